@@ -1,0 +1,1 @@
+"""The outcome of a year: end uses, peaks, comfort, carbon, cost."""

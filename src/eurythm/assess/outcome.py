@@ -1,0 +1,161 @@
+"""Summing a year up. All figures are plain data, ready for JSON."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.climate.statistics import hour_name
+from eurythm.climate.year import MONTH_OF_HOUR
+from eurythm.geometry.building import Building
+from eurythm.model.project import Factors
+from eurythm.plant.delivered import Delivered
+from eurythm.thermal.balance import Demand
+from eurythm.thermal.prepare import Arrays
+
+Series = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """A year's result; see docs/scheme-format.md, "What simulate prints"."""
+
+    totals: dict[str, Any]
+    peaks: dict[str, Any]
+    comfort: dict[str, Any]
+    zones: list[dict[str, Any]]
+    monthly: list[dict[str, Any]]
+    closure: float
+    remarks: list[dict[str, Any]]
+
+    def as_dict(self) -> dict[str, Any]:
+        """Return plain data for JSON."""
+        return asdict(self)
+
+
+def _kwh(series: Series) -> float:
+    return float(series.sum()) / 1000.0
+
+
+def assess(
+    building: Building, arrays: Arrays, demand: Demand, delivered: Delivered, factors: Factors, module_area: float,
+    substeps: int, remarks: list[dict[str, Any]],
+) -> Outcome:  # fmt: skip
+    """Sum up a year.
+
+    Floor area is the conditioned internal one. Energy per floor area counts all end uses before generation. Hours too
+    warm or too cold are occupied hours of conditioned zones by operative temperature, averaged by floor area.
+    """
+    conditioned = np.array([z.conditioned for z in arrays.zones])
+    area = float(arrays.floor_area[conditioned].sum())
+    per_area = 1.0 / area if area > 0 else 0.0
+    energy = {name: _kwh(series) for name, series in delivered.end_use.items()}
+    total = sum(energy.values())
+    used, exported = _kwh(delivered.used), _kwh(delivered.exported)
+    imported = {name: _kwh(series) for name, series in delivered.imported.items()}
+    carbon = sum(kwh * getattr(factors, name).carbon for name, kwh in imported.items())
+    cost = sum(kwh * getattr(factors, name).price for name, kwh in imported.items()) - exported * factors.export_price
+    outside = [f for f in building.faces if f.boundary == "outdoors"]
+    walls = [f for f in outside if f.kind == "wall"]
+    wall_area, window_area = sum(f.area for f in walls), sum(f.window_area for f in walls)
+    totals = {
+        "conditioned_floor_area_m2": area,
+        "gross_floor_area_m2": sum(z.gross_floor for z in building.zones),
+        "air_volume_m3": float(arrays.air_volume.sum()),
+        "gross_volume_m3": sum(z.gross_volume for z in building.zones),
+        "envelope_m2": sum(f.area for f in building.faces if f.boundary in ("outdoors", "ground")),
+        "wall_m2": wall_area,
+        "window_m2": window_area,
+        "roof_m2": sum(f.area for f in outside if f.kind == "ceiling"),
+        "heating_demand_kwh": _kwh(demand.heating_w),
+        "cooling_demand_kwh": _kwh(demand.cooling_w),
+        "eui_kwh_per_m2": total * per_area,
+        "eui_net_kwh_per_m2": (total - used) * per_area,
+        "energy_kwh": energy,
+        "carrier_kwh": imported,
+        "generation_kwh": {"used": used, "exported": exported},
+        "module_area_m2": module_area,
+        "carbon_kg": carbon,
+        "cost": cost,
+        "carbon_kg_per_m2": carbon * per_area,
+        "cost_per_m2": cost * per_area,
+    }
+    return Outcome(
+        totals=totals,
+        peaks=_peaks(demand, substeps),
+        comfort=_comfort(arrays, demand, factors, conditioned),
+        zones=_zones(building, arrays, demand, factors),
+        monthly=_monthly(demand, delivered),
+        closure=float(demand.closure.max()) if len(demand.closure) else 0.0,
+        remarks=remarks,
+    )
+
+
+def _peaks(demand: Demand, substeps: int) -> dict[str, Any]:
+    peaks: dict[str, Any] = {"substeps": substeps}
+    for name, series in (("heating", demand.heating_w.sum(axis=0)), ("cooling", demand.cooling_w.sum(axis=0))):
+        hour = int(series.argmax())
+        peaks[f"{name}_w"] = float(series[hour])
+        peaks[f"{name}_at"] = hour_name(hour) if series[hour] > 0 else None
+    return peaks
+
+
+def _comfort(arrays: Arrays, demand: Demand, factors: Factors, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
+    occupied = np.stack([z.occupied for z in arrays.zones]) & conditioned[:, None]
+    weight = arrays.floor_area * conditioned
+    weight = weight / max(float(weight.sum()), 1e-9)
+    warm = (occupied & (demand.operative_c > factors.too_warm_c)).sum(axis=1)
+    cold = (occupied & (demand.operative_c < factors.too_cold_c)).sum(axis=1)
+    return {
+        "too_warm_h": float(warm @ weight),
+        "too_cold_h": float(cold @ weight),
+        "occupied_h": float(occupied.sum(axis=1) @ weight),
+        "limits": {"too_warm_c": factors.too_warm_c, "too_cold_c": factors.too_cold_c},
+    }
+
+
+def _zones(building: Building, arrays: Arrays, demand: Demand, factors: Factors) -> list[dict[str, Any]]:
+    rows = []
+    for i, zone in enumerate(building.zones):
+        occupied = arrays.zones[i].occupied
+        air = demand.air_c[i]
+        rows.append(
+            {
+                "id": zone.id,
+                "name": zone.name,
+                "floor_area_m2": float(arrays.floor_area[i]),
+                "air_volume_m3": float(arrays.air_volume[i]),
+                "conditioned": arrays.zones[i].conditioned,
+                "profile": arrays.zones[i].profile.id,
+                "heating_demand_kwh": _kwh(demand.heating_w[i]),
+                "cooling_demand_kwh": _kwh(demand.cooling_w[i]),
+                "peak_heating_w": float(demand.heating_w[i].max()),
+                "peak_cooling_w": float(demand.cooling_w[i].max()),
+                "air_c": {"min": float(air.min()), "mean": float(air.mean()), "max": float(air.max())},
+                "solar_kwh": _kwh(arrays.solar[i]),
+                "too_warm_h": int((occupied & (demand.operative_c[i] > factors.too_warm_c)).sum()),
+                "too_cold_h": int((occupied & (demand.operative_c[i] < factors.too_cold_c)).sum()),
+            }
+        )
+    return rows
+
+
+def _monthly(demand: Demand, delivered: Delivered) -> list[dict[str, Any]]:
+    def by_month(series: Series) -> Series:
+        out: Series = np.bincount(MONTH_OF_HOUR, weights=series, minlength=12) / 1000.0
+        return out
+
+    uses = {name: by_month(series) for name, series in delivered.end_use.items()}
+    others = {
+        "heating_demand_kwh": by_month(demand.heating_w.sum(axis=0)),
+        "cooling_demand_kwh": by_month(demand.cooling_w.sum(axis=0)),
+        "generation_used_kwh": by_month(delivered.used),
+        "generation_exported_kwh": by_month(delivered.exported),
+    }
+    return [
+        {"month": m + 1, "energy_kwh": {n: float(v[m]) for n, v in uses.items()}, **{n: float(v[m]) for n, v in others.items()}}
+        for m in range(12)
+    ]

@@ -1,0 +1,1 @@
+"""What the computation is asked: shipped profiles, resolve with origins, readiness, edits."""

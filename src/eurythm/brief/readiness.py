@@ -1,0 +1,118 @@
+"""Readiness: the remarks that stand between now and results to be trusted."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from eurythm.geometry.building import Building
+from eurythm.geometry.openings import lost_overrides
+from eurythm.model.field import notes
+from eurythm.model.place import Place
+from eurythm.model.remark import Remark, Stage
+from eurythm.model.scheme import Scheme
+
+STAGE_OF: dict[str, Stage] = {
+    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant",
+}  # fmt: skip
+
+
+def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
+    """Return what is missing or doubtful in the documents themselves."""
+    found: list[Remark] = []
+    if place.climate is None:
+        found.append(
+            Remark(
+                "no-climate",
+                "Waiting for weather: choose a stand-in climate or drop an EPW.",
+                "place/climate",
+                "Choose a climate",
+                "missing",
+                "place",
+            )
+        )
+    if not scheme.volumes and not scheme.zones:
+        found.append(Remark("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes", "Add volume", "missing", "shape"))
+    found += odd_values(place, "place", "place")
+    for name in type(scheme).model_fields:
+        value = getattr(scheme, name)
+        parts = value if isinstance(value, tuple) else (value,)
+        for part in parts:
+            if isinstance(part, BaseModel):
+                item = f"/{part.id}" if isinstance(value, tuple) else ""  # type: ignore[attr-defined]
+                found += odd_values(part, f"scheme/{name}{item}", STAGE_OF.get(name, "shape"))
+    return found
+
+
+def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
+    """Return what is doubtful about the form."""
+    found = [
+        Remark(
+            "override-without-face",
+            f"The face “{o.face}” no longer exists; what was set for it is kept.",
+            f"scheme/skin/overrides/{o.id}",
+            "Remove it, or restore the face",
+            "doubtful",
+            "skin",
+        )
+        for o in lost_overrides(building, scheme.skin)
+    ]
+    lowest = {v.id: v.base_level_m for v in scheme.volumes}
+    for volume, level in lowest.items():
+        floors = [f for f in building.faces if f.zone.startswith(f"{volume}/") and f.kind == "floor"]
+        rests = any(f.boundary == "ground" for f in building.faces if f.zone.startswith(f"{volume}/"))
+        touches = any(
+            f.other is not None
+            and volume in (f.zone.split("/")[0], f.other.split("/")[0])
+            and f.zone.split("/")[0] != f.other.split("/")[0]
+            for f in building.faces
+        )
+        if not rests and not touches and floors:
+            found.append(
+                Remark(
+                    "volume-in-the-air",
+                    f"“{volume}” touches neither ground nor another volume (base level {level:g} m).",
+                    f"scheme/volumes/{volume}/base_level_m",
+                    "Set its base level",
+                    "doubtful",
+                    "shape",
+                )
+            )
+    return found
+
+
+def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
+    """Question given values outside the usual range of their kind; they are never refused for it."""
+    found: list[Remark] = []
+    for name in type(document).model_fields:
+        value = getattr(document, name)
+        here = f"{path}/{name}"
+        if isinstance(value, BaseModel):
+            found += odd_values(value, here, stage)
+        elif isinstance(value, tuple):
+            for item in value:
+                if isinstance(item, BaseModel):
+                    found += odd_values(item, f"{here}/{getattr(item, 'id', '')}", stage)
+        elif isinstance(value, (int, float)) and not isinstance(value, bool) and name in document.model_fields_set:
+            note = notes(type(document), name)
+            usual = note.get("usual")
+            if usual and not usual[0] <= value <= usual[1]:
+                unit = f" {note['unit']}" if note.get("unit") else ""
+                found.append(
+                    Remark(
+                        "unusual-value",
+                        f"{note['title']}: {value:g}{unit} is unusual; {usual[0]:g} to {usual[1]:g}{unit} is common.{_slip(value, usual)}",
+                        here,
+                        "Check the value",
+                        "doubtful",
+                        stage,
+                    )
+                )
+    return found
+
+
+def _slip(value: float, usual: list[float]) -> str:
+    """Name the likely slip of the decimal point, if one would bring the value into its usual range."""
+    for factor in (0.1, 10.0, 0.01, 100.0, 0.001, 1000.0):
+        if usual[0] <= value * factor <= usual[1] and value != 0:
+            return f" Was {value * factor:.3g} meant?"
+    return ""

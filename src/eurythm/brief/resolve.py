@@ -1,0 +1,272 @@
+"""Completing the documents: every value that the computation reads, and where it comes from."""
+
+from __future__ import annotations
+
+import fnmatch
+from dataclasses import dataclass, replace
+from typing import Any, Literal, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from eurythm.brief.profiles import PROFILES
+from eurythm.climate.year import HOURS, ClimateYear, Location
+from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
+from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
+from eurythm.model.errors import EurythmError
+from eurythm.model.field import notes
+from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
+from eurythm.model.place import Place
+from eurythm.model.project import Factors
+from eurythm.model.scheme import Scheme, Use, ZoneUse
+
+Series = NDArray[np.float64]
+ELEMENTS: tuple[Element, ...] = ("wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor")
+
+
+@dataclass(frozen=True)
+class Origin:
+    """Where a value comes from; the source of an assumed one."""
+
+    kind: Literal["given", "imported", "assumed"]
+    source: str = ""
+
+
+def origins(document: BaseModel, prefix: str = "") -> dict[str, Origin]:
+    """Return the origin of every described value of a document, by its path (ids in place of list positions)."""
+    found: dict[str, Origin] = {}
+    for name in type(document).model_fields:
+        value = getattr(document, name)
+        path = f"{prefix}{name}"
+        note = notes(type(document), name)
+        if isinstance(value, BaseModel):
+            found |= origins(value, f"{path}/")
+            continue
+        if isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
+            for item in value:
+                found |= origins(item, f"{path}/{getattr(item, 'id', '')}/")
+            continue
+        if note:
+            given = name in document.model_fields_set
+            found[path] = Origin("given") if given else Origin("assumed", str(note.get("source", "")))
+    return found
+
+
+class Shelf:
+    """The project's library laid over the shipped one: things by id, with one error where there is none."""
+
+    def __init__(self, library: Library) -> None:
+        self.constructions: dict[str, Construction] = {c.id: c for c in (*CONSTRUCTIONS, *library.constructions)}
+        self.glazings: dict[str, Glazing] = {g.id: g for g in (*GLAZINGS, *library.glazings)}
+        self.profiles: dict[str, Profile] = {p.id: p for p in (*PROFILES, *library.profiles)}
+
+    def names(self) -> dict[str, str]:
+        """Return the names of all entries by id."""
+        found = {c.id: c.name for c in self.constructions.values()}
+        found |= {g.id: g.name for g in self.glazings.values()}
+        return found | {p.id: p.name for p in self.profiles.values()}
+
+    def construction(self, name: str, path: str) -> Construction:
+        """Return a construction. Raises EurythmError ``unknown-construction``."""
+        return _named(self.constructions, name, "construction", path)
+
+    def glazing(self, name: str, path: str) -> Glazing:
+        """Return a glazing. Raises EurythmError ``unknown-glazing``."""
+        return _named(self.glazings, name, "glazing", path)
+
+    def profile(self, name: str, path: str) -> Profile:
+        """Return a use profile. Raises EurythmError ``unknown-use-profile``."""
+        return _named(self.profiles, name, "use profile", path)
+
+
+N = TypeVar("N")
+
+
+def _named(shelf: dict[str, N], name: str, what: str, path: str) -> N:
+    if name not in shelf:
+        raise EurythmError(f"unknown-{what.replace(' ', '-')}", f"The library has no {what} “{name}”.", path)
+    return shelf[name]
+
+
+@dataclass(frozen=True, eq=False)
+class ZoneBrief:
+    """What one zone is asked: hourly series of shape (8760,) or one number.
+
+    Attributes
+    ----------
+    people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
+    heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
+    infiltration_ach : air changes of outdoor air in all hours
+    fresh_air : mechanical outdoor air, l/s per m2 of internal floor
+    """
+
+    profile: Profile
+    conditioned: bool
+    occupied: NDArray[np.bool_]
+    people: Series
+    lighting: Series
+    equipment: Series
+    gains_w: Series | None
+    gains_radiant_share: float
+    heating_c: Series
+    cooling_c: Series
+    infiltration_ach: float
+    fresh_air: Series
+
+
+@dataclass(frozen=True, eq=False)
+class Brief:
+    """The frozen question: documents completed, constructions and use looked up."""
+
+    place: Place
+    scheme: Scheme
+    factors: Factors
+    climate: ClimateYear
+    location: Location
+    shelf: Shelf
+    constructions: dict[Element, Construction]
+    build_ups: dict[Element, BuildUp]
+    glazing: Glazing
+
+    @property
+    def thickness(self) -> dict[str, float]:
+        """Thickness of each element's construction, m."""
+        return {element: b.thickness for element, b in self.build_ups.items()}
+
+
+def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> Brief:
+    """Complete the documents.
+
+    Raises
+    ------
+    EurythmError
+        Where something named does not exist or values contradict each other, with the path of the field.
+    """
+    shelf = Shelf(library)
+    skin = scheme.skin
+    chosen: dict[Element, Construction] = {
+        element: shelf.construction(getattr(skin, element), f"scheme/skin/{element}") for element in ELEMENTS
+    }
+    if skin.wall_insulation_m is not None:
+        chosen["wall"] = with_insulation(chosen["wall"], skin.wall_insulation_m)
+    if skin.roof_insulation_m is not None:
+        chosen["roof"] = with_insulation(chosen["roof"], skin.roof_insulation_m)
+    if skin.head_m <= skin.sill_m + 0.05:
+        raise EurythmError(
+            "head-below-sill", f"The window head ({skin.head_m:g} m) is not above the sill ({skin.sill_m:g} m).", "scheme/skin/head_m"
+        )
+    build_ups = {element: build_up(c, element, f"scheme/skin/{element}") for element, c in chosen.items()}
+    glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
+    return Brief(place, scheme, factors, climate, _location(place, climate), shelf, chosen, build_ups, glazing)
+
+
+def _location(place: Place, climate: ClimateYear) -> Location:
+    here = climate.location
+    return replace(
+        here,
+        latitude_deg=here.latitude_deg if place.latitude_deg is None else place.latitude_deg,
+        longitude_deg=here.longitude_deg if place.longitude_deg is None else place.longitude_deg,
+    )
+
+
+def hourly(schedule: Schedule, weekdays: NDArray[np.int64]) -> Series:
+    """Expand a schedule to the year, shape (8760,); a missing Saturday or Sunday is a weekday."""
+    if schedule.hourly is not None:
+        return np.asarray(schedule.hourly, dtype=float)
+    weekday = schedule.weekday
+    assert weekday is not None
+    table = np.array([weekday, schedule.saturday or weekday, schedule.sunday or schedule.saturday or weekday], dtype=float)
+    kind = np.where(weekdays == 5, 1, np.where(weekdays == 6, 2, 0))
+    out: Series = table[kind, np.arange(HOURS) % 24]
+    return out
+
+
+def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief:
+    """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
+
+    Raises
+    ------
+    EurythmError
+        ``setpoints-crossed`` where heating would be above cooling in some hour.
+    """
+    use = brief.scheme.use
+    own = [z for z in use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
+    profile_id = _last(own, "profile") or own_profile or use.profile
+    profile = brief.shelf.profile(profile_id, "scheme/use/profile")
+    weekdays = brief.climate.weekday_of_hour()
+    occupancy = hourly(profile.occupancy, weekdays)
+    occupied = occupancy > 0
+    heating, cooling = _setpoints(use, own, profile, _preheated(occupied), weekdays)
+    if np.any(heating > cooling):
+        hour = int(np.argmax(heating > cooling))
+        raise EurythmError(
+            "setpoints-crossed",
+            f"In “{zone_id}” heating to {heating[hour]:g} °C stands above cooling to {cooling[hour]:g} °C.",
+            "scheme/use/heating_c",
+        )
+    lighting = profile.lighting_w_m2 if use.lighting_w_m2 is None else use.lighting_w_m2
+    equipment = profile.equipment_w_m2 if use.equipment_w_m2 is None else use.equipment_w_m2
+    fixed_air, fixed_gains = _last(own, "air_changes"), _last(own, "gains_w")
+    gains = None
+    if fixed_gains is not None:
+        course = _last(own, "gains_schedule")
+        gains = fixed_gains * (hourly(course, weekdays) if course is not None else np.ones(HOURS))
+    on = occupied.astype(float)
+    fresh = occupancy / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
+    conditioned = _last(own, "conditioned")
+    radiant = _last(own, "gains_radiant_share")
+    return ZoneBrief(
+        profile=profile,
+        conditioned=True if conditioned is None else conditioned,
+        occupied=occupied,
+        people=occupancy / profile.person_area * profile.person_w,
+        lighting=hourly(profile.lighting, weekdays) * lighting,
+        equipment=hourly(profile.equipment, weekdays) * equipment,
+        gains_w=gains,
+        gains_radiant_share=0.5 if radiant is None else radiant,
+        heating_c=heating,
+        cooling_c=cooling,
+        infiltration_ach=use.infiltration_ach if fixed_air is None else fixed_air,
+        fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
+    )
+
+
+def _last(entries: list[ZoneUse], name: str) -> Any:
+    values = [getattr(e, name) for e in entries if name in e.model_fields_set and getattr(e, name) is not None]
+    return values[-1] if values else None
+
+
+def _preheated(occupied: NDArray[np.bool_], hours: int = 2) -> NDArray[np.bool_]:
+    """Occupied hours and the two before them, in which the plant already runs at the setpoint: our own assumption."""
+    on = occupied.copy()
+    for back in range(1, hours + 1):
+        on |= np.roll(occupied, -back)
+    return on
+
+
+def _setpoints(use: Use, own: list[ZoneUse], profile: Profile, on: NDArray[np.bool_], weekdays: NDArray[np.int64]) -> tuple[Series, Series]:
+    heat = profile.heating_c if use.heating_c is None else use.heating_c
+    cool = profile.cooling_c if use.cooling_c is None else use.cooling_c
+    heating = np.where(on, heat, min(profile.heating_setback_c, heat))
+    cooling = np.where(on, cool, max(profile.cooling_setback_c, cool))
+    by_hour_heat, by_hour_cool = _last(own, "heating_c"), _last(own, "cooling_c")
+    if by_hour_heat is not None:
+        heating = hourly(by_hour_heat, weekdays)
+    if by_hour_cool is not None:
+        cooling = hourly(by_hour_cool, weekdays)
+    return heating, cooling
+
+
+def element_facts(brief: Brief) -> dict[str, dict[str, Any]]:
+    """Return U-value, thickness and mass of each element's construction, for sheets and tables."""
+    return {
+        element: {
+            "id": c.id,
+            "name": c.name,
+            "u_value": u_value(c, element),
+            "thickness_m": brief.build_ups[element].thickness,
+            "capacity_kj_m2k": brief.build_ups[element].capacity / 1000,
+        }
+        for element, c in brief.constructions.items()
+    }

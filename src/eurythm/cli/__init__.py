@@ -1,0 +1,1 @@
+"""The command line, which is also the door for scripts."""

@@ -1,0 +1,161 @@
+"""`eurythm`: standard output is JSON only; errors are JSON on standard error, exit 2 for bad input, 1 for a fault of ours."""
+
+from __future__ import annotations
+
+import json
+import logging
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from pydantic import BaseModel
+
+from eurythm.model.errors import EurythmError
+
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, help="From massing to a compared energy study.", pretty_exceptions_enable=False
+)
+
+
+def _print(data: Any) -> None:
+    json.dump(data, sys.stdout, ensure_ascii=False, allow_nan=False)
+    sys.stdout.write("\n")
+
+
+@app.command()
+def schema(document: Annotated[str, typer.Argument(help="place, library, scheme, bundle, project or study")]) -> None:
+    """Print the JSON Schema of a document."""
+    from eurythm.model.library import Library
+    from eurythm.model.place import Place
+    from eurythm.model.project import Bundle, Project, StudyFile
+    from eurythm.model.scheme import Scheme
+
+    models: dict[str, type[BaseModel]] = {
+        "place": Place,
+        "library": Library,
+        "scheme": Scheme,
+        "bundle": Bundle,
+        "project": Project,
+        "study": StudyFile,
+    }
+    if document not in models:
+        raise EurythmError("no-such-document", f"There is no document “{document}”; there are {', '.join(models)}.", "document")
+    _print({"$schema": "https://json-schema.org/draft/2020-12/schema", **models[document].model_json_schema()})
+
+
+@app.command()
+def examples(folder: Annotated[Path, typer.Argument(help="Folder to write to")]) -> None:
+    """Write the demo's schemes, climates and studies as files."""
+    from eurythm.exchange.demo import write_examples
+
+    _print({"folder": str(folder), "written": write_examples(folder)})
+
+
+@app.command()
+def simulate(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
+    substeps: Annotated[int, typer.Option(min=1, max=12, help="Steps an hour")] = 1,
+    hourly: Annotated[Path | None, typer.Option(help="Write every hour to this CSV")] = None,
+) -> None:
+    """Simulate a year and print the outcome."""
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.exchange.hourly import write_hourly
+    from eurythm.simulate import run
+
+    opened = open_bundle(bundle, climate)
+    held = opened.bundle
+    made = run(held.place, held.library, held.scheme, held.factors, opened.climate, substeps)
+    if hourly is not None:
+        write_hourly(hourly, made)
+    _print(made.outcome.as_dict())
+
+
+@app.command()
+def study(
+    file: Annotated[Path, typer.Argument(help="A study file, *.study.json")],
+    out: Annotated[Path, typer.Option(help="Write cases to this CSV")],
+    jobs: Annotated[int, typer.Option(min=1, max=64, help="Processes")] = 2,
+) -> None:
+    """Run every case of a study and write one row a case."""
+    import time
+
+    from eurythm.exchange.bundle import cases_csv, open_study
+    from eurythm.study.matters import main_effects
+    from eurythm.study.plan import case, check, run_order
+    from eurythm.study.runner import InProcess, Job, Pool, Runner
+
+    opened, inputs, files = open_study(file)
+    spec = opened.study
+    views = check(spec, inputs)
+    job = Job(spec, inputs, files, "cli")
+    pool = Pool(jobs) if jobs > 1 else None
+    runner: Runner = pool or InProcess()
+    started = time.perf_counter()
+    results = {r.number: r for lot in runner.run(job, run_order(spec)) for r in lot}
+    if pool is not None:
+        pool.close()
+    rows = [(case(spec, n).steps, results[n]) for n in sorted(results)]
+    out.write_text(cases_csv(views, rows), encoding="utf-8")
+    done = [(steps, r.figures["totals"]["eui_kwh_per_m2"]) for steps, r in rows if r.figures is not None]
+    effects = main_effects([(v.key, v.steps) for v in views], done)
+    _print(
+        {
+            "cases": len(rows),
+            "failed": sum(r.status == "failed" for _, r in rows),
+            "seconds": round(time.perf_counter() - started, 2),
+            "what_matters_most": [{"lever": e.lever, "span_kwh_per_m2": e.span, "means": list(e.means)} for e in effects],
+            "out": str(out),
+        }
+    )
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(min=0, max=65535)] = 8710,
+    data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data"),
+    host: Annotated[str, typer.Option()] = "127.0.0.1",
+) -> None:
+    """Serve the application."""
+    from eurythm.api.serve import serve as start
+
+    start(host, port, data, demo=False)
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(min=0, max=65535)] = 8710,
+    data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data"),
+) -> None:
+    """Serve the application with the demo project in it."""
+    from eurythm.api.serve import serve as start
+
+    start("127.0.0.1", port, data, demo=True)
+
+
+def main() -> None:
+    """Run the command line; see the module for how errors are told."""
+    logging.basicConfig(level=logging.WARNING, stream=sys.stderr, format="%(message)s")
+    try:
+        code = app(standalone_mode=False)
+    except EurythmError as fault:
+        _fail(fault.as_dict(), 2)
+    except (typer.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    except Exception as fault:
+        if hasattr(fault, "format_message"):  # how Typer tells of wrong options and arguments
+            _fail({"code": "wrong-command", "path": "command", "message": fault.format_message()}, 2)
+        logging.getLogger("eurythm").debug("fault", exc_info=True)
+        _fail({"code": "our-fault", "path": "", "message": f"A fault of ours: {type(fault).__name__}: {fault}"}, 1)
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+def _fail(error: dict[str, Any], code: int) -> None:
+    json.dump(error, sys.stderr, ensure_ascii=False)
+    sys.stderr.write("\n")
+    sys.exit(code)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""Climate years: reading EPW, stand-in climates, the sun's path, statistics."""

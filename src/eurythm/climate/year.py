@@ -1,0 +1,73 @@
+"""A climate year: 8760 hourly records with their place and source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.model.remark import Remark
+
+Series = NDArray[np.float64]
+HOURS = 8760
+MONTH_DAYS = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
+MONTH_OF_HOUR: NDArray[np.int64] = np.repeat(np.arange(12), np.array(MONTH_DAYS) * 24)
+STEFAN_BOLTZMANN = 5.670374e-8
+
+
+@dataclass(frozen=True)
+class Location:
+    """Where a climate year was recorded. Time zone in hours east of Greenwich; no daylight saving."""
+
+    city: str
+    region: str
+    country: str
+    source: str
+    station: str
+    latitude_deg: float
+    longitude_deg: float
+    time_zone_h: float
+    altitude_m: float
+
+
+@dataclass(frozen=True, eq=False)
+class ClimateYear:
+    """Hourly records; hour 0 is 00:00 to 01:00 local standard time of 1 January.
+
+    Attributes
+    ----------
+    digest : hash of the file's text, which names this year everywhere.
+    records : every field of the file by name (see ``climate.epw.FIELDS``), shape (8760,), missing values NaN.
+    first_weekday : 0 for Monday; the weekday of 1 January as the header says.
+    """
+
+    digest: str
+    location: Location
+    records: dict[str, Series]
+    first_weekday: int
+    remarks: tuple[Remark, ...] = ()
+    header: tuple[str, ...] = field(default=(), repr=False)
+
+    def __getitem__(self, name: str) -> Series:
+        return self.records[name]
+
+    @property
+    def air_c(self) -> Series:
+        """Outdoor dry-bulb temperature, °C."""
+        return self.records["dry_bulb_c"]
+
+    @property
+    def sky_c(self) -> Series:
+        """Sky temperature from the horizontal infrared radiation, °C."""
+        kelvin: Series = (self.records["horizontal_infrared_w_m2"] / STEFAN_BOLTZMANN) ** 0.25
+        return kelvin - 273.15
+
+    @property
+    def air_density(self) -> float:
+        """Density of air at the year's mean pressure and 20 °C, kg/m³ (ideal gas)."""
+        return float(np.mean(self.records["pressure_pa"])) / (287.05 * 293.15)
+
+    def weekday_of_hour(self) -> NDArray[np.int64]:
+        """Weekday of every hour, 0 Monday to 6 Sunday, shape (8760,)."""
+        return (np.arange(HOURS) // 24 + self.first_weekday) % 7

@@ -1,0 +1,1 @@
+"""Readers and writers of open formats for place, library and scheme."""

@@ -1,0 +1,150 @@
+"""Bundles, projects and studies as files."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from eurythm.climate.epw import read_epw
+from eurythm.climate.standin import standin_year
+from eurythm.climate.year import ClimateYear
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import ClimateRef
+from eurythm.model.project import Bundle, StudyFile
+from eurythm.model.reading import dump, parse_json, read_document
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import LeverView
+from eurythm.study.runner import CaseResult
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A bundle with its climate year; `epw` is the year's text where it came from a file."""
+
+    bundle: Bundle
+    climate: ClimateYear
+    epw: str | None
+
+
+def read_text(path: Path) -> str:
+    """Read a text file. Raises EurythmError ``no-such-file`` or ``unreadable-file``."""
+    try:
+        return path.read_text(encoding="utf-8")
+    except FileNotFoundError:
+        raise EurythmError("no-such-file", f"There is no file {path}.", str(path)) from None
+    except (OSError, UnicodeDecodeError) as fault:
+        raise EurythmError("unreadable-file", f"{path} cannot be read as text: {fault!s:.120}.", str(path)) from None
+
+
+def open_bundle(path: Path, climate_file: Path | None = None) -> Opened:
+    """Read a bundle and its climate year; `climate_file` stands before what the bundle names.
+
+    Raises
+    ------
+    EurythmError
+        With the path in the document, or the line of the weather file.
+    """
+    bundle = read_document(Bundle, parse_json(read_text(path), str(path)))
+    named = bundle.climate
+    text: str | None = None
+    if climate_file is not None:
+        text = read_text(climate_file)
+    elif named is not None and named.epw is not None:
+        text = named.epw
+    elif named is not None and named.file is not None:
+        text = read_text(path.parent / named.file)
+    if text is not None:
+        year = read_epw(text)
+        ref = ClimateRef(kind="file", id=year.digest, name=year.location.city)
+    else:
+        stand_in = named.stand_in if named is not None else None
+        if stand_in is None and bundle.place.climate is not None and bundle.place.climate.kind == "stand-in":
+            stand_in = bundle.place.climate.id
+        if stand_in is None:
+            raise EurythmError("no-climate", "The bundle names no climate year; give one with --climate.", "climate")
+        year = standin_year(stand_in)
+        ref = ClimateRef(kind="stand-in", id=stand_in, name=year.location.city)
+    place = bundle.place.model_copy(update={"climate": ref})
+    return Opened(bundle.model_copy(update={"place": place}), year, text)
+
+
+def write_json(path: Path, data: Any) -> None:
+    """Write JSON as people read it."""
+    path.write_text(json.dumps(data, indent=2, ensure_ascii=False, allow_nan=False) + "\n", encoding="utf-8")
+
+
+def write_bundle(path: Path, bundle: Bundle) -> None:
+    """Write a bundle: only what was given."""
+    write_json(path, dump(bundle))
+
+
+def open_study(path: Path) -> tuple[StudyFile, CaseInputs, dict[str, str]]:
+    """Read a study file with the bundles that it names (beside it).
+
+    Returns
+    -------
+    The study, the documents of its first bundle (or of the scheme it names), and its weather files by digest.
+    """
+    study = read_document(StudyFile, parse_json(read_text(path), str(path)))
+    opened = [open_bundle(path.parent / name) for name in study.bundles]
+    schemes = tuple(o.bundle.scheme for o in opened)
+    wanted = study.study.scheme or schemes[0].id
+    chosen = next((o for o in opened if o.bundle.scheme.id == wanted), None)
+    if chosen is None:
+        raise EurythmError("no-such-scheme", f"None of the bundles holds the scheme “{wanted}”.", "study/scheme")
+    first = chosen.bundle
+    files = {o.climate.digest: o.epw for o in opened if o.epw is not None}
+    return study, CaseInputs(first.place, first.library, first.factors, first.scheme, schemes), files
+
+
+FIGURES: tuple[tuple[str, str, str], ...] = (
+    ("eui_kwh_per_m2", "totals", "eui_kwh_per_m2"),
+    ("eui_net_kwh_per_m2", "totals", "eui_net_kwh_per_m2"),
+    ("conditioned_floor_area_m2", "totals", "conditioned_floor_area_m2"),
+    ("heating_demand_kwh", "totals", "heating_demand_kwh"),
+    ("cooling_demand_kwh", "totals", "cooling_demand_kwh"),
+    ("carbon_kg", "totals", "carbon_kg"),
+    ("cost", "totals", "cost"),
+    ("peak_heating_w", "peaks", "heating_w"),
+    ("peak_heating_at", "peaks", "heating_at"),
+    ("peak_cooling_w", "peaks", "cooling_w"),
+    ("peak_cooling_at", "peaks", "cooling_at"),
+    ("too_warm_h", "comfort", "too_warm_h"),
+    ("too_cold_h", "comfort", "too_cold_h"),
+)
+"""Columns of a table of cases: name, part of the outcome, figure."""
+
+
+def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> str:
+    """Write cases as CSV: id, a column a lever, figures, end uses, status, remarks. Text cannot turn into a formula."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    end_uses: list[str] = []
+    held = list(rows)
+    for _, result in held:
+        if result.figures is not None:
+            end_uses = list(result.figures["totals"]["energy_kwh"])
+            break
+    head = ["id", *(v.key for v in levers), *(name for name, _, _ in FIGURES), *(f"energy_{u}_kwh" for u in end_uses)]
+    writer.writerow([*head, "generation_used_kwh", "generation_exported_kwh", "status", "remarks"])
+    for steps, result in held:
+        row: list[Any] = [result.number, *(_plain(s) for s in steps)]
+        if result.figures is None:
+            row += [""] * (len(FIGURES) + len(end_uses) + 2)
+        else:
+            figures = result.figures
+            row += [figures[part][name] for _, part, name in FIGURES]
+            row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
+            row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
+        remarks = result.reason if result.figures is None else " ".join(result.figures["remarks"])
+        writer.writerow([*row, result.status, _plain(remarks)])
+    return out.getvalue()
+
+
+def _plain(value: Any) -> Any:
+    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" else value

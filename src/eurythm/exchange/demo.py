@@ -1,0 +1,124 @@
+"""The demo: a made-up public library with workshops in the invented harbour town of Merrowhaven."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from eurythm.climate.standin import PLACES, standin_epw
+from eurythm.exchange.bundle import write_bundle, write_json
+from eurythm.model.project import Bundle, BundleClimate, Project, StudyFile, StudySpec
+from eurythm.model.reading import dump, read_document
+
+
+def _storeys(count: int, height: float) -> list[dict[str, Any]]:
+    return [{"id": f"s{i}", "name": f"Storey {i}", "height_m": height} for i in range(count)]
+
+
+def _volume(id: str, name: str, form: dict[str, Any], x: float, y: float, storeys: list[dict[str, Any]], **more: Any) -> dict[str, Any]:
+    zoning = {"kind": "perimeter_core", "depth_m": 4.5}
+    return {"id": id, "name": name, "form": form, "x": x, "y": y, "storeys": storeys, "zoning": zoning, **more}
+
+
+def _skin(north: float, sides: float, south: float, **more: Any) -> dict[str, Any]:
+    return {"glazing_ratio": {"north": north, "east": sides, "south": south, "west": sides}, **more}
+
+
+def demo_project() -> Project:
+    """Return the demo project with its three schemes; everything in it is invented."""
+    place = {
+        "name": "Merrowhaven, Rope Quay",
+        "climate": {"kind": "stand-in", "id": "merrowhaven", "name": "Merrowhaven"},
+        "north_deg": -11.0,
+        "boxes": [
+            {"id": "warehouse-a", "name": "Salt warehouse", "x": 2, "y": 52, "length": 34, "depth": 18, "height": 14},
+            {"id": "warehouse-b", "name": "Timber warehouse", "x": 42, "y": 54, "length": 26, "depth": 16, "height": 11},
+            {"id": "ropewalk", "name": "Ropewalk", "x": 86, "y": 2, "length": 13, "depth": 46, "height": 12},
+        ],
+        "trees": [
+            {"id": f"tree-{i + 1}", "name": f"Quay tree {i + 1}", "x": 8 + 9.5 * i, "y": -9, "height": 9, "crown": 5.5} for i in range(7)
+        ],
+    }
+    quay = {
+        "id": "quay",
+        "name": "Quay",
+        "volumes": [_volume("bar", "Bar", {"kind": "rectangle", "length": 56, "depth": 17}, 6, 6, _storeys(3, 3.8))],
+        "skin": _skin(0.30, 0.25, 0.45, head_m=3.0),
+        "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop"}]},
+        "plant": {
+            "heating": {"carrier": "district_heat", "efficiency": 0.95},
+            "hot_water": {"carrier": "district_heat", "efficiency": 0.85},
+        },
+    }
+    court = {
+        "id": "court",
+        "name": "Court",
+        "volumes": [
+            _volume(
+                "court",
+                "Court",
+                {"kind": "courtyard", "length": 40, "depth": 38, "court_length": 14, "court_depth": 12},
+                10,
+                4,
+                _storeys(2, 4.0),
+            )
+        ],
+        "skin": _skin(0.30, 0.30, 0.40, head_m=3.2, glazing="triple-clear"),
+        "use": {"profile": "library"},
+        "plant": {"photovoltaics": {"roof_share": 0.25}},
+    }
+    terraces = {
+        "id": "terraces",
+        "name": "Terraces",
+        "volumes": [
+            _volume("hall", "Hall", {"kind": "rectangle", "length": 44, "depth": 22}, 8, 6, _storeys(2, 3.6)),
+            _volume("rooms", "Reading rooms", {"kind": "rectangle", "length": 20, "depth": 22}, 8, 6, _storeys(2, 3.6), base_level_m=7.2),
+            _volume("shed", "Workshops", {"kind": "rectangle", "length": 16, "depth": 16}, 52, 9, _storeys(1, 4.4), zoning={"kind": "one"}),
+        ],
+        "skin": _skin(0.25, 0.25, 0.50, overhang_depth_m={"south": 1.0}),
+        "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}]},
+        "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
+    }
+    data = {"name": "Merrowhaven Library", "place": place, "schemes": [quay, court, terraces], "reference": "quay"}
+    return read_document(Project, data)
+
+
+def demo_study() -> StudySpec:
+    """Return the demo's study on its reference scheme: 300 cases."""
+    levers = [
+        {"kind": "turn", "steps": [-30, -15, 0, 15, 30]},
+        {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.3, 0.45, 0.6, 0.75]},
+        {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
+        {"kind": "field", "path": "skin/overhang_depth_m/south", "steps": [0, 0.6, 1.2, 1.8]},
+    ]
+    return read_document(StudySpec, {"name": "Which glass, where", "scheme": "quay", "levers": levers})
+
+
+def demo_form_study() -> StudySpec:
+    """Return a small study across the three schemes."""
+    levers = [
+        {"kind": "scheme", "steps": ["quay", "court", "terraces"]},
+        {"kind": "field", "path": "skin/wall_insulation_m", "steps": [0.1, 0.16, 0.24]},
+        {"kind": "field", "path": "plant/photovoltaics/roof_share", "steps": [0, 0.3, 0.6]},
+    ]
+    return read_document(StudySpec, {"name": "Which form", "scheme": "quay", "levers": levers})
+
+
+def write_examples(folder: Path) -> list[str]:
+    """Write the demo's schemes as bundles, the stand-in climates as EPW and two study files; returns the names written."""
+    folder.mkdir(parents=True, exist_ok=True)
+    project = demo_project()
+    written = []
+    for place in PLACES:
+        (folder / f"{place.id}.epw").write_text(standin_epw(place.id), encoding="utf-8")
+        written.append(f"{place.id}.epw")
+    for scheme in project.schemes:
+        climate = BundleClimate(file="merrowhaven.epw")
+        bundle = Bundle(place=project.place, library=project.library, factors=project.factors, scheme=scheme, climate=climate)
+        write_bundle(folder / f"{scheme.id}.eurythm.json", bundle)
+        written.append(f"{scheme.id}.eurythm.json")
+    bundles = tuple(f"{s.id}.eurythm.json" for s in project.schemes)
+    for name, study, needed in (("which-glass", demo_study(), bundles[:1]), ("which-form", demo_form_study(), bundles)):
+        write_json(folder / f"{name}.study.json", dump(StudyFile(study=study, bundles=needed)))
+        written.append(f"{name}.study.json")
+    return written

@@ -1,0 +1,1 @@
+"""What elements are made of: U-values, heat capacity, glazing, and the shipped library of generic build-ups."""

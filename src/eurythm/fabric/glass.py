@@ -1,0 +1,32 @@
+"""Glazing: how the solar factor falls with the angle of incidence."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Series = NDArray[np.float64]
+SECONDARY_SHARE = 0.10
+"""Part of the g-value that enters as heat given off by the inner pane, not as light: our own assumption."""
+
+
+def angle_factor(cos_incidence: Series, panes: int, category: float = 4.0) -> Series:
+    """Solar factor over its value at normal incidence.
+
+    Polynomial in the angle over 90 degrees by Karlsson and Roos (2000), Solar Energy 69; `category` 4 is uncoated or
+    low-emissive float glass (coefficients unverified).
+    """
+    z = np.arccos(np.clip(cos_incidence, 0.0, 1.0)) / (np.pi / 2)
+    a, b = 8.0, 0.25 / category
+    c = 1.0 - a - b
+    alpha = 5.2 + 0.7 * category
+    gamma = (5.26 + 0.06 * panes) + (0.73 + 0.04 * panes) * category
+    out: Series = np.clip(1.0 - a * z**alpha - b * z**2 - c * z**gamma, 0.0, 1.0)
+    return out
+
+
+def diffuse_factor(panes: int) -> float:
+    """Hemispherical mean of `angle_factor` under uniform light."""
+    angle = (np.arange(900) + 0.5) * (np.pi / 2 / 900)
+    weight = np.sin(angle) * np.cos(angle)
+    return float(np.sum(angle_factor(np.cos(angle), panes) * weight) / np.sum(weight))

@@ -1,0 +1,134 @@
+"""What the computation sees of a scheme's form: zones, faces with one boundary each, windows and shades."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from eurythm.model.library import Element
+from eurythm.model.scheme import ORIENTATIONS, Orientation
+
+Vec = NDArray[np.float64]
+Boundary = Literal["outdoors", "ground", "zone", "adiabatic"]
+Kind = Literal["wall", "floor", "ceiling"]
+
+
+@dataclass(frozen=True)
+class Window:
+    """A rectangle on a face, from its lower left corner seen from outside, m. `glazing` is None for the scheme's."""
+
+    s: float
+    z: float
+    width: float
+    height: float
+    glazing: str | None = None
+
+    @property
+    def area(self) -> float:
+        """Area with frame, m²."""
+        return self.width * self.height
+
+
+@dataclass(frozen=True)
+class Face:
+    """A flat part of a zone's enclosure that meets exactly one thing.
+
+    Attributes
+    ----------
+    loops : tuple of (n, 3) arrays, m; the outer loop counter-clockwise seen from outside the zone, then holes.
+    normal : outward unit vector of `zone`.
+    area : gross, external, windows included, m².
+    zone, other : zone ids; `other` only where the boundary is a zone.
+    edge : ``volume/storey/edge`` of the outline for a wall on it, else "".
+    module : spacing of the window pattern along the face, m (0 where there is none).
+    storey_height : floor to floor, m, for walls.
+    """
+
+    id: str
+    zone: str
+    kind: Kind
+    boundary: Boundary
+    loops: tuple[Vec, ...]
+    normal: Vec
+    area: float
+    other: str | None = None
+    edge: str = ""
+    construction: str | None = None
+    windows: tuple[Window, ...] = ()
+    module: float = 0.0
+    origin: Vec = field(default_factory=lambda: np.zeros(3))
+    along: Vec = field(default_factory=lambda: np.array([1.0, 0.0, 0.0]))
+    size: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def element(self) -> Element:
+        """Which construction of the skin applies unless the face says otherwise."""
+        if self.kind == "wall":
+            return "partition" if self.boundary == "zone" else "wall"
+        if self.boundary in ("zone", "adiabatic"):
+            return "intermediate_floor"
+        if self.kind == "ceiling":
+            return "roof"
+        return "ground_floor" if self.boundary == "ground" else "exposed_floor"
+
+    @property
+    def window_area(self) -> float:
+        """Area of all windows with frame, m²."""
+        return sum(w.area for w in self.windows)
+
+    @property
+    def tilt_deg(self) -> float:
+        """0 looks up, 90 is upright, 180 looks down."""
+        return round(float(np.degrees(np.arccos(np.clip(self.normal[2], -1, 1)))), 6)
+
+    def azimuth_deg(self, north_deg: float) -> float:
+        """True azimuth of the outward normal, clockwise from north, 0 to 360."""
+        drawn = np.degrees(np.arctan2(self.normal[0], self.normal[1]))
+        return round(float(drawn + north_deg), 6) % 360.0
+
+    def orientation(self, north_deg: float) -> Orientation:
+        """Quarter of the compass: north from 315 to 45 degrees, and so on clockwise."""
+        return ORIENTATIONS[int(((self.azimuth_deg(north_deg) + 45.0) % 360.0) // 90.0)]
+
+
+@dataclass(frozen=True)
+class Zone:
+    """Air at one temperature. `plan` is None for a zone given by its faces; areas are external here, m², m³."""
+
+    id: str
+    name: str
+    volume: str
+    storey: str
+    level: float
+    height: float
+    plan: Polygon | None
+    gross_floor: float
+    gross_volume: float
+    profile: str | None = None
+    given: bool = False
+
+
+@dataclass(frozen=True)
+class Shade:
+    """An opaque, flat shade by its corners (n, 3), m."""
+
+    face: str
+    corners: Vec
+
+
+@dataclass(frozen=True)
+class Building:
+    """All zones, faces and shades of a scheme in the drawing's axes."""
+
+    zones: tuple[Zone, ...]
+    faces: tuple[Face, ...]
+    shades: tuple[Shade, ...] = ()
+    footprint_m2: float = 0.0
+
+    def with_openings(self, faces: tuple[Face, ...], shades: tuple[Shade, ...]) -> Building:
+        """Return the same form with windows and shades on its faces."""
+        return replace(self, faces=faces, shades=shades)

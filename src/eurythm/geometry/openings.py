@@ -1,0 +1,115 @@
+"""Windows from glazing ratios, and overhangs and side fins by depth."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from eurythm.geometry.building import Building, Face, Shade, Vec, Window
+from eurythm.model.scheme import FaceOverride, Skin
+from eurythm.model.shape import GivenZone
+
+MODULE_M = 3.0
+MARGIN_M = 0.05
+FULLEST = 0.97
+LEAST_DEPTH = 0.01
+
+
+def place_openings(building: Building, skin: Skin, north_deg: float, given: tuple[GivenZone, ...] = ()) -> Building:
+    """Return the building with windows and shades on its outdoor walls.
+
+    Windows are repeated at a module of about 3 m, sill and head as given; where the ratio asks for more than fits
+    between them, the head is raised first, then the sill lowered.
+    """
+    levels = {z.id: z.level for z in building.zones}
+    from_volume = {z.id for z in building.zones if not z.given}
+    own = {(zone.id, face.id): face for zone in given for face in zone.faces}
+    faces: list[Face] = []
+    shades: list[Shade] = []
+    for face in building.faces:
+        face = _overridden(face, skin.overrides)
+        if face.kind == "wall" and face.boundary == "outdoors" and face.zone in from_volume:
+            side = face.orientation(north_deg)
+            ratio = _ratio(face, skin)
+            face = with_ratio(face, getattr(skin.glazing_ratio, side) if ratio is None else ratio, skin, levels[face.zone])
+            overhang, fin = getattr(skin.overhang_depth_m, side), getattr(skin.fin_depth_m, side)
+            if face.windows:
+                head = max(w.z + w.height for w in face.windows)
+                nominal = min(skin.head_m + levels[face.zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
+                shades += _shades(face, max(head, nominal), overhang, fin)
+        elif face.boundary == "outdoors" and (face.zone, face.id.rpartition("/")[2]) in own:
+            stated = own[face.zone, face.id.rpartition("/")[2]]
+            if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
+                whole = replace(face, module=face.size[0])
+                shades += _shades(whole, face.size[1], stated.overhang_depth_m, stated.fin_depth_m)
+        faces.append(face)
+    return building.with_openings(tuple(faces), tuple(shades))
+
+
+def _matches(override: FaceOverride, face: Face) -> bool:
+    volume, storey, edge = override.face.split("/")
+    mine = face.edge.split("/")
+    return len(mine) == 3 and mine[0] == volume and mine[2] == edge and storey in ("*", mine[1])
+
+
+def _overridden(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
+    for override in overrides:
+        if _matches(override, face):
+            if override.boundary is not None and face.boundary != "zone":
+                face = replace(face, boundary=override.boundary)
+            if override.construction is not None:
+                face = replace(face, construction=override.construction)
+    return face
+
+
+def _ratio(face: Face, skin: Skin) -> float | None:
+    found = [o.glazing_ratio for o in skin.overrides if o.glazing_ratio is not None and _matches(o, face)]
+    return found[-1] if found else None
+
+
+def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
+    """Return overrides whose face no longer exists; they are kept and remarked on."""
+    return [o for o in skin.overrides if not any(_matches(o, f) for f in building.faces)]
+
+
+def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face:
+    """Return the wall with windows that make up `ratio` of its area."""
+    width, height = face.size
+    count = max(1, round(width / MODULE_M))
+    module = width / count
+    face = replace(face, module=module)
+    needed = ratio * width * height
+    if needed < 1e-4 or height < 0.5:
+        return face
+    lift = floor_level - float(face.origin[2])
+    sill = min(max(skin.sill_m + lift, MARGIN_M), height - 0.3)
+    head = min(max(skin.head_m + lift, sill + 0.2), height - MARGIN_M)
+    each = needed / count
+    wide = each / (head - sill)
+    if wide > FULLEST * module:
+        wide = FULLEST * module
+        head = min(sill + each / wide, height * 0.995)
+        sill = max(head - each / wide, height * 0.005)
+        if each / wide > head - sill:  # the last few per cent: as wide as the module
+            wide = min(each / (head - sill), module)
+    tall = head - sill
+    windows = tuple(Window(module * (k + 0.5) - wide / 2, sill, wide, tall) for k in range(count))
+    return replace(face, windows=windows)
+
+
+def _shades(face: Face, head: float, overhang: float, fin: float) -> list[Shade]:
+    shades = []
+    up = np.array([0.0, 0.0, 1.0])
+    a, b = face.origin, face.origin + face.along * face.size[0]
+    if overhang > LEAST_DEPTH:
+        out = face.normal * overhang
+        corners = np.array([a + up * head, b + up * head, b + up * head + out, a + up * head + out])
+        shades.append(Shade(face.id, np.round(corners, 6)))
+    if fin > LEAST_DEPTH:
+        out = face.normal * fin
+        for k in range(round(face.size[0] / face.module) + 1):
+            foot: Vec = face.origin + face.along * min(k * face.module, face.size[0])
+            top = foot + up * face.size[1]
+            shades.append(Shade(face.id, np.round(np.array([foot, foot + out, top + out, top]), 6)))
+    return shades

@@ -1,0 +1,109 @@
+"""Dividing a storey's outline into zones: one, or perimeter and core."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from eurythm.geometry.outline import Outline, Points
+from eurythm.model.shape import Zoning
+
+SLIVER_M2 = 1.0
+GRID = 1e-6
+HAIR = 2.5e-4
+
+
+@dataclass(frozen=True)
+class Part:
+    """A zone's plan: a key within its storey (``all``, ``core`` or the edge that it lies along) and its polygon."""
+
+    key: str
+    polygon: Polygon
+
+
+def divide(outline: Outline, zoning: Zoning) -> list[Part]:
+    """Divide an outline; the parts fill it exactly and do not overlap.
+
+    Perimeter and core: each edge gets the strip of the given depth behind it, cut along the bisectors at the corners; what
+    lies deeper is the core. Strips that would overlap in narrow places are shared out in the order of the edges, and
+    slivers below 1 m² go to the neighbour with which they share the longest border.
+    """
+    whole = outline.polygon
+    if zoning.kind == "one":
+        return [Part("all", whole)]
+    core = shapely.set_precision(whole.buffer(-zoning.depth_m, join_style="mitre", mitre_limit=20), GRID)
+    core = MultiPolygon([p for p in _polygons(core) if p.area >= 4 * SLIVER_M2])
+    ring = shapely.set_precision(whole.difference(core), GRID)
+    pieces: list[tuple[str, Polygon]] = []
+    left: BaseGeometry = ring
+    for points, names in zip(outline.rings, outline.edges, strict=True):
+        for name, wedge in _wedges(points, names, zoning.depth_m):
+            got = shapely.set_precision(left.intersection(wedge), GRID)
+            left = shapely.set_precision(left.difference(wedge), GRID)
+            pieces += [(name, p) for p in _polygons(got)]
+    pieces += [("", p) for p in _polygons(left)]
+    pieces += [("core", p) for p in _polygons(core)]
+    return _named(_without_slivers(pieces))
+
+
+def _polygons(geometry: BaseGeometry) -> list[Polygon]:
+    """The polygons of a geometry, without spikes and slivers below a millimetre: contact bridges those."""
+    whole = geometry.buffer(-HAIR, join_style="mitre", mitre_limit=50).buffer(HAIR, join_style="mitre", mitre_limit=50)
+    parts = whole.geoms if hasattr(whole, "geoms") else [whole]
+    cleaned = [shapely.set_precision(p, GRID) for p in parts if isinstance(p, Polygon) and p.area > 1e-3]
+    return [p for p in cleaned if isinstance(p, Polygon) and not p.is_empty]
+
+
+def _wedges(points: Points, names: tuple[str, ...], depth: float) -> list[tuple[str, Polygon]]:
+    """The strip behind each edge, bounded by the bisectors of its corners. Material lies left of each edge."""
+    along = np.roll(points, -1, axis=0) - points
+    length = np.hypot(along[:, 0], along[:, 1])
+    along = along / length[:, None]
+    inward = np.stack([-along[:, 1], along[:, 0]], axis=1)
+    before = np.roll(inward, 1, axis=0)
+    mitre = (inward + before) / np.maximum(1.0 + np.sum(inward * before, axis=1), 0.05)[:, None]
+    wedges = []
+    for i, name in enumerate(names):
+        j = (i + 1) % len(names)
+        p, q, a, b = points[i], points[j], mitre[i], mitre[j]
+        closing = float(np.dot(a - b, along[i]))  # how fast the two bisectors approach each other along the edge
+        meet = length[i] / closing if closing > 1e-9 else np.inf
+        corners = [p, q, p + a * meet] if meet <= depth else [p, q, q + b * depth, p + a * depth]
+        wedge = Polygon(corners)
+        wedges.append((name, wedge if wedge.is_valid else wedge.buffer(0)))
+    return wedges
+
+
+def _without_slivers(pieces: list[tuple[str, Polygon]]) -> list[tuple[str, Polygon]]:
+    """Give pieces below the sliver size, or without an edge of their own, to the neighbour with the longest shared border."""
+    done = sorted(pieces, key=lambda piece: piece[1].area)
+    while len(done) > 1:
+        small = next((i for i, (key, p) in enumerate(done) if (p.area < SLIVER_M2 or key == "") and not key.startswith("rest")), None)
+        if small is None:
+            break
+        _, sliver = done.pop(small)
+        borders = [sliver.boundary.intersection(p.boundary).length for _, p in done]
+        best = int(np.argmax(borders))
+        near = done[best][1].buffer(2 * HAIR, join_style="mitre").intersection(sliver)
+        joined = _polygons(shapely.union_all([done[best][1], sliver, near]))
+        if borders[best] <= 0 or len(joined) != 1:
+            done.append((f"rest{len(done)}", sliver))
+            continue
+        done[best] = (done[best][0], joined[0])
+    return done
+
+
+def _named(pieces: list[tuple[str, Polygon]]) -> list[Part]:
+    """Sort for stable order, simplify doubled points away, and number pieces that share an edge's name."""
+    pieces = sorted(pieces, key=lambda piece: (piece[0] == "core", piece[0], *np.round(piece[1].bounds, 3)))
+    count: dict[str, int] = {}
+    parts = []
+    for key, polygon in pieces:
+        count[key] = count.get(key, 0) + 1
+        name = key if count[key] == 1 else f"{key}.{count[key]}"
+        parts.append(Part(name, shapely.geometry.polygon.orient(polygon)))
+    return parts

@@ -1,0 +1,119 @@
+"""A field is described once, where it is defined.
+
+`quantity`, `choice` and `text` wrap pydantic's ``Field`` and keep title, unit, digits, usual range, help, the source of
+the assumed value and whether the field can be a lever. `describe` hands that on to the API, command-line help, docs,
+checks and tables.
+
+The default of a field *is* its assumed value: documents keep only what was given (``exclude_unset``), so that whatever
+is not among ``model_fields_set`` is assumed, and "reset" is taking the given value away.
+"""
+
+from __future__ import annotations
+
+from typing import Any, get_args, get_origin
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from eurythm.model.units import IP_OF
+
+OWN = "our own assumption"
+
+
+class Described(BaseModel):
+    """Base of all document parts: unknown fields refused, no NaN or infinity, immutable."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+def quantity(
+    default: Any,
+    title: str,
+    unit: str = "",
+    *,
+    digits: int = 2,
+    ge: float | None = None,
+    le: float | None = None,
+    gt: float | None = None,
+    lt: float | None = None,
+    usual: tuple[float, float] | None = None,
+    help: str = "",
+    source: str = OWN,
+    lever: bool = False,
+) -> Any:
+    """Describe a number: `default` is the assumed value (``...`` where one must be given, None where it depends)."""
+    note: dict[str, Any] = {"title": title, "unit": unit, "digits": digits, "help": help, "source": source, "lever": lever}
+    if usual is not None:
+        note["usual"] = list(usual)
+    limits: dict[str, Any] = {k: v for k, v in {"ge": ge, "le": le, "gt": gt, "lt": lt}.items() if v is not None}
+    return Field(default, title=title, description=help or title, json_schema_extra={"eurythm": note}, **limits)
+
+
+def choice(default: Any, title: str, *, help: str = "", source: str = OWN, lever: bool = False) -> Any:
+    """Describe a value out of a list, or a reference to something by its id."""
+    note: dict[str, Any] = {"title": title, "help": help, "source": source, "lever": lever}
+    return Field(default, title=title, description=help or title, json_schema_extra={"eurythm": note})
+
+
+def text(default: Any, title: str, *, help: str = "", max_length: int = 400) -> Any:
+    """Describe a name or note."""
+    note: dict[str, Any] = {"title": title, "help": help, "source": OWN}
+    return Field(default, title=title, description=help or title, max_length=max_length, json_schema_extra={"eurythm": note})
+
+
+def notes(model: type[BaseModel], name: str) -> dict[str, Any]:
+    """Return the description of one field of a model, an empty one where the field has none."""
+    extra = model.model_fields[name].json_schema_extra
+    return dict(extra["eurythm"]) if isinstance(extra, dict) and "eurythm" in extra else {}  # type: ignore[arg-type]
+
+
+def limits(model: type[BaseModel], name: str) -> dict[str, float]:
+    """Return the hard limits (ge, gt, le, lt) of a field."""
+    found: dict[str, float] = {}
+    for constraint in model.model_fields[name].metadata:
+        for key in ("ge", "gt", "le", "lt"):
+            if hasattr(constraint, key):
+                found[key] = float(getattr(constraint, key))
+    return found
+
+
+def _models_in(annotation: Any) -> list[type[BaseModel]]:
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return [annotation]
+    if get_origin(annotation) is None and not get_args(annotation):
+        return []
+    return [m for part in get_args(annotation) for m in _models_in(part)]
+
+
+def describe(*roots: type[BaseModel]) -> dict[str, dict[str, Any]]:
+    """Describe every field reachable from `roots`, keyed ``"Skin.sill_m"``.
+
+    Each entry holds title, unit, digits, help, source, usual range, limits, the assumed value, the choices of a literal
+    and the inch-pound form of the unit.
+    """
+    found: dict[str, dict[str, Any]] = {}
+    seen: set[type[BaseModel]] = set()
+    queue = list(roots)
+    while queue:
+        model = queue.pop()
+        if model in seen:
+            continue
+        seen.add(model)
+        for name, info in model.model_fields.items():
+            queue += _models_in(info.annotation)
+            note = notes(model, name)
+            if not note:
+                continue
+            note |= limits(model, name)
+            note["assumed"] = None if info.is_required() or info.default_factory else _plain(info.default)
+            values = [v for v in get_args(info.annotation) if isinstance(v, str)]
+            if values:
+                note["choices"] = values
+            ip = IP_OF.get(str(note.get("unit", "")))
+            if ip is not None:
+                note["ip"] = {"unit": ip.unit, "factor": ip.factor, "offset": ip.offset, "digits": ip.digits}
+            found[f"{model.__name__}.{name}"] = note
+    return dict(sorted(found.items()))
+
+
+def _plain(value: Any) -> Any:
+    return value if isinstance(value, (int, float, str, bool)) or value is None else None

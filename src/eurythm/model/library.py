@@ -1,0 +1,136 @@
+"""Library: materials in constructions, glazings and use profiles of a project."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.ids import Id
+
+Element = Literal["wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor"]
+
+
+class Layer(Described):
+    """One homogeneous layer, as in ISO 6946. Without density it has no mass."""
+
+    name: str = text("", "Material")
+    thickness_m: float = quantity(..., "Thickness", "m", digits=3, gt=0, le=5, usual=(0.002, 0.6))
+    conductivity: float = quantity(..., "Conductivity", "W/mK", digits=3, gt=0.001, le=500, usual=(0.018, 3.5))
+    density: float = quantity(0.0, "Density", "kg/m³", digits=0, ge=0, le=25000, usual=(10, 2800), source="no mass unless given")
+    specific_heat: float = quantity(
+        1000.0, "Specific heat", "J/kgK", digits=0, gt=50, le=10000, usual=(400, 2200), source="ISO 10456, common value (unverified)"
+    )
+    insulation: bool = choice(False, "Insulation", help="The layer whose thickness a study varies")
+
+
+class Construction(Described):
+    """A build-up from outside to inside, by layers or simply by its U-value."""
+
+    id: Id
+    name: str = text(..., "Construction")
+    element: Element = choice("wall", "Element")
+    layers: tuple[Layer, ...] = ()
+    u_value: float | None = quantity(
+        None, "U-value", "W/m²K", gt=0, le=20, usual=(0.08, 3.5), help="Instead of layers; with standard films"
+    )
+    solar_absorptance: float = quantity(0.6, "Solar absorptance", ge=0, le=1, usual=(0.2, 0.9), help="Both sides")
+    emissivity: float = quantity(0.9, "Emissivity", ge=0, le=1, usual=(0.8, 0.95), source="ISO 6946, common building materials")
+    source: str = text("", "Source")
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Construction:
+        if bool(self.layers) == (self.u_value is not None):
+            raise ValueError("a construction is given either by layers or by its U-value")
+        return self
+
+
+class Glazing(Described):
+    """A window's glass and frame as one: U, g and visible transmittance hold for the whole window."""
+
+    id: Id
+    name: str = text(..., "Glazing")
+    u_value: float = quantity(..., "U-value", "W/m²K", gt=0, lt=5.88, usual=(0.5, 5.8), help="Window with frame, standard films")
+    g_value: float = quantity(..., "g-value", ge=0, le=1, usual=(0.2, 0.85), help="Solar factor of the glass at normal incidence")
+    visible: float = quantity(0.7, "Visible transmittance", ge=0, le=1, usual=(0.2, 0.9))
+    panes: int = quantity(2, "Panes", digits=0, ge=1, le=4)
+    frame_share: float = quantity(0.2, "Frame share", ge=0, le=0.9, usual=(0.05, 0.35), help="Frame per window area")
+    source: str = text("", "Source")
+
+
+Day = Annotated[tuple[float, ...], Field(min_length=24, max_length=24)]
+
+
+class Schedule(Described):
+    """24 values each for a weekday, a Saturday and a Sunday, or one value for each hour of the year."""
+
+    weekday: Day | None = None
+    saturday: Day | None = None
+    sunday: Day | None = None
+    hourly: Annotated[tuple[float, ...], Field(min_length=8760, max_length=8760)] | None = None
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> Schedule:
+        if (self.hourly is None) == (self.weekday is None):
+            raise ValueError("a schedule is given either by days (at least a weekday) or by 8760 hourly values")
+        return self
+
+
+class Profile(Described):
+    """A use profile: who is inside, when, with what light, equipment, fresh air and temperatures."""
+
+    id: Id
+    name: str = text(..., "Use profile")
+    occupancy: Schedule
+    person_area: float = quantity(..., "Floor area per person", "m²/person", digits=1, gt=0, le=10000, usual=(2, 50))
+    person_w: float = quantity(
+        75.0,
+        "Sensible heat per person",
+        "W/person",
+        digits=0,
+        ge=0,
+        le=500,
+        usual=(60, 150),
+        source="ISO 7730 at 1.2 met, sensible part (unverified)",
+    )
+    lighting: Schedule
+    lighting_w_m2: float = quantity(8.0, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20))
+    equipment: Schedule
+    equipment_w_m2: float = quantity(5.0, "Equipment power", "W/m²", digits=1, ge=0, le=500, usual=(1, 30))
+    heating_c: float = quantity(20.0, "Heating setpoint", "°C", digits=1, ge=-20, le=40, usual=(16, 23))
+    heating_setback_c: float = quantity(16.0, "Heating set back to", "°C", digits=1, ge=-50, le=40, usual=(5, 20))
+    cooling_c: float = quantity(26.0, "Cooling setpoint", "°C", digits=1, ge=0, le=60, usual=(23, 28))
+    cooling_setback_c: float = quantity(32.0, "Cooling set back to", "°C", digits=1, ge=0, le=100, usual=(26, 40))
+    fresh_air_ls_person: float = quantity(
+        8.0,
+        "Fresh air per person",
+        "l/s",
+        digits=1,
+        ge=0,
+        le=200,
+        usual=(4, 15),
+        source="EN 16798-1 category II, order of size (unverified)",
+    )
+    fresh_air_ls_m2: float = quantity(
+        0.35,
+        "Fresh air per floor area",
+        "l/s",
+        ge=0,
+        le=50,
+        usual=(0.1, 1.5),
+        help="Litres a second and m²",
+        source="EN 16798-1 low-polluting building, order of size (unverified)",
+    )
+    hot_water_l_person_day: float = quantity(4.0, "Hot water per person", "l/day", digits=1, ge=0, le=500, usual=(1, 60))
+    source: str = text(OWN, "Source")
+
+
+class Library(Described):
+    """What the project's schemes are made of, beside the shipped entries."""
+
+    format: Literal["eurythm.library"] = "eurythm.library"
+    version: Literal[1] = 1
+    constructions: tuple[Construction, ...] = ()
+    glazings: tuple[Glazing, ...] = ()
+    profiles: tuple[Profile, ...] = ()

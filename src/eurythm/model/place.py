@@ -1,0 +1,65 @@
+"""Place: location, climate year, true north, ground level and surroundings."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.ids import Id
+
+TREE_SOURCE = f"{OWN}, deciduous crown"
+
+
+class ClimateRef(Described):
+    """Which climate year the project uses; the year itself is kept beside the documents."""
+
+    kind: Literal["stand-in", "file"] = choice("stand-in", "Kind", help="A stand-in climate, or an EPW of the user's")
+    id: Annotated[str, Field(max_length=80)] = choice(..., "Climate", help="Name of the stand-in, or digest of the file")
+    name: str = text("", "Name")
+
+
+class Box(Described):
+    """A neighbouring building, which shades and reflects as a grey obstacle, nothing more."""
+
+    id: Id
+    name: str = text("", "Name")
+    x: float = quantity(..., "East of origin", "m", ge=-5000, le=5000, help="Corner of the box, in the drawing")
+    y: float = quantity(..., "North of origin", "m", ge=-5000, le=5000, help="Corner of the box, in the drawing")
+    length: float = quantity(..., "Length", "m", gt=0, le=2000, usual=(5, 150))
+    depth: float = quantity(..., "Depth", "m", gt=0, le=2000, usual=(5, 150))
+    height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
+    turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise about its corner")
+
+
+class Tree(Described):
+    """A tree: a round crown that lets part of the sun through, by season."""
+
+    id: Id
+    name: str = text("", "Name")
+    x: float = quantity(..., "East of origin", "m", ge=-5000, le=5000)
+    y: float = quantity(..., "North of origin", "m", ge=-5000, le=5000)
+    height: float = quantity(..., "Height", "m", gt=1, le=80, usual=(4, 25))
+    crown: float = quantity(..., "Crown width", "m", gt=0.5, le=60, usual=(3, 15))
+    leaf_transmittance: float = quantity(0.2, "Light through leaves", ge=0, le=1, usual=(0.05, 0.4), source=TREE_SOURCE)
+    bare_transmittance: float = quantity(0.65, "Light through bare crown", ge=0, le=1, usual=(0.4, 0.8), source=TREE_SOURCE)
+
+
+class Place(Described):
+    """Where the building question is asked."""
+
+    format: Literal["eurythm.place"] = "eurythm.place"
+    version: Literal[1] = 1
+    name: str = text("", "Place")
+    climate: ClimateRef | None = choice(None, "Climate year", help="Waiting for weather until one is chosen")
+    north_deg: float = quantity(
+        0.0, "Drawing's north", "°", digits=1, ge=-360, le=360, help="True azimuth of the top of the drawing, clockwise"
+    )
+    ground_level_m: float = quantity(0.0, "Ground level", "m", ge=-500, le=9000, help="In the drawing's own levels")
+    ground_reflectance: float = quantity(0.2, "Ground reflectance", ge=0, le=1, usual=(0.1, 0.4), source="common use for grass and paving")
+    obstacle_reflectance: float = quantity(0.2, "Neighbours' reflectance", ge=0, le=1, usual=(0.1, 0.5))
+    latitude_deg: float | None = quantity(None, "Latitude", "°", ge=-90, le=90, help="From the climate year unless given")
+    longitude_deg: float | None = quantity(None, "Longitude", "°", ge=-180, le=180, help="From the climate year unless given")
+    boxes: tuple[Box, ...] = ()
+    trees: tuple[Tree, ...] = ()

@@ -1,0 +1,219 @@
+"""Scheme: one design proposition, its shape, skin, use and plant."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.ids import Id
+from eurythm.model.library import Schedule
+from eurythm.model.shape import GivenZone, Volume
+
+Orientation = Literal["north", "east", "south", "west"]
+ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
+Carrier = Literal["electricity", "gas", "district_heat", "biomass"]
+
+DESIGN = f"{OWN} for a first sketch"
+
+
+class GlazingRatio(Described):
+    """Window with frame over external wall area, floor to floor, by true orientation of the wall."""
+
+    north: float = quantity(0.30, "Glazing ratio north", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
+    east: float = quantity(0.30, "Glazing ratio east", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
+    south: float = quantity(0.30, "Glazing ratio south", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
+    west: float = quantity(0.30, "Glazing ratio west", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
+
+
+class OverhangDepth(Described):
+    """Depth of a continuous overhang at window head, by orientation."""
+
+    north: float = quantity(0.0, "Overhang north", "m", ge=0, le=20, usual=(0, 3), lever=True)
+    east: float = quantity(0.0, "Overhang east", "m", ge=0, le=20, usual=(0, 3), lever=True)
+    south: float = quantity(0.0, "Overhang south", "m", ge=0, le=20, usual=(0, 3), lever=True)
+    west: float = quantity(0.0, "Overhang west", "m", ge=0, le=20, usual=(0, 3), lever=True)
+
+
+class FinDepth(Described):
+    """Depth of side fins between windows, by orientation."""
+
+    north: float = quantity(0.0, "Side fins north", "m", ge=0, le=20, usual=(0, 2), lever=True)
+    east: float = quantity(0.0, "Side fins east", "m", ge=0, le=20, usual=(0, 2), lever=True)
+    south: float = quantity(0.0, "Side fins south", "m", ge=0, le=20, usual=(0, 2), lever=True)
+    west: float = quantity(0.0, "Side fins west", "m", ge=0, le=20, usual=(0, 2), lever=True)
+
+
+class FaceOverride(Described):
+    """What one face does differently; it hangs on volume, storey and edge, not on a derived polygon."""
+
+    id: Id
+    face: Annotated[str, Field(pattern=r"^[^/]+/[^/]+/[^/#]+$")] = text(..., "Face", help="volume/storey/edge; * for any storey")
+    glazing_ratio: float | None = quantity(None, "Glazing ratio", ge=0, le=0.95, usual=(0.1, 0.7))
+    construction: str | None = choice(None, "Construction")
+    boundary: Literal["outdoors", "ground", "adiabatic"] | None = choice(None, "Boundary")
+
+
+class Skin(Described):
+    """What the enclosure is made of. Constructions and glazing are named by id: the project's own, else the shipped ones."""
+
+    wall: str = choice("wall-good", "Wall", source=DESIGN, lever=True)
+    roof: str = choice("roof-good", "Roof", source=DESIGN, lever=True)
+    ground_floor: str = choice("ground-good", "Floor on ground", source=DESIGN)
+    exposed_floor: str = choice("exposed-good", "Exposed floor", source=DESIGN)
+    partition: str = choice("partition-light", "Partition", source=DESIGN)
+    intermediate_floor: str = choice("floor-concrete", "Intermediate floor", source=DESIGN)
+    glazing: str = choice("double-lowe", "Glazing", source=DESIGN, lever=True)
+    wall_insulation_m: float | None = quantity(
+        None, "Wall insulation", "m", digits=3, gt=0, le=1, usual=(0.04, 0.4), lever=True, help="As the construction unless given"
+    )
+    roof_insulation_m: float | None = quantity(
+        None, "Roof insulation", "m", digits=3, gt=0, le=1, usual=(0.06, 0.5), lever=True, help="As the construction unless given"
+    )
+    glazing_ratio: GlazingRatio = GlazingRatio()
+    sill_m: float = quantity(0.9, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2), source=DESIGN)
+    head_m: float = quantity(2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey")
+    overhang_depth_m: OverhangDepth = OverhangDepth()
+    fin_depth_m: FinDepth = FinDepth()
+    overrides: tuple[FaceOverride, ...] = ()
+
+
+class ZoneUse(Described):
+    """What one zone, or all zones whose id matches a pattern, do differently."""
+
+    id: Id
+    zone: Annotated[str, Field(min_length=1, max_length=200)] = text(..., "Zone", help="Zone id; * stands for anything")
+    profile: str | None = choice(None, "Use profile")
+    conditioned: bool | None = choice(None, "Conditioned")
+    air_changes: float | None = quantity(
+        None, "Fixed air changes", "1/h", ge=0, le=200, help="Of outdoor air, all hours, instead of infiltration and ventilation"
+    )
+    gains_w: float | None = quantity(None, "Fixed gains", "W", digits=0, ge=0, le=1e6, help="Instead of people, light and equipment")
+    gains_radiant_share: float = quantity(0.5, "Radiant share of gains", ge=0, le=1)
+    gains_schedule: Schedule | None = None
+    heating_c: Schedule | None = choice(None, "Heating setpoint by the hour")
+    cooling_c: Schedule | None = choice(None, "Cooling setpoint by the hour")
+
+
+class Use(Described):
+    """Who is inside and what they need; single values here stand before those of the profile."""
+
+    profile: str = choice("library", "Use profile", source=DESIGN, lever=True)
+    heating_c: float | None = quantity(
+        None, "Heating setpoint", "°C", digits=1, ge=-20, le=40, usual=(16, 23), lever=True, help="As the profile unless given"
+    )
+    cooling_c: float | None = quantity(
+        None, "Cooling setpoint", "°C", digits=1, ge=0, le=60, usual=(23, 28), lever=True, help="As the profile unless given"
+    )
+    lighting_w_m2: float | None = quantity(
+        None, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20), lever=True, help="As the profile unless given"
+    )
+    equipment_w_m2: float | None = quantity(
+        None, "Equipment power", "W/m²", digits=1, ge=0, le=500, usual=(1, 30), lever=True, help="As the profile unless given"
+    )
+    infiltration_ach: float = quantity(
+        0.15, "Infiltration", "1/h", ge=0, le=50, usual=(0.02, 1.0), source=f"{OWN} for a tight new building", lever=True
+    )
+    zones: tuple[ZoneUse, ...] = ()
+
+
+class HeatSource(Described):
+    """What meets the heating demand."""
+
+    carrier: Carrier = choice("electricity", "Heating carrier", source=DESIGN)
+    efficiency: float = quantity(
+        3.0,
+        "Heating efficiency",
+        gt=0.05,
+        le=15,
+        usual=(0.7, 5),
+        source=f"{OWN} for an air-water heat pump",
+        lever=True,
+        help="Seasonal, heat delivered to the room per energy bought",
+    )
+
+
+class CoolSource(Described):
+    """What meets the cooling demand."""
+
+    efficiency: float = quantity(
+        3.5,
+        "Cooling efficiency",
+        gt=0.05,
+        le=30,
+        usual=(2, 7),
+        source=f"{OWN} for a chiller",
+        lever=True,
+        help="Seasonal, heat taken from the room per electricity",
+    )
+
+
+class HotWater(Described):
+    """What makes hot water."""
+
+    carrier: Carrier = choice("electricity", "Hot water carrier", source=DESIGN)
+    efficiency: float = quantity(2.2, "Hot water efficiency", gt=0.05, le=15, usual=(0.6, 4), source=f"{OWN} with storage losses")
+    rise_k: float = quantity(45.0, "Temperature rise", "K", digits=0, ge=0, le=95, usual=(35, 55))
+
+
+class Ventilation(Described):
+    """Mechanical ventilation."""
+
+    heat_recovery: float = quantity(0.75, "Heat recovery", ge=0, le=0.98, usual=(0.5, 0.9), source=DESIGN, lever=True)
+    fan_w_ls: float = quantity(
+        1.6, "Specific fan power", "W/(l/s)", ge=0, le=20, usual=(0.8, 3), source="EN 16798-3, order of size of SFP 3 (unverified)"
+    )
+    pump_share: float = quantity(0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered")
+
+
+class Photovoltaics(Described):
+    """Panels on a share of the roof. Tilt and azimuth are true; azimuth clockwise from north."""
+
+    roof_share: float = quantity(
+        0.0, "Share of roof", ge=0, le=1, usual=(0, 0.7), source="none unless given", lever=True, help="Module area per roof area"
+    )
+    tilt_deg: float = quantity(10.0, "Tilt", "°", digits=0, ge=0, le=90, usual=(0, 45), lever=True)
+    azimuth_deg: float = quantity(180.0, "Azimuth", "°", digits=0, ge=0, le=360, lever=True)
+    module_efficiency: float = quantity(0.21, "Module efficiency", ge=0, le=0.5, usual=(0.15, 0.24), source="common crystalline modules")
+    losses: float = quantity(
+        0.10, "Losses", ge=0, le=0.9, usual=(0.05, 0.2), help="Soiling, wiring, mismatch", source="order of size of common use"
+    )
+    inverter_efficiency: float = quantity(
+        0.96, "Inverter efficiency", gt=0.3, le=1, usual=(0.93, 0.985), source="order of size of common use"
+    )
+
+
+class Plant(Described):
+    """What meets the demand."""
+
+    heating: HeatSource = HeatSource()
+    cooling: CoolSource = CoolSource()
+    hot_water: HotWater = HotWater()
+    ventilation: Ventilation = Ventilation()
+    photovoltaics: Photovoltaics = Photovoltaics()
+
+
+class Method(Described):
+    """How it is computed."""
+
+    films: Literal["hourly", "standard"] = choice("hourly", "Outside films", help="Hourly by wind and sky, or the standard's fixed ones")
+    run_in_days: int = quantity(20, "Run-in", "d", digits=0, ge=1, le=365)
+
+
+class Scheme(Described):
+    """One design proposition."""
+
+    format: Literal["eurythm.scheme"] = "eurythm.scheme"
+    version: Literal[1] = 1
+    id: Id
+    name: str = text(..., "Scheme", max_length=120)
+    turn_deg: float = quantity(
+        0.0, "Scheme turned", "°", digits=1, ge=-360, le=360, lever=True, help="Clockwise, about the middle of its footprint"
+    )
+    volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
+    zones: Annotated[tuple[GivenZone, ...], Field(max_length=500)] = ()
+    skin: Skin = Skin()
+    use: Use = Use()
+    plant: Plant = Plant()
+    method: Method = Method()

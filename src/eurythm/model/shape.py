@@ -1,0 +1,156 @@
+"""Shape: volumes, storeys and zoning, and zones given outright."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from eurythm.model.field import Described, choice, quantity, text
+from eurythm.model.ids import Id
+
+LONG: dict[str, Any] = {"gt": 0, "le": 2000}
+
+
+class Zoning(Described):
+    """How a storey is divided."""
+
+    kind: Literal["one", "perimeter_core"] = choice("one", "Divide by", help="One zone, or perimeter and core")
+    depth_m: float = quantity(4.5, "Perimeter depth", "m", gt=0.2, le=100, usual=(3, 6), source="common use in early energy models")
+
+
+class Storey(Described):
+    """A storey of a volume; its height is from floor to floor."""
+
+    id: Id
+    name: str = text("", "Name")
+    height_m: float = quantity(3.5, "Height", "m", gt=0.3, le=100, usual=(2.4, 6))
+    zoning: Zoning | None = choice(None, "Zoning", help="As the volume unless given")
+
+
+class Point(Described):
+    """A corner of a free outline; the edge that starts here bears its id."""
+
+    id: Id
+    x: float = quantity(..., "x", "m", ge=-5000, le=5000)
+    y: float = quantity(..., "y", "m", ge=-5000, le=5000)
+
+
+class Rectangle(Described):
+    """A rectangle; its origin is the south-west corner."""
+
+    kind: Literal["rectangle"] = "rectangle"
+    length: float = quantity(..., "Length", "m", usual=(6, 120), lever=True, **LONG)
+    depth: float = quantity(..., "Depth", "m", usual=(6, 60), lever=True, **LONG)
+
+
+class LForm(Described):
+    """An L: a wing along the bottom and one up the left side."""
+
+    kind: Literal["l"] = "l"
+    length: float = quantity(..., "Length", "m", usual=(6, 120), lever=True, **LONG)
+    depth: float = quantity(..., "Depth", "m", usual=(6, 120), lever=True, **LONG)
+    wing_length: float = quantity(12.0, "Upright wing's width", "m", usual=(6, 30), lever=True, **LONG)
+    wing_depth: float = quantity(12.0, "Lying wing's width", "m", usual=(6, 30), lever=True, **LONG)
+
+
+class TForm(Described):
+    """A T: a bar along the top and a stem down the middle."""
+
+    kind: Literal["t"] = "t"
+    length: float = quantity(..., "Length", "m", usual=(6, 120), lever=True, **LONG)
+    depth: float = quantity(..., "Depth", "m", usual=(6, 120), lever=True, **LONG)
+    bar_depth: float = quantity(12.0, "Bar's width", "m", usual=(6, 30), lever=True, **LONG)
+    stem_length: float = quantity(12.0, "Stem's width", "m", usual=(6, 30), lever=True, **LONG)
+
+
+class UForm(Described):
+    """A U, open to the top."""
+
+    kind: Literal["u"] = "u"
+    length: float = quantity(..., "Length", "m", usual=(6, 120), lever=True, **LONG)
+    depth: float = quantity(..., "Depth", "m", usual=(6, 120), lever=True, **LONG)
+    wing_length: float = quantity(12.0, "Wings' width", "m", usual=(6, 30), lever=True, **LONG)
+    base_depth: float = quantity(12.0, "Base's width", "m", usual=(6, 30), lever=True, **LONG)
+
+
+class CourtForm(Described):
+    """A rectangle around a courtyard in its middle."""
+
+    kind: Literal["courtyard"] = "courtyard"
+    length: float = quantity(..., "Length", "m", usual=(15, 120), lever=True, **LONG)
+    depth: float = quantity(..., "Depth", "m", usual=(15, 120), lever=True, **LONG)
+    court_length: float = quantity(12.0, "Courtyard length", "m", usual=(6, 60), lever=True, **LONG)
+    court_depth: float = quantity(12.0, "Courtyard depth", "m", usual=(6, 60), lever=True, **LONG)
+
+
+class PolygonForm(Described):
+    """A free outline, with courtyards."""
+
+    kind: Literal["polygon"] = "polygon"
+    points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
+    courts: tuple[Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)], ...] = ()
+
+
+Form = Annotated[Rectangle | LForm | TForm | UForm | CourtForm | PolygonForm, Field(discriminator="kind")]
+
+
+class Volume(Described):
+    """A massing solid. Its outline is the outer face of its outside walls."""
+
+    id: Id
+    name: str = text("", "Name")
+    form: Form
+    x: float = quantity(0.0, "East of origin", "m", ge=-5000, le=5000)
+    y: float = quantity(0.0, "North of origin", "m", ge=-5000, le=5000)
+    turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise, about its origin")
+    base_level_m: float = quantity(0.0, "Base level", "m", ge=-500, le=9000, help="Floor level of its lowest storey")
+    storeys: Annotated[tuple[Storey, ...], Field(min_length=1, max_length=200)]
+    zoning: Zoning = choice(Zoning(), "Zoning")
+
+
+class WindowRect(Described):
+    """A window as a rectangle on a face: from the face's lower left corner, seen from outside."""
+
+    x: float = quantity(..., "From the left", "m", ge=0, le=2000)
+    z: float = quantity(..., "Sill above the face's foot", "m", ge=0, le=500)
+    width: float = quantity(..., "Width", "m", gt=0, le=2000)
+    height: float = quantity(..., "Height", "m", gt=0, le=500)
+    glazing: str | None = choice(None, "Glazing", help="As the scheme unless given")
+
+
+Side = Literal["south", "east", "north", "west", "roof", "floor"]
+
+
+class ZoneFace(Described):
+    """A face of a zone given outright: a side of a box by name, or a polygon by its corners, counter-clockwise seen from outside."""
+
+    id: Id
+    side: Side | None = choice(None, "Side", help="For a box")
+    corners: tuple[tuple[float, float, float], ...] = ()
+    boundary: Literal["outdoors", "ground", "adiabatic", "zone"] | None = choice(None, "Boundary", help="Worked out unless given")
+    construction: str | None = choice(None, "Construction")
+    windows: tuple[WindowRect, ...] = ()
+    overhang_depth_m: float = quantity(0.0, "Overhang depth", "m", ge=0, le=50, help="Along the top of the face")
+    fin_depth_m: float = quantity(0.0, "Side fin depth", "m", ge=0, le=50, help="At both ends of the face")
+
+
+class BoxSize(Described):
+    """A box by its lower south-west corner and its outer size."""
+
+    x: float = quantity(0.0, "East of origin", "m", ge=-5000, le=5000)
+    y: float = quantity(0.0, "North of origin", "m", ge=-5000, le=5000)
+    z: float = quantity(0.0, "Level", "m", ge=-500, le=9000)
+    length: float = quantity(..., "Length", "m", **LONG)
+    depth: float = quantity(..., "Depth", "m", **LONG)
+    height: float = quantity(..., "Height", "m", gt=0, le=500)
+
+
+class GivenZone(Described):
+    """A zone given outright, as a box or by all its faces; its sizes are taken as internal and external alike."""
+
+    id: Id
+    name: str = text("", "Name")
+    box: BoxSize | None = None
+    faces: tuple[ZoneFace, ...] = ()
+    profile: str | None = choice(None, "Use profile")

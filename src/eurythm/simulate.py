@@ -1,0 +1,159 @@
+"""The one pipeline: contact, openings, light, heat balance, plant, assessment.
+
+Each step is a pure function of its own inputs and is remembered by a digest of them, so that a changed price runs the
+last step only, a changed setpoint leaves the sun alone, and a changed glass casts no ray. Live editing and studies share
+this cache; it holds no state that a result depends on.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any, TypeVar
+
+from pydantic import BaseModel
+
+from eurythm.assess.outcome import Outcome, assess
+from eurythm.brief.readiness import building_remarks, document_remarks
+from eurythm.brief.resolve import Brief, ZoneBrief, resolve, zone_brief
+from eurythm.climate.year import ClimateYear
+from eurythm.geometry.building import Building
+from eurythm.geometry.form import internal_areas, make_building
+from eurythm.geometry.openings import place_openings
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.project import Factors
+from eurythm.model.scheme import Scheme
+from eurythm.plant.delivered import Delivered, deliver
+from eurythm.plant.photovoltaics import generate, panel_faces
+from eurythm.sun.radiation import FaceLight, light_on_faces
+from eurythm.thermal.balance import Demand, balance
+from eurythm.thermal.prepare import Arrays, prepare
+
+T = TypeVar("T")
+KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "demand": 12}
+
+
+class Memo:
+    """Remembers the last results of each step by the digest of its inputs."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, OrderedDict[str, Any]] = {step: OrderedDict() for step in KEEP}
+        self._lock = Lock()
+
+    def get(self, step: str, key: str, make: Callable[[], T]) -> T:
+        """Return the remembered result, or make and remember it."""
+        kept = self._kept[step]
+        with self._lock:
+            if key in kept:
+                kept.move_to_end(key)
+                found: T = kept[key]
+                return found
+        made = make()
+        with self._lock:
+            kept[key] = made
+            while len(kept) > KEEP[step]:
+                kept.popitem(last=False)
+        return made
+
+
+MEMO = Memo()
+
+
+def digest(*parts: BaseModel | str | float | tuple[BaseModel, ...] | None) -> str:
+    """Return a digest of documents and plain values, given and assumed values alike."""
+    made = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        models = part if isinstance(part, tuple) else (part,)
+        for model in models:
+            made.update((model.model_dump_json() if isinstance(model, BaseModel) else repr(model)).encode())
+            made.update(b"\0")
+        made.update(b"\1")
+    return made.hexdigest()
+
+
+@dataclass(frozen=True, eq=False)
+class Run:
+    """Everything that one simulation made, for those who look closer than the outcome."""
+
+    brief: Brief
+    building: Building
+    light: dict[str, FaceLight]
+    arrays: Arrays
+    demand: Demand
+    delivered: Delivered
+    outcome: Outcome
+
+
+def building_of(place: Place, scheme: Scheme) -> Building:
+    """Return the scheme's form with windows and shades.
+
+    Raises
+    ------
+    EurythmError
+        Where the form is impossible.
+    """
+    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, place.ground_level_m)
+    building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
+    return MEMO.get("openings", _openings_key(place, scheme), lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
+
+
+def _openings_key(place: Place, scheme: Scheme) -> str:
+    """Digest of all that the form with its windows and shades depends on."""
+    skin = scheme.skin
+    openings = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.sill_m, skin.head_m, skin.overrides)
+    return digest(scheme.volumes, scheme.zones, scheme.turn_deg, *openings, place.ground_level_m, place.north_deg)
+
+
+def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:
+    """Simulate a year and keep every intermediate result.
+
+    Raises
+    ------
+    EurythmError
+        Where the documents contradict themselves or the form is impossible; the path says where.
+    """
+    if not scheme.volumes and not scheme.zones:
+        raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
+    brief = resolve(place, library, scheme, factors, climate)
+    building = building_of(place, scheme)
+    pv = scheme.plant.photovoltaics
+    panels = panel_faces(building, pv, place.north_deg)
+    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, scheme.skin, place)
+    panel_key = f"{pv.roof_share > 0} {pv.tilt_deg} {pv.azimuth_deg}"
+    light = MEMO.get(
+        "light",
+        digest(_openings_key(place, scheme), place, panel_key, climate.digest),
+        lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
+    )
+    demand_key = digest(form_key, library, scheme.use, scheme.method, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
+    arrays, demand = MEMO.get("demand", demand_key, lambda: _demand(brief, building, light, substeps))
+    made = generate(panels, light, pv, climate)
+    delivered = deliver(scheme.plant, demand, arrays, made)
+    remarks = [r.as_dict() for r in (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))]
+    outcome = assess(building, arrays, demand, delivered, factors, made.module_area_m2, substeps, remarks)
+    return Run(brief, building, light, arrays, demand, delivered, outcome)
+
+
+def _demand(brief: Brief, building: Building, light: dict[str, FaceLight], substeps: int) -> tuple[Arrays, Demand]:
+    scheme = brief.scheme
+    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, brief.place.ground_level_m)
+    inside = MEMO.get("inside", digest(form_key, repr(brief.thickness)), lambda: internal_areas(building, brief.thickness))
+    zones = MEMO.get(
+        "zones", digest(form_key, scheme.use, repr(brief.shelf.profiles), brief.climate.first_weekday), lambda: _zones(brief, building)
+    )
+    arrays = prepare(brief, building, light, inside, zones, substeps)
+    return arrays, balance(arrays)
+
+
+def _zones(brief: Brief, building: Building) -> tuple[ZoneBrief, ...]:
+    return tuple(zone_brief(brief, z.id, z.profile) for z in building.zones)
+
+
+def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:
+    """Simulate a year; see `run`."""
+    return run(place, library, scheme, factors, climate, substeps).outcome

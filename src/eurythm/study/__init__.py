@@ -1,0 +1,1 @@
+"""What if: levers, plans of cases, runners, what matters most."""

@@ -1,0 +1,65 @@
+"""What a lever is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any, Protocol
+
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.project import Factors, LeverSpec
+from eurythm.model.reading import read_document
+from eurythm.model.scheme import Scheme
+
+
+@dataclass(frozen=True)
+class CaseInputs:
+    """The documents that one case is simulated from; `schemes` are those that a lever may choose among."""
+
+    place: Place
+    library: Library
+    factors: Factors
+    scheme: Scheme
+    schemes: tuple[Scheme, ...] = ()
+
+    def with_scheme(self, data: dict[str, Any]) -> CaseInputs:
+        """Return the inputs with a changed scheme, checked."""
+        return replace(self, scheme=read_document(Scheme, data, "scheme"))
+
+
+class Lever(Protocol):
+    """Something a study varies."""
+
+    kind: str
+    rank: int
+    """Order of application: whole documents before their parts."""
+
+    def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
+        """Name the lever for strips and columns."""
+
+    def unit(self, spec: LeverSpec) -> str:
+        """SI unit of its steps, or ""."""
+
+    def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
+        """Name one step."""
+
+    def current(self, spec: LeverSpec, inputs: CaseInputs) -> Any:
+        """Return the step at which the scheme stands now, or None."""
+
+    def apply(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> CaseInputs:
+        """Return the inputs with a step taken. Raises EurythmError where the step cannot be taken."""
+
+
+def number(step: Any, what: str) -> float:
+    """Return a step as a number. Raises EurythmError ``step-not-a-number``."""
+    if isinstance(step, bool) or not isinstance(step, (int, float)):
+        raise EurythmError("step-not-a-number", f"A step of {what} should be a number, found {step!r:.40}.", "levers")
+    return float(step)
+
+
+def name_of(step: Any, what: str) -> str:
+    """Return a step as an id. Raises EurythmError ``step-not-a-name``."""
+    if not isinstance(step, str):
+        raise EurythmError("step-not-a-name", f"A step of {what} should name one, found {step!r:.40}.", "levers")
+    return step

@@ -1,0 +1,120 @@
+"""A plan of cases: every combination of the levers' steps."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from eurythm.model.errors import EurythmError
+from eurythm.model.project import LeverSpec, StudySpec
+from eurythm.study.levers import LEVERS, CaseInputs
+
+MOST_CASES = 20_000
+GEOMETRY_RANK = ("scheme", "climate", "turn", "fins", "overhang", "glazing_ratio", "field")
+
+
+@dataclass(frozen=True)
+class Case:
+    """One combination: its number in the plan and the step taken of each lever."""
+
+    number: int
+    steps: tuple[Any, ...]
+
+
+@dataclass(frozen=True)
+class LeverView:
+    """A lever as it is shown: its title, unit, steps and their labels, and where the scheme stands."""
+
+    kind: str
+    path: str | None
+    key: str
+    title: str
+    unit: str
+    steps: tuple[Any, ...]
+    labels: tuple[str, ...]
+    current: Any
+
+
+def lever_key(spec: LeverSpec) -> str:
+    """Name a lever in tables: its kind, or the path of its field."""
+    return spec.path if spec.kind == "field" and spec.path else spec.kind
+
+
+def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
+    """Check that every lever exists and every step can be taken on its own; return the levers as shown.
+
+    Raises
+    ------
+    EurythmError
+        Naming the lever.
+    """
+    seen: set[str] = set()
+    views = []
+    for spec in study.levers:
+        if spec.kind not in LEVERS:
+            raise EurythmError("no-such-lever", f"There is no lever “{spec.kind}”; there are {', '.join(LEVERS)}.", "levers")
+        key = lever_key(spec)
+        if key in seen:
+            raise EurythmError("lever-twice", f"The lever “{key}” is named twice.", f"levers/{key}")
+        seen.add(key)
+        if len({repr(s) for s in spec.steps}) != len(spec.steps):
+            raise EurythmError("step-twice", f"A step of “{key}” is named twice.", f"levers/{key}")
+        lever = LEVERS[spec.kind]
+        for step in spec.steps:
+            lever.apply(spec, step, inputs)
+        labels = tuple(lever.label(spec, step, inputs) for step in spec.steps)
+        views.append(
+            LeverView(
+                spec.kind, spec.path, key, lever.title(spec, inputs), lever.unit(spec), spec.steps, labels, lever.current(spec, inputs)
+            )
+        )
+    if (total := count(study)) > MOST_CASES:
+        raise EurythmError("too-many-cases", f"These steps make {total:,} cases; at most {MOST_CASES:,} run at once.", "levers")
+    return views
+
+
+def count(study: StudySpec) -> int:
+    """Return the number of combinations."""
+    total = 1
+    for spec in study.levers:
+        total *= len(spec.steps)
+    return total
+
+
+def cases(study: StudySpec) -> Iterator[Case]:
+    """Yield every combination; the first lever changes slowest."""
+    for number in range(count(study)):
+        yield case(study, number)
+
+
+def case(study: StudySpec, number: int) -> Case:
+    """Return one combination by its number."""
+    rest = number
+    steps: list[Any] = []
+    for spec in reversed(study.levers):
+        rest, k = divmod(rest, len(spec.steps))
+        steps.append(spec.steps[k])
+    return Case(number, tuple(reversed(steps)))
+
+
+def run_order(study: StudySpec) -> list[int]:
+    """Return case numbers so that those that share form and shades come one after another."""
+
+    def weight(spec: LeverSpec) -> int:
+        if spec.kind == "field" and (spec.path or "").startswith(("volumes", "skin/overhang", "skin/fin")):
+            return GEOMETRY_RANK.index("overhang")
+        return GEOMETRY_RANK.index(spec.kind)
+
+    order = sorted(range(len(study.levers)), key=lambda i: weight(study.levers[i]))
+    places = [{repr(s): k for k, s in enumerate(spec.steps)} for spec in study.levers]
+    return sorted(range(count(study)), key=lambda n: [places[i][repr(case(study, n).steps[i])] for i in order])
+
+
+def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:
+    """Return the documents of a case: its steps taken in the order of the levers' ranks."""
+    inputs = base
+    pairs = sorted(zip(study.levers, one.steps, strict=True), key=lambda pair: LEVERS[pair[0].kind].rank)
+    for spec, step in pairs:
+        inputs = LEVERS[spec.kind].apply(spec, step, inputs)
+    return inputs

@@ -1,0 +1,183 @@
+"""Running cases: in this process, or wide on a pool of processes. Nothing in the core knows which."""
+
+from __future__ import annotations
+
+import logging
+import multiprocessing
+import os
+import time
+from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from eurythm.climate.epw import read_epw
+from eurythm.climate.standin import standin_year
+from eurythm.climate.year import ClimateYear
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+from eurythm.model.project import StudySpec
+from eurythm.simulate import simulate
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import case, inputs_of
+
+log = logging.getLogger(__name__)
+CHUNK = 4
+
+
+@dataclass(frozen=True)
+class Job:
+    """What workers need to know of a study: its question, its documents, and the text of its own weather files by digest."""
+
+    study: StudySpec
+    base: CaseInputs
+    files: Mapping[str, str]
+    token: str
+
+
+@dataclass(frozen=True)
+class CaseResult:
+    """What a case came to. A failed one keeps its reason and stops no other."""
+
+    number: int
+    status: str
+    figures: dict[str, Any] | None
+    reason: str
+    seconds: float
+
+
+class Runner(Protocol):
+    """One interface for all ways of running cases."""
+
+    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
+        """Yield results in lots, as they come."""
+
+
+def climate_of(place: Place, files: Mapping[str, str]) -> ClimateYear:
+    """Return a place's climate year: a stand-in, or a file of the project.
+
+    Raises
+    ------
+    EurythmError
+        ``no-climate`` where none is chosen or the file is not there.
+    """
+    ref = place.climate
+    if ref is None:
+        raise EurythmError("no-climate", "Waiting for weather: choose a stand-in climate or drop an EPW.", "place/climate")
+    if ref.kind == "stand-in":
+        return standin_year(ref.id)
+    if ref.id not in files:
+        raise EurythmError("no-climate", f"The weather file “{ref.name or ref.id}” is not in this project.", "place/climate")
+    return _file_year(ref.id, files[ref.id])
+
+
+_YEARS: dict[str, ClimateYear] = {}
+
+
+def _file_year(digest: str, text: str) -> ClimateYear:
+    if digest not in _YEARS:
+        if len(_YEARS) > 8:
+            _YEARS.clear()
+        _YEARS[digest] = read_epw(text)
+    return _YEARS[digest]
+
+
+def run_case(job: Job, number: int) -> CaseResult:
+    """Run one case."""
+    started = time.perf_counter()
+    try:
+        inputs = inputs_of(job.study, case(job.study, number), job.base)
+        outcome = simulate(inputs.place, inputs.library, inputs.scheme, inputs.factors, climate_of(inputs.place, job.files))
+    except EurythmError as fault:
+        reason = f"{fault.message} ({fault.path})" if fault.path else fault.message
+        return CaseResult(number, "failed", None, reason, time.perf_counter() - started)
+    except Exception:
+        log.exception("case %s failed", number)
+        return CaseResult(number, "failed", None, "A fault of ours; the log of the server says more.", time.perf_counter() - started)
+    return CaseResult(number, "done", summary(outcome.as_dict()), "", time.perf_counter() - started)
+
+
+def summary(outcome: dict[str, Any]) -> dict[str, Any]:
+    """Return what is kept of each case: totals, peaks, comfort, closure and the codes of its remarks."""
+    return {
+        "totals": outcome["totals"],
+        "peaks": outcome["peaks"],
+        "comfort": outcome["comfort"],
+        "closure": outcome["closure"],
+        "remarks": sorted({r["code"] for r in outcome["remarks"]}),
+    }
+
+
+class InProcess:
+    """Runs cases one after another, for tests and single cores."""
+
+    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
+        """Yield each result on its own."""
+        for number in numbers:
+            yield [run_case(job, number)]
+
+
+def _chunk(job: Job, numbers: list[int]) -> list[CaseResult]:
+    return [run_case(job, n) for n in numbers]
+
+
+def warm(_: int = 0) -> int:
+    """Load the compiled kernel in a worker; returns its process id."""
+    from eurythm.thermal import kernel
+
+    assert kernel.run_year is not None
+    return os.getpid()
+
+
+def _one_thread() -> None:
+    os.environ["OMP_NUM_THREADS"] = "1"
+    os.environ["OPENBLAS_NUM_THREADS"] = "1"
+
+
+class Pool:
+    """A pool of spawned processes, warmed once; cases go out in small lots and come back as they finish."""
+
+    def __init__(self, processes: int | None = None) -> None:
+        self.processes = processes or max(1, os.cpu_count() or 1)
+        os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+        self._executor = ProcessPoolExecutor(self.processes, mp_context=multiprocessing.get_context("spawn"), initializer=_one_thread)
+
+    def warm(self) -> None:
+        """Start all workers and load the kernel in each."""
+        wait([self._executor.submit(warm, i) for i in range(self.processes)])
+
+    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
+        """Yield lots of results; contiguous stretches of the order go to one worker, so that neighbours share its cache."""
+        stretch = -(-len(numbers) // self.processes)
+        queues = [list(numbers[i : i + stretch]) for i in range(0, len(numbers), max(stretch, 1))]
+        running: dict[Future[list[CaseResult]], int] = {}
+        try:
+            for k in range(len(queues)):
+                self._next(job, queues, k, running)
+            while running:
+                done, _ = wait(running, return_when=FIRST_COMPLETED)
+                for future in done:
+                    k = running.pop(future)
+                    self._next(job, queues, k, running)
+                    yield future.result()
+        finally:
+            for future in running:
+                future.cancel()
+
+    def _next(self, job: Job, queues: list[list[int]], k: int, running: dict[Future[list[CaseResult]], int]) -> None:
+        source = queues[k] or max(queues, key=len)
+        lot, source[:] = source[:CHUNK], source[CHUNK:]
+        if lot:
+            running[self._executor.submit(_chunk, job, lot)] = k
+
+    def close(self) -> None:
+        """Stop the workers without waiting for what they are at."""
+        self._executor.shutdown(wait=False, cancel_futures=True)
+
+
+def expected_seconds(job: Job, total: int, processes: int) -> float:
+    """Estimate a study's time from one case run cold and one warm, here and now."""
+    cold = run_case(job, 0)
+    again = run_case(job, total - 1)
+    each = max(min(cold.seconds, again.seconds), 0.02)
+    return each * total / processes

@@ -1,0 +1,1 @@
+"""What sees the sun and the sky: visibility, shading, radiation on faces."""

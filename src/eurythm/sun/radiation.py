@@ -1,0 +1,187 @@
+"""Sun and sky on every outdoor face, hour by hour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+import pvlib
+from numpy.typing import NDArray
+
+from eurythm.climate.sunpath import SunPath, sun_path
+from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
+from eurythm.geometry.building import Building, Face, Vec
+from eurythm.geometry.outline import rotation
+from eurythm.model.place import Place
+from eurythm.sun.caster import Cast, cast, obstacles_of
+from eurythm.sun.samples import FaceSamples, sample
+
+Series = NDArray[np.float64]
+PANEL_LIFT_M = 0.3
+LEAF_MONTHS = (4, 5, 6, 7, 8, 9)
+"""May to October north of the equator; half a year later south of it: our own assumption."""
+
+
+@dataclass(frozen=True, eq=False)
+class SkyLight:
+    """Hourly sky of a climate year after Perez et al. (1990), through pvlib; all (8760,), W/m².
+
+    Diffuse light is divided into an isotropic part, a circumsolar part (per unit of ``max(0, cos i)``) and a horizon part
+    (per unit of the sine of the tilt).
+    """
+
+    beam: Series
+    isotropic: Series
+    circumsolar: Series
+    horizon: Series
+    total_horizontal: Series
+
+
+_SKY: dict[tuple[str, float, float], SkyLight] = {}
+
+
+def sky_light(climate: ClimateYear, sun: SunPath, latitude: float, longitude: float) -> SkyLight:
+    """Return the divided sky of a climate year; kept per year and place."""
+    key = (climate.digest, latitude, longitude)
+    if key not in _SKY:
+        if len(_SKY) > 16:
+            _SKY.clear()
+        _SKY[key] = _sky_light(climate, sun)
+    return _SKY[key]
+
+
+def _sky_light(climate: ClimateYear, sun: SunPath) -> SkyLight:
+    lit = sun.cos_zenith > 0
+    beam = np.where(lit, climate["direct_normal_wh_m2"], 0.0)
+    diffuse = np.where(lit, climate["diffuse_horizontal_wh_m2"], 0.0)
+    zenith = np.degrees(np.arccos(np.clip(sun.cos_zenith, 0, 1)))
+    azimuth = np.degrees(np.arctan2(sun.direction[:, 0], sun.direction[:, 1])) % 360
+    airmass = np.nan_to_num(np.asarray(pvlib.atmosphere.get_relative_airmass(np.minimum(zenith, 89.9))), nan=30.0)
+    parts = [
+        pvlib.irradiance.perez(tilt, 180.0, diffuse, beam, sun.extraterrestrial, zenith, azimuth, airmass, return_components=True)
+        for tilt in (0.0, 90.0)
+    ]
+    isotropic = np.clip(np.nan_to_num(np.asarray(parts[0]["poa_isotropic"], dtype=float)), 0.0, diffuse)
+    horizon = np.nan_to_num(np.asarray(parts[1]["poa_horizon"], dtype=float))
+    lowest = np.maximum(sun.cos_zenith, np.cos(np.radians(85.0)))
+    circumsolar = (diffuse - isotropic) / lowest
+    return SkyLight(beam, isotropic, circumsolar, horizon, diffuse + beam * sun.cos_zenith)
+
+
+@dataclass(frozen=True, eq=False)
+class FaceLight:
+    """Light on one outdoor face.
+
+    Attributes
+    ----------
+    wall : (8760,) W/m² on the opaque part, everything included.
+    beam : (8760,) W/m² of beam and circumsolar on the windows, shaded.
+    diffuse : (8760,) W/m² of sky, ground and obstacles on the windows.
+    cos_incidence : (8760,) of the sun on the face, 0 behind it.
+    sky_view : share of the face's half-space that is open sky, for longwave exchange.
+    """
+
+    wall: Series
+    beam: Series
+    diffuse: Series
+    cos_incidence: Series
+    sky_view: float
+
+
+@lru_cache(maxsize=16)
+def _patched(north_deg: float, latitude: float, longitude: float, zone: float) -> tuple[SunPath, Vec]:
+    """The sun path and its directions in the drawing's axes at sunlit hours."""
+    sun = sun_path(latitude, longitude, zone)
+    lit = sun.direction[sun.up].copy()
+    lit[:, :2] = lit[:, :2] @ rotation(-north_deg).T
+    return sun, lit
+
+
+def light_on_faces(
+    building: Building, place: Place, climate: ClimateYear, latitude: float, longitude: float, panels: tuple[Face, ...] = ()
+) -> dict[str, FaceLight]:
+    """Return the light on every outdoor face, and on panels laid on faces, by id.
+
+    A panel is a face with its own normal; its sample points lie on the face's plane, `PANEL_LIFT_M` above it.
+
+    Beam and circumsolar light are shaded hour by hour with exact sun positions; diffuse light by 577 sky patches. A blocked
+    direction gives back the obstacles' reflectance times half the unshaded global radiation; the ground likewise by its own.
+    """
+    outdoor = [f for f in building.faces if f.boundary == "outdoors"]
+    sun, lit = _patched(place.north_deg, latitude, longitude, climate.location.time_zone_h)
+    sky = sky_light(climate, sun, latitude, longitude)
+    samples = [sample(f) for f in outdoor] + [_on_roof(p) for p in panels]
+    outdoor += panels
+    seen = visibility(building, place, outdoor, samples, lit)
+    crown = crown_transmittance(place, latitude)[sun.up] if place.trees else None
+    out = {}
+    start = 0
+    for face, points in zip(outdoor, samples, strict=True):
+        group = slice(start, start + len(points.points))
+        start = group.stop
+        out[face.id] = _face_light(face, points, group, seen, crown, sun, lit, sky, place)
+    return out
+
+
+def _on_roof(panel: Face) -> FaceSamples:
+    flat = sample(replace(panel, normal=np.array([0.0, 0.0, 1.0]), windows=()))
+    return replace(flat, points=flat.points + [0.0, 0.0, PANEL_LIFT_M])
+
+
+def visibility(building: Building, place: Place, faces: list[Face], samples: list[FaceSamples], lit: Vec) -> Cast:
+    """Cast from the sample points of the faces."""
+    counts = [len(s.points) for s in samples]
+    stops = np.cumsum(counts)
+    groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
+    points = np.round(np.concatenate([s.points for s in samples]), 6) if samples else np.zeros((0, 3))
+    normals = np.repeat(np.array([f.normal for f in faces]), counts, axis=0) if faces else np.zeros((0, 3))
+    return cast(obstacles_of(building, place), points, normals, groups, lit)
+
+
+def crown_transmittance(place: Place, latitude: float) -> Series:
+    """Mean light through tree crowns by the hour of the year, (8760,)."""
+    shift = 0 if latitude >= 0 else 6
+    in_leaf = np.isin((MONTH_OF_HOUR + shift) % 12, LEAF_MONTHS)
+    leaf = float(np.mean([t.leaf_transmittance for t in place.trees]))
+    bare = float(np.mean([t.bare_transmittance for t in place.trees]))
+    return np.where(in_leaf, leaf, bare)
+
+
+def _face_light(
+    face: Face, points: FaceSamples, group: slice, seen: Cast, crown: Series | None, sun: SunPath, lit: Vec, sky: SkyLight, place: Place
+) -> FaceLight:
+    sees = np.unpackbits(seen.sun[group], axis=1, count=seen.hours).astype(np.float32)
+    if crown is not None:
+        free = np.unpackbits(seen.crown_free[group], axis=1, count=seen.hours)
+        sees = sees * np.where(free, np.float32(1.0), crown.astype(np.float32))
+    weights = np.stack([points.wall, points.window]).astype(np.float32)
+    shares = (weights @ sees).astype(np.float64)
+    mean_crown = float(crown.mean()) if crown is not None else 1.0
+    open_sky = seen.sky[group] - seen.crowned[group] * (1 - mean_crown)
+    sky_form = points.wall @ open_sky, points.window @ open_sky
+    blocked = points.wall @ seen.blocked[group], points.window @ seen.blocked[group]
+    cos_incidence = np.zeros(HOURS)
+    cos_incidence[sun.up] = np.maximum(lit @ face.normal, 0.0)
+    direct = (sky.beam + sky.circumsolar) * cos_incidence
+    free_form = (1 + face.normal[2]) / 2
+    sine = float(np.hypot(face.normal[0], face.normal[1]))
+    ground = place.ground_reflectance * (1 - face.normal[2]) / 2
+
+    def diffuse(k: int) -> Series:
+        of_free = sky_form[k] / free_form if free_form > 1e-6 else 0.0
+        light = sky.isotropic * sky_form[k] + sky.horizon * (sine * of_free)
+        bounced = sky.total_horizontal * (ground + 0.5 * place.obstacle_reflectance * blocked[k])
+        out: Series = np.maximum(light, 0.0) + bounced
+        return out
+
+    sunlit = np.zeros((2, HOURS))
+    sunlit[:, sun.up] = shares
+    has_window = bool(points.window.any())
+    return FaceLight(
+        wall=sunlit[0] * direct + diffuse(0),
+        beam=sunlit[1] * direct,
+        diffuse=diffuse(1) if has_window else np.zeros(HOURS),
+        cos_incidence=cos_incidence,
+        sky_view=float(sky_form[0] if points.wall.any() else sky_form[1]),
+    )

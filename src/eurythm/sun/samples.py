@@ -1,0 +1,97 @@
+"""Sample points on faces, on a grid that does not move when the glazing ratio does."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from eurythm.geometry.building import Face, Vec, Window
+
+COLUMNS, ROWS = 3, 5
+MOST_MODULES = 6
+
+
+@dataclass(frozen=True, eq=False)
+class FaceSamples:
+    """Points of one face (p, 3) with their weights in the face's opaque part and in its windows; each sums to one or zero."""
+
+    points: Vec
+    wall: Vec
+    window: Vec
+
+
+def sample(face: Face) -> FaceSamples:
+    """Return the sample points of an outdoor face."""
+    if face.kind == "wall" and face.module > 0:
+        return _facade(face)
+    return _free(face)
+
+
+def _facade(face: Face) -> FaceSamples:
+    """Three columns and five rows per window module; of long façades six modules, evenly spread."""
+    width, height = face.size
+    count = max(1, round(width / face.module))
+    chosen = np.unique(np.round(np.linspace(0, count - 1, min(count, MOST_MODULES))).astype(int))
+    s0 = (chosen[:, None] + np.arange(COLUMNS)[None, :] / COLUMNS).ravel() * face.module
+    step_s, step_z = face.module / COLUMNS, height / ROWS
+    z0 = np.arange(ROWS) * step_z
+    ss, zz = (a.ravel() for a in np.meshgrid(s0, z0, indexing="ij"))
+    points = face.origin + np.outer(ss + step_s / 2, face.along) + np.outer(zz + step_z / 2, np.array([0.0, 0.0, 1.0]))
+    window = np.zeros(len(ss))
+    for w in face.windows:
+        across = np.clip(np.minimum(ss + step_s, w.s + w.width) - np.maximum(ss, w.s), 0, None)
+        up = np.clip(np.minimum(zz + step_z, w.z + w.height) - np.maximum(zz, w.z), 0, None)
+        window += across * up
+    wall = np.maximum(step_s * step_z - window, 0.0)
+    return FaceSamples(points, _share(wall), _share(window))
+
+
+def _free(face: Face) -> FaceSamples:
+    """A grid inside any polygon, and sixteen points in each window."""
+    points = _grid_inside(face)
+    wall = np.full(len(points), 1.0)
+    window = np.zeros(len(points))
+    for w in face.windows:
+        own = _in_window(face, w)
+        points = np.concatenate([points, own])
+        wall = np.concatenate([wall, np.zeros(len(own))])
+        window = np.concatenate([window, np.full(len(own), w.area / len(own))])
+    return FaceSamples(points, _share(wall), _share(window))
+
+
+def _upward(face: Face) -> Vec:
+    return np.cross(face.normal, face.along)
+
+
+def _in_window(face: Face, w: Window) -> Vec:
+    parts = (np.arange(4) + 0.5) / 4
+    s, z = (a.ravel() for a in np.meshgrid(w.s + parts * w.width, w.z + parts * w.height, indexing="ij"))
+    return face.origin + np.outer(s, face.along) + np.outer(z, _upward(face))
+
+
+def _grid_inside(face: Face) -> Vec:
+    loop = face.loops[0]
+    along = face.along if abs(float(np.dot(face.along, face.normal))) < 1e-6 else np.array([1.0, 0.0, 0.0])
+    upward = np.cross(face.normal, along)
+    base = loop[0]
+    flat = Polygon(
+        [((p - base) @ along, (p - base) @ upward) for p in loop],
+        [[((p - base) @ along, (p - base) @ upward) for p in h] for h in face.loops[1:]],
+    )
+    x0, y0, x1, y1 = flat.bounds
+    parts = (np.arange(5) + 0.5) / 5
+    s, t = (a.ravel() for a in np.meshgrid(x0 + parts * (x1 - x0), y0 + parts * (y1 - y0), indexing="ij"))
+    inside = shapely.contains_xy(flat, s, t)
+    if not inside.any():
+        middle = flat.representative_point()
+        s, t, inside = np.array([middle.x]), np.array([middle.y]), np.array([True])
+    out: Vec = base + np.outer(s[inside], along) + np.outer(t[inside], upward)
+    return out
+
+
+def _share(weights: Vec) -> Vec:
+    total = float(weights.sum())
+    return weights / total if total > 1e-9 else np.zeros_like(weights)

@@ -1,0 +1,1 @@
+"""The hourly heat balance: the compiled kernel and what prepares its arrays."""

@@ -1,0 +1,462 @@
+"""From a brief and a building to the arrays of the kernel."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.brief.resolve import Brief, ZoneBrief
+from eurythm.climate.year import HOURS, MONTH_OF_HOUR, STEFAN_BOLTZMANN, ClimateYear
+from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor
+from eurythm.fabric.opaque import BuildUp, build_up, slab_nodes
+from eurythm.geometry.building import Building, Face
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Element, Glazing
+from eurythm.sun.radiation import FaceLight
+from eurythm.thermal.kernel import ADIABATIC, GROUND, LOOKS_DOWN, LOOKS_UP, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+
+Series = NDArray[np.float64]
+Ints = NDArray[np.int64]
+FILM_REF = 5.0
+AIR_HEAT = 1006.0
+FURNITURE_J_M2K = 10_000.0
+"""Heat capacity of air and furniture per floor area, as in ISO 52016-1 (unverified); zones given outright have air only."""
+SOIL_CONDUCTIVITY = 2.0
+SOIL_CAPACITY = 2.0e6
+SOIL_DEPTH = 0.5
+PENETRATION = 3.2
+"""Sand or gravel of ISO 13370, table 7: conductivity W/mK, capacity J/m3K, periodic penetration depth m (unverified)."""
+WINDOW_FILMS = 0.17
+GLASS_EMISSIVITY = 0.84
+NO_HEATING, NO_COOLING = -273.0, 1000.0
+
+
+@dataclass(frozen=True, eq=False)
+class ElementSpec:
+    """One element of the balance before it becomes part of flat arrays. Areas m², films W/m2K."""
+
+    face: str
+    kind: int
+    zone_in: int
+    zone_out: int
+    side_in: int
+    side_out: int
+    area: float
+    emissivity: float
+    sky_view: float
+    layers: tuple[tuple[float, float], ...]
+    standard_in: float
+    standard_out: float
+    absorptance: float
+    ground_h: float = 0.0
+    sun: Series | None = None
+    glass: bool = False
+    floor_of_in: bool = False
+    floor_of_out: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Arrays:
+    """Everything that `kernel.run_year` takes, and what results are named by."""
+
+    zone_ids: tuple[str, ...]
+    elements: tuple[ElementSpec, ...]
+    zones: tuple[ZoneBrief, ...]
+    floor_area: Series
+    air_volume: Series
+    solar: Series
+    gains: dict[str, Series]
+    fresh_m3_s: Series
+    arguments: tuple[object, ...]
+
+
+@lru_cache(maxsize=4096)
+def factored(
+    layers: tuple[tuple[float, float], ...], dt_s: float, refine: int = 1
+) -> tuple[Series, Series, Series, Series, Series, Series]:
+    """Factor a construction's matrix once for a step length.
+
+    Returns
+    -------
+    capacity, lower, pivot, upper, to_outer, to_inner : (n,) each; `lower` holds the multipliers of the forward sweep,
+    `pivot` the inverse pivots, `to_outer` the response to 1 W/m² into the outer surface node, K.
+    """
+    conductance, capacity = slab_nodes(layers, refine)
+    n = len(capacity)
+    main = capacity / dt_s
+    main[:-1] += conductance
+    main[1:] += conductance
+    main[0] += FILM_REF
+    main[-1] += FILM_REF
+    lower, pivot, upper = np.zeros(n), np.zeros(n), np.zeros(n)
+    upper[:-1] = -conductance
+    pivot[0] = 1 / main[0]
+    for i in range(1, n):
+        lower[i] = -conductance[i - 1] * pivot[i - 1]
+        pivot[i] = 1 / (main[i] - lower[i] * upper[i - 1])
+
+    def solve(rhs: Series) -> Series:
+        x = rhs.copy()
+        for i in range(1, n):
+            x[i] -= lower[i] * x[i - 1]
+        x[-1] *= pivot[-1]
+        for i in range(n - 2, -1, -1):
+            x[i] = (x[i] - upper[i] * x[i + 1]) * pivot[i]
+        return x
+
+    unit = np.eye(n)
+    return capacity, lower, pivot, upper, solve(unit[0]), solve(unit[-1])
+
+
+def ground_u(area: float, perimeter: float, wall: float, resistance: float) -> tuple[float, float]:
+    """Steady and periodic coupling of a slab on ground, W/m2K (ISO 13370, slab on ground without edge insulation).
+
+    Parameters
+    ----------
+    area, perimeter : of the whole contiguous slab, m² and m
+    wall : thickness of the walls around it, m
+    resistance : of the slab's layers, m2K/W
+
+    Returns
+    -------
+    u : steady, from inside air to outside air
+    periodic : external periodic coefficient per area
+    """
+    half = 0.5 * perimeter
+    size = area / max(half, 1e-6)
+    equivalent = wall + SOIL_CONDUCTIVITY * (0.17 + resistance + 0.04)
+    if equivalent < size:
+        u = 2 * SOIL_CONDUCTIVITY / (np.pi * size + equivalent) * np.log(np.pi * size / equivalent + 1)
+    else:
+        u = SOIL_CONDUCTIVITY / (0.457 * size + equivalent)
+    periodic = 0.37 * perimeter * SOIL_CONDUCTIVITY * np.log(PENETRATION / equivalent + 1) / area
+    return float(u), float(periodic)
+
+
+@lru_cache(maxsize=32)
+def _ground_course(digest: str, months: tuple[float, ...], ratio: float) -> Series:
+    """Virtual ground temperature, °C, (8760,): the year's mean and the outdoor swing, damped and a month late.
+
+    The monthly flow of ISO 13370 for a constant inside temperature, as a first harmonic so that it is smooth.
+    """
+    mean = float(np.mean(months))
+    angle = 2 * np.pi * (np.arange(12) + 0.5) / 12
+    swing = complex(np.sum((np.array(months) - mean) * np.exp(-1j * angle)) / 6)
+    hour_angle = 2 * np.pi * (np.arange(HOURS) + 0.5) / HOURS - 2 * np.pi / 12
+    course: Series = mean + ratio * np.real(swing * np.exp(1j * hour_angle))
+    return course
+
+
+def ground_course(climate: ClimateYear, ratio: float) -> Series:
+    """Return the virtual ground temperature of a year; see `_ground_course`."""
+    months = tuple(round(float(climate.air_c[m == MONTH_OF_HOUR].mean()), 6) for m in range(12))
+    return _ground_course(climate.digest, months, round(ratio, 9))
+
+
+def _sides(face: Face) -> tuple[int, int]:
+    """How the inner and the outer surface of a face look: upright, up or down."""
+    if face.kind == "wall":
+        return UPRIGHT, UPRIGHT
+    return (LOOKS_DOWN, LOOKS_UP) if face.kind == "ceiling" else (LOOKS_UP, LOOKS_DOWN)
+
+
+STANDARD_INSIDE = {UPRIGHT: 1 / 0.13, LOOKS_DOWN: 1 / 0.10, LOOKS_UP: 1 / 0.17}
+
+
+def _built(brief: Brief, face: Face, element: Element) -> BuildUp:
+    if face.construction is None:
+        return brief.build_ups[element]
+    path = f"scheme/zones/{face.id}/construction"
+    return build_up(brief.shelf.construction(face.construction, path), element, path)
+
+
+def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> tuple[list[ElementSpec], float]:
+    """Return the elements of the balance and the ratio of periodic to steady ground coupling."""
+    index = {z.id: i for i, z in enumerate(building.zones)}
+    on_ground = [f for f in building.faces if f.boundary == "ground" and f.kind == "floor"]
+    slab = sum(f.area for f in on_ground)
+    perimeter = _slab_perimeter(building, on_ground)
+    specs: list[ElementSpec] = []
+    ratio = 0.0
+    for face in building.faces:
+        built = _built(brief, face, face.element)
+        side_in, side_out = _sides(face)
+        window_area = min(face.window_area, face.area)
+        if face.other is not None:
+            specs.append(_between(face, built, index, side_in, side_out))
+            continue
+        common: dict[str, Any] = {
+            "face": face.id,
+            "zone_in": index[face.zone],
+            "zone_out": -1,
+            "side_in": side_in,
+            "side_out": side_out,
+            "standard_in": STANDARD_INSIDE[side_in] - RADIANT_H * built.emissivity,
+            "standard_out": 25.0,
+        }
+        floor = face.kind == "floor"
+        if face.boundary == "ground":
+            u, periodic = ground_u(max(slab, face.area), max(perimeter, 1.0), brief.build_ups["wall"].thickness, built.resistance)
+            ratio = periodic / u
+            virtual = max(1 / u - 0.17 - built.resistance - SOIL_DEPTH / SOIL_CONDUCTIVITY, 0.001)
+            soil = (SOIL_DEPTH / SOIL_CONDUCTIVITY, SOIL_DEPTH * SOIL_CAPACITY)
+            specs.append(
+                ElementSpec(
+                    kind=GROUND,
+                    area=face.area,
+                    emissivity=built.emissivity,
+                    sky_view=0.0,
+                    layers=(soil, *built.layers),
+                    absorptance=built.solar_absorptance,
+                    ground_h=1 / virtual,
+                    floor_of_in=floor,
+                    **common,
+                )
+            )
+            continue
+        outdoors = face.boundary == "outdoors"
+        opaque = face.area - window_area
+        lit = light.get(face.id)
+        if opaque > 1e-6:
+            specs.append(
+                ElementSpec(
+                    kind=OUTDOORS if outdoors else ADIABATIC,
+                    area=opaque,
+                    emissivity=built.emissivity,
+                    sky_view=lit.sky_view if lit else 0.0,
+                    layers=built.layers,
+                    absorptance=built.solar_absorptance,
+                    sun=lit.wall * built.solar_absorptance if lit else None,
+                    floor_of_in=floor,
+                    **common,
+                )
+            )
+        if outdoors and window_area > 1e-6:
+            specs += [_pane(brief, face, glazing, area, lit, common) for glazing, area in _glazings(brief, face)]
+    return specs, ratio
+
+
+def _between(face: Face, built: BuildUp, index: dict[str, int], side_in: int, side_out: int) -> ElementSpec:
+    """An element between two zones. A slab is listed from the room below to the room above, so its inside is the upper one."""
+    assert face.other is not None
+    here, there = index[face.zone], index[face.other]
+    if face.kind == "ceiling":
+        here, there, side_in, side_out = there, here, side_out, side_in
+    return ElementSpec(
+        face=face.id, kind=ZONE, zone_in=here, zone_out=there, side_in=side_in, side_out=side_out, area=face.area,
+        emissivity=built.emissivity, sky_view=0.0, layers=built.layers, absorptance=built.solar_absorptance,
+        standard_in=STANDARD_INSIDE[side_in] - RADIANT_H * built.emissivity,
+        standard_out=STANDARD_INSIDE[side_out] - RADIANT_H * built.emissivity,
+        floor_of_in=side_in == LOOKS_UP, floor_of_out=side_out == LOOKS_UP,
+    )  # fmt: skip
+
+
+def _glazings(brief: Brief, face: Face) -> list[tuple[Glazing, float]]:
+    areas: dict[str, float] = {}
+    for w in face.windows:
+        areas[w.glazing or brief.glazing.id] = areas.get(w.glazing or brief.glazing.id, 0.0) + w.area
+    return [(brief.shelf.glazing(name, "scheme/skin/glazing"), area) for name, area in areas.items()]
+
+
+def _pane(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLight | None, common: dict[str, Any]) -> ElementSpec:
+    left = 1 / glazing.u_value - WINDOW_FILMS
+    if left <= 1e-4:
+        raise EurythmError(
+            "u-value-too-high",
+            f"U {glazing.u_value:g} W/m²K leaves nothing after the standard films.",
+            f"library/glazings/{glazing.id}/u_value",
+        )
+    return ElementSpec(
+        kind=OUTDOORS,
+        area=area,
+        emissivity=GLASS_EMISSIVITY,
+        sky_view=lit.sky_view if lit else 0.0,
+        layers=((left, 0.0),),
+        absorptance=0.0,
+        glass=True,
+        **common,
+    )
+
+
+def _slab_perimeter(building: Building, floors: list[Face]) -> float:
+    """Length of outside wall at the foot of the zones on ground, m."""
+    zones = {f.zone for f in floors}
+    return sum(
+        f.size[0] for f in building.faces if f.kind == "wall" and f.zone in zones and f.boundary == "outdoors" and _at_foot(f, building)
+    )
+
+
+def _at_foot(face: Face, building: Building) -> bool:
+    level = next(z.level for z in building.zones if z.id == face.zone)
+    return abs(float(face.origin[2]) - level) < 0.01
+
+
+def _transmitted(brief: Brief, building: Building, light: dict[str, FaceLight], index: dict[str, int]) -> tuple[Series, Series]:
+    """Sun that enters each zone through glass, W, (Z, 8760): as light, and as heat of the inner pane."""
+    short, secondary = (np.zeros((len(index), HOURS)) for _ in range(2))
+    for face in building.faces:
+        lit = light.get(face.id)
+        if lit is None or not face.windows:
+            continue
+        for glazing, area in _glazings(brief, face):
+            factor = angle_factor(lit.cos_incidence, glazing.panes)
+            through = (
+                glazing.g_value * (1 - glazing.frame_share) * area * (lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes))
+            )
+            short[index[face.zone]] += (1 - SECONDARY_SHARE) * through
+            secondary[index[face.zone]] += SECONDARY_SHARE * through
+    return short, secondary
+
+
+@lru_cache(maxsize=8)
+def diffuse_factor_of(panes: int) -> float:
+    """Return `diffuse_factor`, worked out once for each number of panes."""
+    return diffuse_factor(panes)
+
+
+def _sun_shares(specs: list[ElementSpec], zones: int, absorb_back: float = 0.85) -> tuple[Series, Series]:
+    """How a zone's entering sun falls on its surfaces, 1/m² per element side; what is missing to one leaves through glass.
+
+    First to the floor by its absorptance, the rest to all surfaces by area and absorptance; glass lets `absorb_back` of
+    what meets it out again (our own assumption).
+    """
+    floor_area, weight = np.zeros(zones), np.zeros(zones)
+    for s in specs:
+        out = 1.0 if s.kind == ZONE else 0.0
+        floor_area[s.zone_in] += s.area * s.floor_of_in
+        weight[s.zone_in] += s.area * (absorb_back if s.glass else s.absorptance)
+        if out:
+            floor_area[s.zone_out] += s.area * s.floor_of_out
+            weight[s.zone_out] += s.area * s.absorptance
+    on_floor = np.zeros(zones)
+    for s in specs:
+        if s.floor_of_in:
+            on_floor[s.zone_in] += s.absorptance * s.area / floor_area[s.zone_in]
+        if s.kind == ZONE and s.floor_of_out:
+            on_floor[s.zone_out] += s.absorptance * s.area / floor_area[s.zone_out]
+    share_in, share_out = np.zeros(len(specs)), np.zeros(len(specs))
+    for i, s in enumerate(specs):
+        z = s.zone_in
+        first = s.absorptance / floor_area[z] if s.floor_of_in else 0.0
+        rest = 0.0 if s.glass else (1 - on_floor[z]) * s.absorptance / max(weight[z], 1e-9)
+        share_in[i] = first + rest
+        if s.kind == ZONE:
+            z = s.zone_out
+            first = s.absorptance / floor_area[z] if s.floor_of_out else 0.0
+            share_out[i] = first + (1 - on_floor[z]) * s.absorptance / max(weight[z], 1e-9)
+    return share_in, share_out
+
+
+def wind_film(climate: ClimateYear) -> Series:
+    """Outside convective coefficient, W/m2K, (8760,): 4 + 4 v (ISO 6946, annex C)."""
+    out: Series = 4.0 + 4.0 * climate["wind_speed_m_s"]
+    return out
+
+
+def prepare(
+    brief: Brief, building: Building, light: dict[str, FaceLight], inside: dict[str, tuple[float, float]], zones: tuple[ZoneBrief, ...],
+    substeps: int = 1, refine: int = 1,
+) -> Arrays:  # fmt: skip
+    """Make the kernel's arrays. `inside` holds internal floor area and air volume by zone."""
+    climate = brief.climate
+    index = {z.id: i for i, z in enumerate(building.zones)}
+    specs, ground_ratio = _elements(brief, building, light)
+    specs.sort(key=lambda s: -len(slab_nodes(s.layers, refine)[1]))  # longest chains first, as the kernel wants them
+    enclosed = {s.zone_in for s in specs} | {s.zone_out for s in specs}
+    for zone in building.zones:
+        if index[zone.id] not in enclosed:
+            raise EurythmError("zone-without-faces", f"“{zone.name}” has no faces.", f"scheme/zones/{zone.id}")
+    floor_area = np.array([inside[z.id][0] for z in building.zones])
+    air_volume = np.array([inside[z.id][1] for z in building.zones])
+    short, secondary = _transmitted(brief, building, light, index)
+    share_in, share_out = _sun_shares(specs, len(index))
+    density = climate.air_density
+    given = np.array([z.given for z in building.zones])
+    air_capacity = np.where(given, air_volume * density * AIR_HEAT, floor_area * FURNITURE_J_M2K + air_volume * density * AIR_HEAT)
+    leak = np.array([z.infiltration_ach for z in zones]) * air_volume * density * AIR_HEAT / 3600
+    fresh_m3_s = np.stack([z.fresh_air for z in zones]) * floor_area[:, None] / 1000
+    gains = _gains(zones, floor_area)
+    shares = np.array([z.gains_radiant_share for z in zones])[:, None]
+    radiant = 0.5 * gains["people"] + 0.6 * gains["lighting"] + 0.3 * gains["equipment"] + shares * gains["fixed"] + 0.5 * secondary
+    total = gains["people"] + gains["lighting"] + gains["equipment"] + gains["fixed"] + secondary
+    heat = np.stack([z.heating_c if z.conditioned else np.full(HOURS, NO_HEATING) for z in zones])
+    cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
+    bypass = (np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2
+    chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
+    lengths = np.array([len(c[0]) for c in chains])
+    active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))])
+    sun_rows, sun_row = _sun_rows(specs)
+    course = ground_course(climate, ground_ratio)
+    start = _start(specs, chains, climate, course)
+
+    def column(name: str) -> Series:
+        return np.array([getattr(s, name) for s in specs], dtype=float)
+
+    def whole(name: str) -> Ints:
+        return np.array([getattr(s, name) for s in specs], dtype=np.int64)
+
+    recovery = np.full(len(zones), brief.scheme.plant.ventilation.heat_recovery)
+    air_k, sky_k = climate.air_c + 273.15, climate.sky_c + 273.15
+    arguments = (
+        lengths - 1, active, whole("kind"), whole("zone_in"), whole("zone_out"), whole("side_in"), whole("side_out"),
+        column("area"), np.full(len(specs), FILM_REF), column("emissivity"), column("sky_view"),
+        *(_beside([c[k] for c in chains]) for k in range(6)),
+        column("ground_h"), share_in, share_out, column("standard_in"), column("standard_out"), sun_row,
+        climate.air_c, wind_film(climate), STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k), climate.sky_c, sun_rows, course,
+        air_capacity, leak, fresh_m3_s * density * AIR_HEAT, recovery, short, total - radiant, radiant, heat, cool, bypass, start,
+        brief.scheme.method.films == "standard", substeps, 24 * brief.scheme.method.run_in_days,
+    )  # fmt: skip
+    arguments = tuple(np.ascontiguousarray(a) if isinstance(a, np.ndarray) else a for a in arguments)
+    ids = tuple(z.id for z in building.zones)
+    return Arrays(ids, tuple(specs), zones, floor_area, air_volume, short + secondary, gains, fresh_m3_s, arguments)
+
+
+def _gains(zones: tuple[ZoneBrief, ...], floor_area: Series) -> dict[str, Series]:
+    """Gains by kind, W, (Z, 8760)."""
+    on = np.array([z.gains_w is None for z in zones], dtype=float)[:, None] * floor_area[:, None]
+    return {
+        "people": np.stack([z.people for z in zones]) * on,
+        "lighting": np.stack([z.lighting for z in zones]) * on,
+        "equipment": np.stack([z.equipment for z in zones]) * on,
+        "fixed": np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones]),
+    }
+
+
+def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
+    """Absorbed sun as rows, the first for those without any; returns rows (R, 8760) and each element's row."""
+    rows: list[Series] = [np.zeros(HOURS)]
+    which = []
+    for s in specs:
+        if s.sun is None:
+            which.append(0)
+        else:
+            rows.append(s.sun)
+            which.append(len(rows) - 1)
+    return np.stack(rows), np.array(which, dtype=np.int64)
+
+
+def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> Series:
+    """Node temperatures to begin the run-in with: a straight line over the resistance between outside and 20 °C."""
+    december = float(climate.air_c[-31 * 24 :].mean())
+    parts = []
+    for s, chain in zip(specs, chains, strict=True):
+        outer = {OUTDOORS: december, GROUND: float(course[-1])}.get(s.kind, 20.0)
+        n = len(chain[0])
+        conductance = -chain[3][:-1]
+        along = np.concatenate([[0.0], np.cumsum(1 / conductance)])
+        films = (0.04 if s.kind == OUTDOORS else 1 / s.ground_h if s.kind == GROUND else 0.13, 0.13)
+        parts.append(outer + (20.0 - outer) * (films[0] + along) / (films[0] + along[n - 1] + films[1]))
+    return _beside(parts)
+
+
+def _beside(chains: list[Series]) -> Series:
+    """Stand chains of different length side by side, (nodes, elements), padded with zeros."""
+    out = np.zeros((max(len(c) for c in chains), len(chains)))
+    for e, chain in enumerate(chains):
+        out[: len(chain), e] = chain
+    return out

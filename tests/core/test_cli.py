@@ -1,0 +1,144 @@
+"""The command line's contract: JSON on standard output, errors as JSON on standard error."""
+
+from __future__ import annotations
+
+import csv
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+
+def eurythm(*arguments: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "eurythm.cli.main", *map(str, arguments)], capture_output=True, text=True, timeout=250, check=False
+    )
+
+
+@pytest.fixture(scope="module")
+def examples(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("examples")
+    done = eurythm("examples", folder)
+    assert done.returncode == 0
+    assert "quay.eurythm.json" in json.loads(done.stdout)["written"]
+    return folder
+
+
+@pytest.mark.parametrize("document", ["place", "library", "scheme", "bundle", "study", "project"])
+def test_schemas_are_printed(document: str) -> None:
+    schema = json.loads(eurythm("schema", document).stdout)
+    assert schema["type"] == "object"
+    assert schema["properties"]
+
+
+def test_simulate_prints_the_contract_and_hours(examples: Path, tmp_path: Path) -> None:
+    out = tmp_path / "hours.csv"
+    done = eurythm("simulate", examples / "quay.eurythm.json", "--climate", examples / "karsk-basin.epw", "--hourly", out)
+    assert done.returncode == 0, done.stderr
+    result = json.loads(done.stdout)
+    totals = result["totals"]
+    assert {
+        "conditioned_floor_area_m2",
+        "heating_demand_kwh",
+        "cooling_demand_kwh",
+        "eui_kwh_per_m2",
+        "eui_net_kwh_per_m2",
+        "carbon_kg",
+        "cost",
+    } <= totals.keys()
+    assert totals["eui_kwh_per_m2"] == pytest.approx(sum(totals["energy_kwh"].values()) / totals["conditioned_floor_area_m2"])
+    assert sum(totals["carrier_kwh"].values()) + totals["generation_kwh"]["used"] == pytest.approx(sum(totals["energy_kwh"].values()))
+    assert sum(m["heating_demand_kwh"] for m in result["monthly"]) == pytest.approx(totals["heating_demand_kwh"])
+    assert result["peaks"]["heating_at"][5] == "T"
+    assert result["closure"] < 1e-5
+    assert len(result["zones"]) == 15
+    with out.open() as file:
+        rows = list(csv.DictReader(file))
+    assert len(rows) == 8760
+    assert rows[0]["time"] == "01-01T00"
+    zone = result["zones"][0]
+    assert sum(float(r[f"zone/{zone['id']}/heating_w"]) for r in rows) / 1000 == pytest.approx(zone["heating_demand_kwh"], rel=1e-4)
+
+
+def test_study_writes_one_row_a_case(examples: Path, tmp_path: Path) -> None:
+    study = json.loads((examples / "which-form.study.json").read_text())
+    study["study"]["levers"] = [
+        {"kind": "scheme", "steps": ["quay", "terraces"]},
+        {"kind": "field", "path": "use/heating_c", "steps": [20, 27.5]},
+    ]
+    (examples / "small.study.json").write_text(json.dumps(study))
+    out = tmp_path / "cases.csv"
+    done = eurythm("study", examples / "small.study.json", "--jobs", 1, "--out", out)
+    assert done.returncode == 0, done.stderr
+    with out.open() as file:
+        rows = list(csv.DictReader(file))
+    assert [r["id"] for r in rows] == ["0", "1", "2", "3"]
+    assert [r["status"] for r in rows] == ["done", "failed", "done", "failed"]
+    assert "stands above cooling" in rows[1]["remarks"]
+    assert json.loads(done.stdout)["failed"] == 2
+
+
+def test_bad_input_exits_2_with_code_path_and_message(examples: Path, tmp_path: Path) -> None:
+    broken = json.loads((examples / "quay.eurythm.json").read_text())
+    broken["scheme"]["volumes"][0]["storeys"][1]["height_m"] = 0
+    (tmp_path / "broken.json").write_text(json.dumps(broken))
+    done = eurythm("simulate", tmp_path / "broken.json")
+    assert (done.returncode, done.stdout) == (2, "")
+    error = json.loads(done.stderr)
+    assert error["path"] == "scheme/volumes/bar/storeys/s1/height_m"
+    assert set(error) == {"code", "path", "message"}
+
+
+@pytest.mark.parametrize("wrong", [["simulate", "/nowhere.json"], ["simulate"], ["schema", "poem"], ["dance"]])
+def test_wrong_commands_exit_2_with_json(wrong: list[str]) -> None:
+    done = eurythm(*wrong)
+    assert done.returncode == 2
+    assert json.loads(done.stderr)["code"]
+
+
+def test_box_with_given_windows_runs_from_a_file(examples: Path, tmp_path: Path) -> None:
+    wall = [{"name": "panel", "thickness_m": 0.1, "conductivity": 0.04}]
+    names = {"south": 12.0}
+    faces = [
+        {
+            "id": side,
+            "side": side,
+            "construction": "panel",
+            "windows": [{"x": 0.5, "z": 0.2, "width": 6, "height": 2}] if side in names else [],
+        }
+        for side in ("south", "east", "north", "west", "roof")
+    ]
+    bundle = {
+        "format": "eurythm.bundle",
+        "library": {"constructions": [{"id": "panel", "name": "Panel", "element": "wall", "layers": wall}]},
+        "scheme": {
+            "id": "box",
+            "name": "Box",
+            "zones": [{"id": "room", "box": {"length": 8, "depth": 6, "height": 2.7}, "faces": faces}],
+            "use": {
+                "zones": [
+                    {
+                        "id": "r",
+                        "zone": "room",
+                        "air_changes": 0.5,
+                        "gains_w": 200,
+                        "gains_radiant_share": 0.6,
+                        "heating_c": {"weekday": [20] * 24},
+                        "cooling_c": {"weekday": [27] * 24},
+                    }
+                ]
+            },
+        },
+        "climate": {"stand_in": "karsk-basin"},
+    }
+    (tmp_path / "box.json").write_text(json.dumps(bundle))
+    done = eurythm("simulate", tmp_path / "box.json", "--substeps", 4)
+    assert done.returncode == 0, done.stderr
+    zone = json.loads(done.stdout)["zones"][0]
+    assert zone["floor_area_m2"] == pytest.approx(48)
+    assert zone["air_volume_m3"] == pytest.approx(129.6)
+    assert zone["air_c"]["min"] >= 20 - 1e-6
+    assert zone["air_c"]["max"] <= 27 + 1e-6
+    assert zone["solar_kwh"] > 1000
