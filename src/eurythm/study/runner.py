@@ -6,7 +6,7 @@ import logging
 import multiprocessing
 import os
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from dataclasses import dataclass
 from typing import Any, Protocol
@@ -46,11 +46,18 @@ class CaseResult:
     seconds: float
 
 
+Starting = Callable[[list[int]], None]
+
+
+def _untold(_: list[int]) -> None:
+    return None
+
+
 class Runner(Protocol):
     """One interface for all ways of running cases."""
 
-    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
-        """Yield results in lots, as they come."""
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = ...) -> Iterator[list[CaseResult]]:
+        """Yield results in lots, as they come; `starting` is told the numbers of each lot just before it runs."""
 
 
 def climate_of(place: Place, files: Mapping[str, str]) -> ClimateYear:
@@ -111,9 +118,10 @@ def summary(outcome: dict[str, Any]) -> dict[str, Any]:
 class InProcess:
     """Runs cases one after another, for tests and single cores."""
 
-    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = _untold) -> Iterator[list[CaseResult]]:
         """Yield each result on its own."""
         for number in numbers:
+            starting([number])
             yield [run_case(job, number)]
 
 
@@ -146,28 +154,29 @@ class Pool:
         """Start all workers and load the kernel in each."""
         wait([self._executor.submit(warm, i) for i in range(self.processes)])
 
-    def run(self, job: Job, numbers: Sequence[int]) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = _untold) -> Iterator[list[CaseResult]]:
         """Yield lots of results; contiguous stretches of the order go to one worker, so that neighbours share its cache."""
         stretch = -(-len(numbers) // self.processes)
         queues = [list(numbers[i : i + stretch]) for i in range(0, len(numbers), max(stretch, 1))]
         running: dict[Future[list[CaseResult]], int] = {}
         try:
             for k in range(len(queues)):
-                self._next(job, queues, k, running)
+                self._next(job, queues, k, running, starting)
             while running:
                 done, _ = wait(running, return_when=FIRST_COMPLETED)
                 for future in done:
                     k = running.pop(future)
-                    self._next(job, queues, k, running)
+                    self._next(job, queues, k, running, starting)
                     yield future.result()
         finally:
             for future in running:
                 future.cancel()
 
-    def _next(self, job: Job, queues: list[list[int]], k: int, running: dict[Future[list[CaseResult]], int]) -> None:
+    def _next(self, job: Job, queues: list[list[int]], k: int, running: dict[Future[list[CaseResult]], int], starting: Starting) -> None:
         source = queues[k] or max(queues, key=len)
         lot, source[:] = source[:CHUNK], source[CHUNK:]
         if lot:
+            starting(lot)
             running[self._executor.submit(_chunk, job, lot)] = k
 
     def close(self) -> None:

@@ -52,7 +52,7 @@ def convection(side, surface_c, air_c):
     return 0.7 + 4.3 * warm
 
 
-@njit(SIGNATURE, cache=True, error_model="numpy", boundscheck=False)
+@njit(SIGNATURE, cache=True, nogil=True, error_model="numpy", boundscheck=False)
 def run_year(
     last,
     active,

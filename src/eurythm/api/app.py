@@ -1,0 +1,106 @@
+"""The application: routes first, then unknown API paths, then assets, then the page for any other path."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from eurythm import __version__
+from eurythm.api.jobs import StudyJobs
+from eurythm.api.office import Office
+from eurythm.api.routes import findings, projects, results, studies
+from eurythm.model.errors import EurythmError, NotFound, StaleRevision
+from eurythm.model.reading import path_in
+from eurythm.store.database import open_database
+from eurythm.store.projects import Projects
+from eurythm.store.studies import Studies
+from eurythm.study.runner import InProcess, Pool, Runner
+
+log = logging.getLogger(__name__)
+WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
+HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
+READING = {"GET", "HEAD", "OPTIONS"}
+
+
+def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None) -> FastAPI:
+    """Return the application on the database in `data`; studies that were under way go on when it starts."""
+    sessions = open_database(data)
+    kept_projects, kept_studies = Projects(sessions), Studies(sessions)
+    running = runner or InProcess()
+    jobs = StudyJobs(kept_projects, kept_studies, running)
+
+    @asynccontextmanager
+    async def life(_: FastAPI) -> AsyncIterator[None]:
+        jobs.resume()
+        yield
+        jobs.stop()
+
+    app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app.state.office = Office(kept_projects, kept_studies, jobs, running.processes if isinstance(running, Pool) else 1)
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    _guard(app, HOSTS | (hosts or set()))
+    _tell_errors(app)
+    for module in (projects, results, studies, findings):
+        app.include_router(module.router)
+    _serve_pages(app)
+    return app
+
+
+def _guard(app: FastAPI, hosts: set[str]) -> None:
+    """Answer only to our own host names, and take writes only from our own pages."""
+
+    @app.middleware("http")
+    async def check(request: Request, follow: Callable[[Request], Awaitable[Response]]) -> Response:
+        host = request.headers.get("host", "")
+        name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
+        origin = request.headers.get("origin")
+        if name not in hosts:
+            return JSONResponse({"code": "wrong-host", "path": "host", "message": "This host name is not served."}, 400)
+        if request.method not in READING and origin is not None and urlsplit(origin).netloc != host:
+            return JSONResponse({"code": "wrong-origin", "path": "origin", "message": "Writes are taken from our own pages only."}, 403)
+        return await follow(request)
+
+
+def _tell_errors(app: FastAPI) -> None:
+    @app.exception_handler(EurythmError)
+    async def known(request: Request, fault: EurythmError) -> JSONResponse:
+        status = 404 if isinstance(fault, NotFound) else 409 if isinstance(fault, StaleRevision) else 422
+        body = fault.as_dict()
+        if isinstance(fault, StaleRevision) and "project_id" in request.path_params:
+            body["revision"] = request.app.state.office.projects.state(request.path_params["project_id"]).revision
+        return JSONResponse(body, status)
+
+    @app.exception_handler(RequestValidationError)
+    async def malformed(_: Request, fault: RequestValidationError) -> JSONResponse:
+        first = fault.errors()[0]
+        path = path_in({}, tuple(p for p in first["loc"] if p != "body"))
+        return JSONResponse({"code": "wrong-request", "path": path, "message": f"{path or 'request'}: {first['msg']}."}, 422)
+
+    @app.exception_handler(Exception)
+    async def unknown(_: Request, fault: Exception) -> JSONResponse:
+        log.error("fault of ours", exc_info=fault)
+        return JSONResponse({"code": "our-fault", "path": "", "message": "A fault of ours; the server's log says more."}, 500)
+
+
+def _serve_pages(app: FastAPI) -> None:
+    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
+    async def no_such_route(rest: str) -> JSONResponse:
+        return JSONResponse({"code": "no-such-route", "path": rest, "message": f"There is nothing at /api/{rest}."}, 404)
+
+    if (WEB / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+    @app.get("/{rest:path}", include_in_schema=False)
+    async def page(rest: str) -> Response:
+        if not (WEB / "index.html").is_file():
+            return JSONResponse({"code": "no-front-end", "path": "", "message": "The front end is not built; run bin/setup."}, 503)
+        return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})

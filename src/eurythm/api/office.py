@@ -1,0 +1,31 @@
+"""What routes work with: the store, the jobs, and the folder of the built front end."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from eurythm.api.jobs import StudyJobs
+from eurythm.store.projects import Projects
+from eurythm.store.studies import Studies
+
+
+@dataclass(frozen=True)
+class Office:
+    """The parts of a running server."""
+
+    projects: Projects
+    studies: Studies
+    jobs: StudyJobs
+    processes: int
+
+
+def _office(request: Request) -> Office:
+    office: Office = request.app.state.office
+    return office
+
+
+Here = Annotated[Office, Depends(_office)]
+"""The running server's parts, handed to a route."""

@@ -1,0 +1,1 @@
+"""The routes, one module a subject."""

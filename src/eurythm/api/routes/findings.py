@@ -1,0 +1,170 @@
+"""Findings: pinned cases side by side, with the differences in words."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from fastapi import APIRouter
+
+from eurythm.api.office import Here, Office
+from eurythm.api.routes.results import scheme_of
+from eurythm.api.shapes import ColumnOut, FindingsOut, NoteIn, OutcomeOut, PinIn
+from eurythm.api.views import geometry, outcome
+from eurythm.assess.compare import in_words, sentences
+from eurythm.assess.facts import facts
+from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.project import Project
+from eurythm.store.projects import State
+from eurythm.store.tables import PinRow
+from eurythm.study.plan import case, check, count, inputs_of
+
+router = APIRouter(prefix="/api/projects/{project_id}")
+SUBSTEPS = 4
+
+
+@router.post("/pins", status_code=201)
+def post_pin(project_id: str, pin: PinIn, here: Here) -> dict[str, str]:
+    """Pin a case of a study, or a scheme as it stands."""
+    state = here.projects.state(project_id)
+    if (pin.study is None) == (pin.scheme is None):
+        raise EurythmError("wrong-pin", "Pin either a case of a study or a scheme.", "pin")
+    if pin.scheme is not None:
+        scheme_of(state.project, pin.scheme)
+        return {"id": here.studies.pin(project_id, None, None, pin.scheme)}
+    assert pin.study is not None
+    study = here.studies.state(pin.study)
+    if pin.number is None or not 0 <= pin.number < count(study.spec):
+        raise NotFound("no-such-case", f"The study has no case {pin.number}.", "pin/number")
+    return {"id": here.studies.pin(project_id, pin.study, pin.number, None)}
+
+
+@router.get("/pins")
+def get_pins(project_id: str, here: Here) -> list[dict[str, Any]]:
+    """List the pins."""
+    return [
+        {"id": p.id, "study": p.study_id, "number": p.number, "scheme": p.scheme_id, "note": p.note} for p in here.studies.pins(project_id)
+    ]
+
+
+@router.delete("/pins/{pin_id}", status_code=204)
+def delete_pin(project_id: str, pin_id: str, here: Here) -> None:
+    """Take a pin away."""
+    here.studies.unpin(pin_id)
+
+
+@router.put("/pins/{pin_id}/note", status_code=204)
+def put_note(project_id: str, pin_id: str, note: NoteIn, here: Here) -> None:
+    """Write a note on a pin."""
+    here.studies.note(pin_id, note.note)
+
+
+@router.get("/findings")
+def get_findings(project_id: str, here: Here) -> FindingsOut:
+    """Return the reference and all pinned cases as columns; peaks from four steps an hour."""
+    state = here.projects.state(project_id)
+    project = state.project
+    files = here.projects.files(project_id)
+    columns = [_scheme_column(project, project.reference, files, state.revision, None)]
+    for pin in here.studies.pins(project_id):
+        if pin.scheme_id == project.reference:
+            columns[0].pin = pin.id
+            columns[0].note = pin.note
+            continue
+        columns.append(_pinned(here, state, pin, files))
+    base = columns[0]
+    for column in columns[1:]:
+        if base.outcome is not None and column.outcome is not None:
+            column.differences = _differences(column.outcome, base.outcome)
+            column.sentences = sentences(column.outcome.model_dump(), base.outcome.model_dump(), base.title)
+    return FindingsOut(columns=columns)
+
+
+def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> ColumnOut:
+    if pin.scheme_id is not None:
+        if all(s.id != pin.scheme_id for s in state.project.schemes):
+            return _empty(pin.scheme_id, pin, "This scheme was removed.")
+        return _scheme_column(state.project, pin.scheme_id, files, state.revision, pin)
+    assert pin.study_id is not None
+    assert pin.number is not None
+    study = here.studies.state(pin.study_id)
+    inputs = study.inputs()
+    one = case(study.spec, pin.number)
+    labels = [v.labels[[repr(s) for s in v.steps].index(repr(step))] for v, step in zip(check(study.spec, inputs), one.steps, strict=True)]
+    try:
+        taken = inputs_of(study.spec, one, inputs)
+    except EurythmError as fault:
+        return _empty(f"Case {pin.number}", pin, fault.message)
+    project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
+    column = _column(project, taken.scheme, files, study.revision)
+    column.pin, column.note = pin.id, pin.note
+    column.title = f"{taken.scheme.name}, {', '.join(labels[:2])}"
+    column.subtitle = f"case {pin.number} of “{study.name}”: {', '.join(labels)}"
+    return column
+
+
+def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revision: int, pin: PinRow | None) -> ColumnOut:
+    scheme = scheme_of(project, scheme_id)
+    column = _column(project, scheme, files, revision)
+    column.title = scheme.name
+    column.is_reference = scheme_id == project.reference
+    column.subtitle = "reference" if column.is_reference else "as it stands"
+    if pin is not None:
+        column.pin, column.note = pin.id, pin.note
+    return column
+
+
+def _column(project: Project, scheme: Any, files: dict[str, str], revision: int) -> ColumnOut:
+    made: OutcomeOut | None = None
+    form, fault = None, ""
+    try:
+        form = geometry(project.place, scheme)
+        made = outcome(project, scheme, files, revision, SUBSTEPS)
+    except EurythmError as error:
+        fault = error.message
+    found = [asdict(f) for f in facts(project.place, project.library, scheme)]
+    return ColumnOut(
+        pin=None,
+        title=scheme.name,
+        subtitle="",
+        scheme=scheme.id,
+        note="",
+        is_reference=False,
+        facts=found,
+        outcome=made,
+        geometry=form,
+        differences={},
+        sentences=[],
+        fault=fault,
+    )
+
+
+def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
+    return ColumnOut(
+        pin=pin.id,
+        title=title,
+        subtitle="",
+        scheme="",
+        note=pin.note,
+        is_reference=False,
+        facts=[],
+        outcome=None,
+        geometry=None,
+        differences={},
+        sentences=[],
+        fault=fault,
+    )
+
+
+def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
+    pairs = {
+        "eui": (mine.totals["eui_kwh_per_m2"], base.totals["eui_kwh_per_m2"]),
+        "net": (mine.totals["eui_net_kwh_per_m2"], base.totals["eui_net_kwh_per_m2"]),
+        "peak_heating": (mine.peaks["heating_w"], base.peaks["heating_w"]),
+        "peak_cooling": (mine.peaks["cooling_w"], base.peaks["cooling_w"]),
+        "too_warm": (mine.comfort["too_warm_h"], base.comfort["too_warm_h"]),
+        "too_cold": (mine.comfort["too_cold_h"], base.comfort["too_cold_h"]),
+        "carbon": (mine.totals["carbon_kg_per_m2"], base.totals["carbon_kg_per_m2"]),
+        "cost": (mine.totals["cost_per_m2"], base.totals["cost_per_m2"]),
+    }
+    return {name: in_words(value, other) for name, (value, other) in pairs.items()}

@@ -1,0 +1,174 @@
+"""Projects, edits, undo, weather files."""
+
+from __future__ import annotations
+
+import base64
+import json
+import zlib
+from typing import Any
+
+from fastapi import APIRouter, Response, UploadFile
+
+from eurythm.api.office import Here
+from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState
+from eurythm.api.views import check_form, project_state
+from eurythm.brief.edits import apply_edit
+from eurythm.brief.resolve import Shelf
+from eurythm.climate.epw import MAX_BYTES, read_epw
+from eurythm.climate.standin import PLACES
+from eurythm.climate.statistics import climate_sheet
+from eurythm.fabric.opaque import heat_capacity, u_value
+from eurythm.model.errors import EurythmError
+from eurythm.model.field import describe
+from eurythm.model.place import ClimateRef
+from eurythm.model.project import Bundle, Project
+from eurythm.model.reading import dump, parse_json, read_document
+from eurythm.study.runner import climate_of
+
+router = APIRouter(prefix="/api")
+MAX_PROJECT_BYTES = 64_000_000
+
+
+@router.get("/fields")
+def get_fields() -> dict[str, dict[str, Any]]:
+    """Describe every field: title, unit, usual range, source of its assumed value, inch-pound form."""
+    return describe(Project, Bundle)
+
+
+@router.get("/climates")
+def get_climates() -> list[dict[str, Any]]:
+    """List the places that the stand-in climate service knows."""
+    return [{"id": p.id, "name": p.name, "kind": p.kind, "latitude_deg": p.latitude_deg, "altitude_m": p.altitude_m} for p in PLACES]
+
+
+@router.get("/projects")
+def list_projects(here: Here) -> list[ProjectListed]:
+    """List all projects, the latest first."""
+    return [ProjectListed(**p) for p in here.projects.listed()]
+
+
+@router.post("/projects", status_code=201)
+def create_project(new: NewProject, here: Here) -> ProjectState:
+    """Make an empty project with one scheme."""
+    data = {"name": new.name, "schemes": [{"id": "scheme-1", "name": "Scheme 1"}], "reference": "scheme-1"}
+    return project_state(here.projects.create(read_document(Project, data)))
+
+
+@router.get("/projects/{project_id}")
+def get_project(project_id: str, here: Here) -> ProjectState:
+    """Return a project as it stands."""
+    return project_state(here.projects.state(project_id))
+
+
+@router.delete("/projects/{project_id}", status_code=204)
+def delete_project(project_id: str, here: Here) -> None:
+    """Remove a project with all that belongs to it."""
+    here.projects.remove(project_id)
+
+
+@router.post("/projects/{project_id}/edits")
+def post_edit(project_id: str, change: EditIn, here: Here) -> ProjectState:
+    """Apply an edit; an impossible form is refused and leaves no trace."""
+    state = here.projects.state(project_id)
+    if state.revision == change.revision:
+        check_form(state.project, apply_edit(state.project, change.edit))
+    return project_state(here.projects.edit(project_id, change.revision, change.edit))
+
+
+@router.post("/projects/{project_id}/undo")
+def post_undo(project_id: str, move: Move, here: Here) -> ProjectState:
+    """Go one revision back."""
+    return project_state(here.projects.undo(project_id, move.revision))
+
+
+@router.post("/projects/{project_id}/redo")
+def post_redo(project_id: str, move: Move, here: Here) -> ProjectState:
+    """Go one revision forth."""
+    return project_state(here.projects.redo(project_id, move.revision))
+
+
+@router.post("/projects/{project_id}/climate")
+async def post_climate(project_id: str, revision: int, file: UploadFile, here: Here) -> ProjectState:
+    """Take an EPW of the user's and make it the project's climate year."""
+    data = await file.read(MAX_BYTES + 1)
+    return project_state(here.projects.add_climate(project_id, revision, data, file.filename or "climate.epw"))
+
+
+@router.get("/projects/{project_id}/climate-sheet")
+def get_climate_sheet(project_id: str, here: Here) -> dict[str, Any]:
+    """Return the statistics of the project's climate year and what was mended in it."""
+    state = here.projects.state(project_id)
+    year = climate_of(state.project.place, here.projects.files(project_id))
+    return {**climate_sheet(year), "remarks": [r.as_dict() for r in year.remarks], "files": here.projects.file_names(project_id)}
+
+
+@router.get("/projects/{project_id}/shelf")
+def get_shelf(project_id: str, here: Here) -> dict[str, Any]:
+    """Return everything that schemes of this project can be made of, with U-values."""
+    library = here.projects.state(project_id).project.library
+    shelf = Shelf(library)
+    own = {e.id for group in (library.constructions, library.glazings, library.profiles) for e in group}
+    return {
+        "constructions": [
+            {**c.model_dump(mode="json"), "u": u_value(c), "capacity_kj_m2k": heat_capacity(c), "own": c.id in own}
+            for c in shelf.constructions.values()
+        ],
+        "glazings": [{**g.model_dump(mode="json"), "own": g.id in own} for g in shelf.glazings.values()],
+        "profiles": [{**p.model_dump(mode="json"), "own": p.id in own} for p in shelf.profiles.values()],
+    }
+
+
+@router.get("/projects/{project_id}/file")
+def get_file(project_id: str, here: Here) -> Response:
+    """Return the whole project as one file, its weather files inside."""
+    state = here.projects.state(project_id)
+    names = here.projects.file_names(project_id)
+    files = {
+        digest: {"name": names[digest], "epw": base64.b64encode(zlib.compress(text.encode())).decode()}
+        for digest, text in here.projects.files(project_id).items()
+    }
+    body = json.dumps({**dump(state.project), "files": files}, ensure_ascii=False, indent=1)
+    safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.project.name).strip("-").lower() or "project"
+    return Response(body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{safe}.eurythm.json"'})
+
+
+@router.post("/projects/open", status_code=201)
+async def open_file(file: UploadFile, here: Here) -> ProjectState:
+    """Open a project file or a bundle as a new project; nothing half-read stays."""
+    data = parse_json(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
+    if not isinstance(data, dict):
+        raise EurythmError("wrong-document", "This is not a Eurythm file.", file.filename or "file")
+    if data.get("format") == "eurythm.bundle":
+        bundle = read_document(Bundle, data)
+        place = bundle.place
+        files: dict[str, tuple[str, str]] = {}
+        if bundle.climate is not None and bundle.climate.stand_in is not None:
+            place = place.model_copy(update={"climate": ClimateRef(kind="stand-in", id=bundle.climate.stand_in)})
+        project = Project(
+            name=bundle.scheme.name,
+            place=place,
+            library=bundle.library,
+            factors=bundle.factors,
+            schemes=(bundle.scheme,),
+            reference=bundle.scheme.id,
+        )
+        return project_state(here.projects.create(project, files))
+    files = _weather_files(data.pop("files", {}))
+    return project_state(here.projects.create(read_document(Project, data), files))
+
+
+def _weather_files(raw: Any) -> dict[str, tuple[str, str]]:
+    if not isinstance(raw, dict):
+        raise EurythmError("wrong-field", "files: should map digests to weather files.", "files")
+    files = {}
+    for digest, entry in raw.items():
+        try:
+            inflate = zlib.decompressobj()
+            text = inflate.decompress(base64.b64decode(entry["epw"]), MAX_BYTES + 1).decode()
+            name = str(entry["name"])[:200]
+        except (KeyError, TypeError, ValueError, zlib.error):
+            raise EurythmError("wrong-field", f"files/{digest}: cannot be read.", f"files/{digest}") from None
+        if read_epw(text).digest != digest:
+            raise EurythmError("wrong-field", f"files/{digest}: the weather file is not the one that it says.", f"files/{digest}")
+        files[str(digest)] = (name, text)
+    return files

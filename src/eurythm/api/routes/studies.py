@@ -1,0 +1,158 @@
+"""Studies: plan, run, follow, cancel; their cases."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from sse_starlette.sse import EventSourceResponse
+
+from eurythm.api.offers import offers
+from eurythm.api.office import Here
+from eurythm.api.routes.results import scheme_of
+from eurythm.api.shapes import CaseOut, CasesOut, LeverOffer, PlanOut, StudyIn, StudyOut
+from eurythm.api.views import levers_out, outcome, study_out
+from eurythm.exchange.bundle import FIGURES, cases_csv
+from eurythm.model.errors import StaleRevision
+from eurythm.model.project import Project, StudySpec
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import case, check, count
+from eurythm.study.runner import CaseResult, Job, expected_seconds
+
+router = APIRouter(prefix="/api/projects/{project_id}")
+SHOWN = ("totals", "peaks", "comfort")
+
+
+def inputs_of_project(project: Project, spec: StudySpec) -> CaseInputs:
+    """Return the documents that a study's cases start from."""
+    scheme = scheme_of(project, spec.scheme or project.reference)
+    return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes)
+
+
+@router.get("/schemes/{scheme_id}/levers")
+def get_levers(project_id: str, scheme_id: str, here: Here) -> list[LeverOffer]:
+    """Return the levers that a scheme offers."""
+    project = here.projects.state(project_id).project
+    return offers(project, scheme_of(project, scheme_id))
+
+
+@router.post("/studies/plan")
+def plan_study(project_id: str, asked: StudyIn, here: Here) -> PlanOut:
+    """Check a study and tell how many cases it has and how long they will take."""
+    project = here.projects.state(project_id).project
+    inputs = inputs_of_project(project, asked.study)
+    views = check(asked.study, inputs)
+    total = count(asked.study)
+    job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
+    return PlanOut(levers=levers_out(views), cases=total, seconds=expected_seconds(job, total, here.processes))
+
+
+@router.post("/studies", status_code=201)
+def start_study(project_id: str, asked: StudyIn, here: Here) -> StudyOut:
+    """Start a study on the documents as they stand."""
+    state = here.projects.state(project_id)
+    if state.revision != asked.revision:
+        raise StaleRevision(
+            "stale-revision", f"The project is at revision {state.revision}; this was made on {asked.revision}.", "revision"
+        )
+    inputs = inputs_of_project(state.project, asked.study)
+    check(asked.study, inputs)
+    spec = asked.study.model_copy(update={"scheme": inputs.scheme.id})
+    made = here.studies.create(project_id, state.revision, state.project, StudySpec.model_validate(spec.model_dump()))
+    here.jobs.start(made.id)
+    return study_out(made, state.revision)
+
+
+@router.get("/studies")
+def list_studies(project_id: str, here: Here) -> list[StudyOut]:
+    """List a project's studies, the latest first."""
+    revision = here.projects.state(project_id).revision
+    return [study_out(s, revision) for s in here.studies.listed(project_id)]
+
+
+@router.get("/studies/{study_id}")
+def get_study(project_id: str, study_id: str, here: Here) -> StudyOut:
+    """Return a study as it stands."""
+    return study_out(here.studies.state(study_id), here.projects.state(project_id).revision)
+
+
+@router.post("/studies/{study_id}/cancel")
+def cancel_study(project_id: str, study_id: str, here: Here) -> StudyOut:
+    """Stop a study; what is done stays."""
+    here.jobs.cancel(study_id)
+    return get_study(project_id, study_id, here)
+
+
+@router.delete("/studies/{study_id}", status_code=204)
+def delete_study(project_id: str, study_id: str, here: Here) -> None:
+    """Remove a study with its cases and pins."""
+    here.jobs.cancel(study_id)
+    here.jobs.wait(study_id)
+    here.studies.remove(study_id)
+
+
+def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
+    """Return the figures of an outcome by name, those per floor area beside them."""
+    if figures is None:
+        return {}
+    found: dict[str, float | None] = {n: figures[part][key] for n, part, key in FIGURES if isinstance(figures[part][key], (int, float))}
+    totals = figures["totals"]
+    found |= {f"energy_{use}_kwh": kwh for use, kwh in totals["energy_kwh"].items()}
+    found |= {"carbon_kg_per_m2": totals["carbon_kg_per_m2"], "cost_per_m2": totals["cost_per_m2"]}
+    found["generation_used_kwh"] = totals["generation_kwh"]["used"]
+    return found
+
+
+@router.get("/studies/{study_id}/cases")
+def get_cases(project_id: str, study_id: str, here: Here) -> CasesOut:
+    """Return all cases of a study, and its scheme as it stood."""
+    state = here.studies.state(study_id)
+    spec, inputs = state.spec, state.inputs()
+    places = [{repr(s): k for k, s in enumerate(lever.steps)} for lever in spec.levers]
+    cases = [
+        CaseOut(
+            number=c.number,
+            steps=[places[i][repr(s)] for i, s in enumerate(case(spec, c.number).steps)],
+            status=c.status,
+            attempts=c.attempts,
+            reason=c.reason,
+            figures=flat(c.figures),
+            peaks_at={k: c.figures["peaks"][f"{k}_at"] for k in ("heating", "cooling")} if c.figures else {},
+        )
+        for c in here.studies.cases(study_id)
+    ]
+    stands = outcome(state.base, inputs.scheme, here.projects.files(project_id), state.revision)
+    return CasesOut(cases=cases, baseline=flat(stands.model_dump()), baseline_name=inputs.scheme.name)
+
+
+@router.get("/studies/{study_id}/cases.csv")
+def get_cases_csv(project_id: str, study_id: str, here: Here) -> Response:
+    """Return all cases as CSV."""
+    state = here.studies.state(study_id)
+    rows = [
+        (case(state.spec, c.number).steps, CaseResult(c.number, c.status, c.figures, c.reason, 0.0)) for c in here.studies.cases(study_id)
+    ]
+    text = cases_csv(check(state.spec, state.inputs()), rows)
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
+
+
+@router.get("/studies/{study_id}/events")
+async def follow_study(project_id: str, study_id: str, request: Request, here: Here) -> EventSourceResponse:
+    """Send progress whenever it moves, until the study has ended."""
+
+    async def events() -> AsyncIterator[dict[str, str]]:
+        last = ""
+        while not await request.is_disconnected():
+            state = await asyncio.to_thread(here.studies.state, study_id)
+            told = json.dumps({"status": state.status, "done": state.done, "failed": state.failed, "total": state.total})
+            if told != last:
+                last = told
+                yield {"event": "progress", "data": told}
+            if state.status not in ("waiting", "running"):
+                return
+            await asyncio.sleep(0.15)
+
+    return EventSourceResponse(events())

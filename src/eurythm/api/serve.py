@@ -1,0 +1,65 @@
+"""Starting the server."""
+
+from __future__ import annotations
+
+import logging
+import socket
+from pathlib import Path
+
+import uvicorn
+
+from eurythm.api.app import create_app
+from eurythm.api.jobs import StudyJobs
+from eurythm.exchange.demo import demo_project, demo_study
+from eurythm.store.database import open_database
+from eurythm.store.projects import Projects
+from eurythm.store.studies import Studies
+from eurythm.study.runner import Pool, Runner
+
+DEMO_ID = "merrowhaven"
+
+
+class _Telling(uvicorn.Server):
+    """Says when it serves."""
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            port = self.servers[0].sockets[0].getsockname()[1]
+            print(f"Eurythm is ready at http://{self.config.host}:{port}", flush=True)
+
+
+def serve(host: str, port: int, data: Path, demo: bool) -> None:
+    """Serve until stopped; the worker pool is spawned and warmed first."""
+    logging.basicConfig(level=logging.WARNING)
+    pool = Pool()
+    pool.warm()
+    if demo:
+        put_demo(data, pool)
+    app = create_app(data, pool, {host})
+    config = uvicorn.Config(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    try:
+        _Telling(config).run()
+    finally:
+        pool.close()
+
+
+def put_demo(data: Path, runner: Runner) -> None:
+    """Put the demo project, its finished study and two pinned cases into an empty place; leave an existing one alone."""
+    sessions = open_database(data)
+    projects, studies = Projects(sessions), Studies(sessions)
+    if any(p["id"] == DEMO_ID for p in projects.listed()):
+        return
+    print("Working out the demo's study (once)", flush=True)
+    project = demo_project()
+    state = projects.create(project, project_id=DEMO_ID)
+    study = studies.create(DEMO_ID, state.revision, project, demo_study())
+    jobs = StudyJobs(projects, studies, runner)
+    jobs.start(study.id)
+    jobs.wait(study.id)
+    done = [c for c in studies.cases(study.id) if c.figures is not None]
+    least = min(done, key=lambda c: c.figures["totals"]["eui_kwh_per_m2"] if c.figures else 0.0)
+    coolest = min(done, key=lambda c: c.figures["peaks"]["cooling_w"] if c.figures else 0.0)
+    for one in (least, coolest):
+        studies.pin(DEMO_ID, study.id, one.number, None)
+    studies.pin(DEMO_ID, None, None, "terraces")

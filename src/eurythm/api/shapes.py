@@ -1,0 +1,266 @@
+"""What the API sends and takes; the front end's client is generated from these."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from eurythm.brief.edits import Edit
+from eurythm.model.project import Project, StudySpec
+
+
+class Fault(BaseModel):
+    """An error as it is told: a code, a path in the document, a sentence."""
+
+    code: str
+    path: str
+    message: str
+
+
+class RemarkOut(BaseModel):
+    """Something missing, doubtful or mended."""
+
+    code: str
+    sentence: str
+    object: str
+    mend: str
+    weight: Literal["missing", "doubtful", "mended", "note"]
+    stage: Literal["place", "shape", "skin", "use", "plant", "study", "findings"]
+
+
+class ProjectListed(BaseModel):
+    """A project in the list of projects."""
+
+    id: str
+    name: str
+    changed: str
+
+
+class ProjectState(BaseModel):
+    """A project as it stands: `given` holds only what was given, `completed` everything."""
+
+    id: str
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    given: dict[str, Any]
+    completed: Project
+    remarks: dict[str, list[RemarkOut]]
+
+
+class NewProject(BaseModel):
+    """What a new project begins with."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class EditIn(BaseModel):
+    """An edit and the revision that it was made on."""
+
+    revision: int
+    edit: Edit
+
+
+class Move(BaseModel):
+    """Undo or redo, from the revision that was seen."""
+
+    revision: int
+
+
+class Preview(BaseModel):
+    """An edit that is tried but not kept."""
+
+    scheme: str
+    edit: Edit
+
+
+class FaceOut(BaseModel):
+    """A face as it is drawn and named. Loops are corners in metres, the outer one first."""
+
+    id: str
+    zone: str
+    other: str | None
+    kind: Literal["wall", "floor", "ceiling"]
+    boundary: Literal["outdoors", "ground", "zone", "adiabatic"]
+    element: str
+    edge: str
+    orientation: str
+    azimuth_deg: float
+    area: float
+    window_area: float
+    loops: list[list[list[float]]]
+    windows: list[list[list[float]]]
+
+
+class ZoneOut(BaseModel):
+    """A zone as it is drawn and named."""
+
+    id: str
+    name: str
+    volume: str
+    storey: str
+    level: float
+    height: float
+    gross_floor_m2: float
+    plan: list[list[list[float]]]
+
+
+class OutlineOut(BaseModel):
+    """A volume's outline in the drawing's axes, with the id of the edge that starts at each corner."""
+
+    volume: str
+    rings: list[list[list[float]]]
+    edges: list[list[str]]
+
+
+class GeometryOut(BaseModel):
+    """A scheme's form."""
+
+    zones: list[ZoneOut]
+    faces: list[FaceOut]
+    shades: list[list[list[float]]]
+    outlines: list[OutlineOut]
+    footprint_m2: float
+    contact: list[dict[str, Any]]
+
+
+class OutcomeOut(BaseModel):
+    """A year's result with what the readout needs beside it."""
+
+    revision: int
+    scheme: str
+    seconds: float
+    totals: dict[str, Any]
+    peaks: dict[str, Any]
+    comfort: dict[str, Any]
+    zones: list[dict[str, Any]]
+    monthly: list[dict[str, Any]]
+    closure: float
+    remarks: list[RemarkOut]
+    elements: dict[str, dict[str, Any]]
+
+
+class Hourly(BaseModel):
+    """Hourly lines of one zone or of the whole building over some hours."""
+
+    start: int
+    air_c: list[float]
+    operative_c: list[float]
+    outdoor_c: list[float]
+    heating_w: list[float]
+    cooling_w: list[float]
+    solar_w: list[float]
+
+
+class StudyIn(BaseModel):
+    """A study to plan or to run, on the documents of a revision."""
+
+    revision: int
+    study: StudySpec
+
+
+class LeverOut(BaseModel):
+    """A lever as shown."""
+
+    kind: str
+    path: str | None
+    key: str
+    title: str
+    unit: str
+    steps: list[Any]
+    labels: list[str]
+    current: Any
+
+
+class LeverOffer(BaseModel):
+    """A lever that could be added, with steps proposed for it."""
+
+    kind: str
+    path: str | None
+    title: str
+    unit: str
+    stage: str
+    steps: list[Any]
+    choices: list[dict[str, str]]
+
+
+class PlanOut(BaseModel):
+    """What a study would be: its levers, the number of cases and the time that they will take."""
+
+    levers: list[LeverOut]
+    cases: int
+    seconds: float
+
+
+class StudyOut(BaseModel):
+    """A study as it stands."""
+
+    id: str
+    name: str
+    status: str
+    total: int
+    done: int
+    failed: int
+    seconds: float
+    revision: int
+    scheme: str
+    levers: list[LeverOut]
+    outdated: bool
+
+
+class CaseOut(BaseModel):
+    """A case: its steps, and what it came to."""
+
+    number: int
+    steps: list[int]
+    status: str
+    attempts: int
+    reason: str
+    figures: dict[str, float | None]
+    peaks_at: dict[str, str | None]
+
+
+class CasesOut(BaseModel):
+    """All cases of a study, with what its own scheme comes to as it stands."""
+
+    cases: list[CaseOut]
+    baseline: dict[str, float | None]
+    baseline_name: str
+
+
+class PinIn(BaseModel):
+    """What to pin: a case of a study, or a scheme as it stands."""
+
+    study: str | None = None
+    number: int | None = None
+    scheme: str | None = None
+
+
+class NoteIn(BaseModel):
+    """A note on a pin."""
+
+    note: str = Field(max_length=2000)
+
+
+class ColumnOut(BaseModel):
+    """A pinned case as a column of the findings."""
+
+    pin: str | None
+    title: str
+    subtitle: str
+    scheme: str
+    note: str
+    is_reference: bool
+    facts: list[dict[str, Any]]
+    outcome: OutcomeOut | None
+    geometry: GeometryOut | None
+    differences: dict[str, str]
+    sentences: list[str]
+    fault: str
+
+
+class FindingsOut(BaseModel):
+    """All columns, the reference first."""
+
+    columns: list[ColumnOut]

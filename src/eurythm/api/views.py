@@ -1,0 +1,171 @@
+"""Turning what the core knows into what the API sends."""
+
+from __future__ import annotations
+
+import time
+from collections import defaultdict
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from eurythm.api.shapes import FaceOut, GeometryOut, LeverOut, OutcomeOut, OutlineOut, ProjectState, RemarkOut, StudyOut, ZoneOut
+from eurythm.brief.readiness import document_remarks
+from eurythm.brief.resolve import element_facts
+from eurythm.geometry.building import Building, Face
+from eurythm.geometry.outline import scheme_outlines
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+from eurythm.model.project import Project
+from eurythm.model.reading import dump
+from eurythm.model.scheme import Scheme
+from eurythm.simulate import building_of, run
+from eurythm.store.projects import State
+from eurythm.store.studies import StudyState
+from eurythm.study.plan import LeverView, check
+from eurythm.study.runner import climate_of
+
+
+def project_state(state: State) -> ProjectState:
+    """Return a project with its remarks by scheme."""
+    remarks = {s.id: [RemarkOut(**r.as_dict()) for r in document_remarks(state.project.place, s)] for s in state.project.schemes}
+    return ProjectState(
+        id=state.id,
+        revision=state.revision,
+        can_undo=state.can_undo,
+        can_redo=state.can_redo,
+        given=dump(state.project),
+        completed=state.project,
+        remarks=remarks,
+    )
+
+
+def check_form(before: Project, after: Project) -> None:
+    """Refuse an edit that makes the form of a scheme impossible; schemes it does not touch are left alone."""
+    known = {s.id: s for s in before.schemes}
+    for scheme in after.schemes:
+        old = known.get(scheme.id)
+        same = old is not None and (old.volumes, old.zones, old.turn_deg, old.skin) == (
+            scheme.volumes,
+            scheme.zones,
+            scheme.turn_deg,
+            scheme.skin,
+        )
+        if not same and (scheme.volumes or scheme.zones):
+            try:
+                building_of(after.place, scheme)
+            except EurythmError as fault:
+                raise EurythmError(fault.code, fault.message, f"schemes/{scheme.id}/{fault.path}") from None
+
+
+def geometry(place: Place, scheme: Scheme) -> GeometryOut:
+    """Return a scheme's form as it is drawn."""
+    building = building_of(place, scheme)
+    outlines = scheme_outlines(scheme)
+    return GeometryOut(
+        zones=[
+            ZoneOut(
+                id=z.id,
+                name=z.name,
+                volume=z.volume,
+                storey=z.storey,
+                level=z.level,
+                height=z.height,
+                gross_floor_m2=z.gross_floor,
+                plan=[[list(p) for p in ring.coords[:-1]] for ring in (z.plan.exterior, *z.plan.interiors)] if z.plan is not None else [],
+            )
+            for z in building.zones
+        ],
+        faces=[_face(f, place.north_deg) for f in building.faces],
+        shades=[s.corners.tolist() for s in building.shades],
+        outlines=[
+            OutlineOut(volume=name, rings=[r.tolist() for r in o.placed.rings], edges=[list(e) for e in o.placed.edges])
+            for name, o in outlines.items()
+        ],
+        footprint_m2=building.footprint_m2,
+        contact=_contact(building),
+    )
+
+
+def _face(face: Face, north_deg: float) -> FaceOut:
+    upward = np.cross(face.normal, face.along)
+    windows = []
+    for w in face.windows:
+        corner = face.origin + face.along * w.s + upward * w.z + face.normal * 0.01
+        across, up = face.along * w.width, upward * w.height
+        windows.append([c.round(4).tolist() for c in (corner, corner + across, corner + across + up, corner + up)])
+    upright = face.kind == "wall"
+    return FaceOut(
+        id=face.id,
+        zone=face.zone,
+        other=face.other,
+        kind=face.kind,
+        boundary=face.boundary,
+        element=face.element,
+        edge=face.edge,
+        orientation=face.orientation(north_deg) if upright else "",
+        azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,
+        area=face.area,
+        window_area=face.window_area,
+        loops=[loop.tolist() for loop in face.loops],
+        windows=windows,
+    )
+
+
+def _contact(building: Building) -> list[dict[str, Any]]:
+    """Sum what each volume meets, by kind: outdoors, ground, other volumes."""
+    sums: dict[tuple[str, str, str], float] = defaultdict(float)
+    for face in building.faces:
+        mine = face.zone.split("/")[0]
+        if face.other is not None:
+            other = face.other.split("/")[0]
+            if other == mine:
+                continue
+            sums[mine, f"{face.kind} against", other] += face.area
+            flipped = {"ceiling": "floor", "floor": "ceiling", "wall": "wall"}[face.kind]
+            sums[other, f"{flipped} against", mine] += face.area
+        else:
+            sums[mine, f"{face.kind} {face.boundary}", ""] += face.area
+    return [{"volume": v, "what": what, "other": other, "area_m2": area} for (v, what, other), area in sorted(sums.items())]
+
+
+def outcome(project: Project, scheme: Scheme, files: Mapping[str, str], revision: int, substeps: int = 1) -> OutcomeOut:
+    """Simulate a scheme of a project."""
+    started = time.perf_counter()
+    year = climate_of(project.place, files)
+    made = run(project.place, project.library, scheme, project.factors, year, substeps)
+    return OutcomeOut(
+        revision=revision,
+        scheme=scheme.id,
+        seconds=time.perf_counter() - started,
+        elements=element_facts(made.brief),
+        **made.outcome.as_dict(),
+    )
+
+
+def levers_out(views: list[LeverView]) -> list[LeverOut]:
+    """Return levers as shown."""
+    return [
+        LeverOut(
+            kind=v.kind, path=v.path, key=v.key, title=v.title, unit=v.unit, steps=list(v.steps), labels=list(v.labels), current=v.current
+        )
+        for v in views
+    ]
+
+
+def study_out(state: StudyState, revision: int) -> StudyOut:
+    """Return a study as it stands."""
+    inputs = state.inputs()
+    return StudyOut(
+        id=state.id,
+        name=state.name,
+        status=state.status,
+        total=state.total,
+        done=state.done,
+        failed=state.failed,
+        seconds=state.seconds,
+        revision=state.revision,
+        scheme=inputs.scheme.id,
+        levers=levers_out(check(state.spec, inputs)),
+        outdated=state.revision != revision,
+    )

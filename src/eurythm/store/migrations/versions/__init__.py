@@ -1,0 +1,1 @@
+"""The migrations, oldest first."""

@@ -1,0 +1,192 @@
+"""Studies, their cases, and pins."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
+
+from eurythm.model.errors import NotFound
+from eurythm.model.project import Project, StudySpec
+from eurythm.model.reading import dump, read_document
+from eurythm.store.database import pack, unpack
+from eurythm.store.projects import Sessions, new_id
+from eurythm.store.tables import CaseRow, PinRow, StudyRow
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import count
+from eurythm.study.runner import CaseResult
+
+
+@dataclass(frozen=True)
+class StudyState:
+    """A study as it stands; status is waiting, running, done or cancelled."""
+
+    id: str
+    project_id: str
+    name: str
+    status: str
+    total: int
+    done: int
+    failed: int
+    seconds: float
+    revision: int
+    spec: StudySpec
+    base: Project
+
+    def inputs(self) -> CaseInputs:
+        """Return the documents that its cases start from: those of the revision on which it was asked."""
+        project = self.base
+        scheme = project.scheme(self.spec.scheme or project.reference)
+        return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes)
+
+
+@dataclass(frozen=True)
+class CaseState:
+    """A case as it stands."""
+
+    number: int
+    status: str
+    attempts: int
+    figures: dict[str, Any] | None
+    reason: str
+
+
+class Studies:
+    """All studies of a database."""
+
+    def __init__(self, sessions: Sessions) -> None:
+        self._sessions = sessions
+
+    def create(self, project_id: str, revision: int, project: Project, spec: StudySpec) -> StudyState:
+        """Keep a study with all its cases waiting."""
+        made, total = new_id(), count(spec)
+        with self._sessions.begin() as session:
+            session.add(
+                StudyRow(
+                    id=made,
+                    project_id=project_id,
+                    name=spec.name,
+                    spec=pack(dump(spec)),
+                    base=pack(dump(project)),
+                    revision=revision,
+                    status="waiting",
+                    total=total,
+                    seconds=0.0,
+                )
+            )
+            session.flush()
+            session.add_all(CaseRow(study_id=made, number=n, status="waiting", attempts=0, reason="") for n in range(total))
+        return self.state(made)
+
+    def listed(self, project_id: str) -> list[StudyState]:
+        """Return a project's studies, the latest first."""
+        with self._sessions() as session:
+            rows = session.scalars(select(StudyRow).where(StudyRow.project_id == project_id).order_by(StudyRow.made.desc())).all()
+            return [self._state(session, r) for r in rows]
+
+    def unfinished(self) -> list[str]:
+        """Return the studies that were waiting or running when the server stopped."""
+        with self._sessions() as session:
+            return list(session.scalars(select(StudyRow.id).where(StudyRow.status.in_(("waiting", "running"))).order_by(StudyRow.made)))
+
+    def state(self, study_id: str) -> StudyState:
+        """Return a study as it stands. Raises NotFound."""
+        with self._sessions() as session:
+            return self._state(session, self._row(session, study_id))
+
+    def cases(self, study_id: str) -> list[CaseState]:
+        """Return all cases in the order of their numbers."""
+        with self._sessions() as session:
+            rows = session.scalars(select(CaseRow).where(CaseRow.study_id == study_id).order_by(CaseRow.number)).all()
+            return [CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason) for r in rows]
+
+    def waiting(self, study_id: str) -> set[int]:
+        """Return the numbers of cases without a committed result."""
+        with self._sessions() as session:
+            return set(session.scalars(select(CaseRow.number).where(CaseRow.study_id == study_id, CaseRow.status == "waiting")))
+
+    def starting(self, study_id: str, numbers: list[int]) -> None:
+        """Count one more attempt of cases that are about to run."""
+        with self._sessions.begin() as session:
+            session.execute(
+                update(CaseRow).where(CaseRow.study_id == study_id, CaseRow.number.in_(numbers)).values(attempts=CaseRow.attempts + 1)
+            )
+
+    def keep(self, study_id: str, results: list[CaseResult]) -> None:
+        """Commit a lot of results."""
+        with self._sessions.begin() as session:
+            for r in results:
+                row = session.get(CaseRow, (study_id, r.number))
+                if row is not None and row.status == "waiting":
+                    row.status, row.reason = r.status, r.reason
+                    row.figures = pack(r.figures) if r.figures is not None else None
+
+    def mark(self, study_id: str, status: str, seconds: float | None = None) -> None:
+        """Set a study's status, and add the seconds that it ran."""
+        with self._sessions.begin() as session:
+            row = self._row(session, study_id)
+            row.status = status
+            if seconds is not None:
+                row.seconds += seconds
+
+    def remove(self, study_id: str) -> None:
+        """Remove a study with its cases and pins."""
+        with self._sessions.begin() as session:
+            session.delete(self._row(session, study_id))
+
+    def pins(self, project_id: str) -> list[PinRow]:
+        """Return a project's pins in the order in which they were made."""
+        with self._sessions() as session:
+            return list(session.scalars(select(PinRow).where(PinRow.project_id == project_id).order_by(PinRow.made, PinRow.id)))
+
+    def pin(self, project_id: str, study_id: str | None, number: int | None, scheme_id: str | None) -> str:
+        """Pin a case or a scheme; the same one is pinned once."""
+        for row in self.pins(project_id):
+            if (row.study_id, row.number, row.scheme_id) == (study_id, number, scheme_id):
+                return row.id
+        made = new_id()
+        with self._sessions.begin() as session:
+            session.add(PinRow(id=made, project_id=project_id, study_id=study_id, number=number, scheme_id=scheme_id, note=""))
+        return made
+
+    def note(self, pin_id: str, note: str) -> None:
+        """Write a note on a pin."""
+        with self._sessions.begin() as session:
+            self._pin(session, pin_id).note = note
+
+    def unpin(self, pin_id: str) -> None:
+        """Take a pin away."""
+        with self._sessions.begin() as session:
+            session.delete(self._pin(session, pin_id))
+
+    def _pin(self, session: Session, pin_id: str) -> PinRow:
+        row = session.get(PinRow, pin_id)
+        if row is None:
+            raise NotFound("no-such-pin", f"There is no pin “{pin_id}”.", "pin")
+        return row
+
+    def _row(self, session: Session, study_id: str) -> StudyRow:
+        row = session.get(StudyRow, study_id)
+        if row is None:
+            raise NotFound("no-such-study", f"There is no study “{study_id}”.", "study")
+        return row
+
+    def _state(self, session: Session, row: StudyRow) -> StudyState:
+        counted = dict(
+            session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status)).tuples().all()
+        )
+        return StudyState(
+            id=row.id,
+            project_id=row.project_id,
+            name=row.name,
+            status=row.status,
+            total=row.total,
+            done=counted.get("done", 0),
+            failed=counted.get("failed", 0),
+            seconds=row.seconds,
+            revision=row.revision,
+            spec=read_document(StudySpec, unpack(row.spec)),
+            base=read_document(Project, unpack(row.base)),
+        )

@@ -1,0 +1,91 @@
+"""The tables."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import ForeignKey, LargeBinary
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+def now() -> str:
+    """Return the present moment as text, UTC."""
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+class ProjectRow(Base):
+    """A project; `revision` is where its line of revisions stands, `last` where it ends."""
+
+    __tablename__ = "project"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    revision: Mapped[int]
+    last: Mapped[int]
+    created: Mapped[str] = mapped_column(default=now)
+    changed: Mapped[str] = mapped_column(default=now)
+
+
+class RevisionRow(Base):
+    """The documents after one edit, as compressed JSON."""
+
+    __tablename__ = "revision"
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    what: Mapped[str]
+    document: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[str] = mapped_column(default=now)
+
+
+class ClimateRow(Base):
+    """A weather file of the user's, as compressed text."""
+
+    __tablename__ = "climate"
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    text: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class StudyRow(Base):
+    """A study: its question, the documents that it is asked of, and how far it is."""
+
+    __tablename__ = "study"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    spec: Mapped[bytes] = mapped_column(LargeBinary)
+    base: Mapped[bytes] = mapped_column(LargeBinary)
+    revision: Mapped[int]
+    status: Mapped[str]
+    total: Mapped[int]
+    seconds: Mapped[float] = mapped_column(default=0.0)
+    made: Mapped[str] = mapped_column(default=now)
+
+
+class CaseRow(Base):
+    """One case; `attempts` counts how often it was sent to a worker."""
+
+    __tablename__ = "study_case"
+    study_id: Mapped[str] = mapped_column(ForeignKey("study.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    status: Mapped[str] = mapped_column(default="waiting")
+    attempts: Mapped[int] = mapped_column(default=0)
+    figures: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    reason: Mapped[str] = mapped_column(default="")
+
+
+class PinRow(Base):
+    """A pinned case of a study, or a scheme as it stands."""
+
+    __tablename__ = "pin"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    study_id: Mapped[str | None] = mapped_column(ForeignKey("study.id", ondelete="CASCADE"), default=None)
+    number: Mapped[int | None] = mapped_column(default=None)
+    scheme_id: Mapped[str | None] = mapped_column(default=None)
+    note: Mapped[str] = mapped_column(default="")
+    made: Mapped[str] = mapped_column(default=now)
