@@ -229,6 +229,21 @@ class CasesOut(BaseModel):
     baseline_name: str
 
 
+class EffectOut(BaseModel):
+    """How far a figure moves through a lever's steps, the others averaged over."""
+
+    lever: str
+    span: float
+    means: list[float | None]
+
+
+class MattersOut(BaseModel):
+    """What matters most, and the best trade-offs."""
+
+    effects: list[EffectOut]
+    best: list[int]
+
+
 class PinIn(BaseModel):
     """What to pin: a case of a study, or a scheme as it stands."""
 

@@ -13,17 +13,17 @@ from sse_starlette.sse import EventSourceResponse
 from eurythm.api.offers import offers
 from eurythm.api.office import Here
 from eurythm.api.routes.results import scheme_of
-from eurythm.api.shapes import CaseOut, CasesOut, LeverOffer, PlanOut, StudyIn, StudyOut
+from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
 from eurythm.exchange.bundle import FIGURES, cases_csv
 from eurythm.model.errors import StaleRevision
 from eurythm.model.project import Project, StudySpec
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, check, count
+from eurythm.study.matters import best_tradeoffs, main_effects
+from eurythm.study.plan import case, check, count, lever_key
 from eurythm.study.runner import CaseResult, Job, expected_seconds
 
 router = APIRouter(prefix="/api/projects/{project_id}")
-SHOWN = ("totals", "peaks", "comfort")
 
 
 def inputs_of_project(project: Project, spec: StudySpec) -> CaseInputs:
@@ -156,3 +156,18 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
             await asyncio.sleep(0.15)
 
     return EventSourceResponse(events())
+
+
+@router.get("/studies/{study_id}/matters")
+def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_kwh_per_m2", against: str = "cost_per_m2") -> MattersOut:
+    """Return what matters most for a figure, and the cases that no other betters in it and another one."""
+    state = here.studies.state(study_id)
+    rows = [(case(state.spec, c.number).steps, c.number, flat(c.figures)) for c in here.studies.cases(study_id) if c.figures]
+    known = [
+        (steps, number, f[figure], f[against]) for steps, number, f in rows if f.get(figure) is not None and f.get(against) is not None
+    ]
+    effects = main_effects(
+        [(lever_key(s), s.steps) for s in state.spec.levers], [(steps, value) for steps, _, value, _ in known if value is not None]
+    )
+    best = best_tradeoffs({n: (a, b) for _, n, a, b in known if a is not None and b is not None})
+    return MattersOut(effects=[EffectOut(lever=e.lever, span=e.span, means=list(e.means)) for e in effects], best=best)

@@ -1,0 +1,252 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useRef } from "react";
+import { useParams } from "react-router";
+import { tell, useView } from "../app/state";
+import { client, type Edit, got, type ProjectState, type Scheme, ServerFault } from "./client";
+
+export function useProjectId(): string {
+  return useParams().project ?? "";
+}
+
+export function useProject() {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["project", project],
+    queryFn: async () =>
+      (await got(
+        client.GET("/api/projects/{project_id}", { params: { path: { project_id: project } } }),
+      )) as unknown as ProjectState,
+  });
+}
+
+/** The project and the scheme that the address names; only for use below the frame, where both are there. */
+export function useScheme(): { state: ProjectState; scheme: Scheme; given: Record<string, unknown>; base: string } {
+  const { data } = useProject();
+  const wanted = useParams().scheme;
+  if (!data) throw new Error("useScheme is for use below the frame");
+  const scheme = data.completed.schemes.find((s) => s.id === wanted) ?? data.completed.schemes[0];
+  const list = data.given.schemes as Record<string, unknown>[];
+  const given = list.find((s) => s.id === scheme.id) ?? {};
+  return { state: data, scheme, given, base: `schemes/${scheme.id}` };
+}
+
+export function useFields() {
+  return useQuery({
+    queryKey: ["fields"],
+    queryFn: () => got(client.GET("/api/fields")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useGeometry(scheme: string) {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  return useQuery({
+    queryKey: ["geometry", project, scheme, revision],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/geometry", {
+          params: { path: { project_id: project, scheme_id: scheme } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+export function useOutcome(scheme: string) {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  return useQuery({
+    queryKey: ["outcome", project, scheme, revision],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/outcome", {
+          params: { path: { project_id: project, scheme_id: scheme } },
+        }),
+      ),
+    placeholderData: (before) => (before?.scheme === scheme ? before : undefined),
+    retry: false,
+    enabled: revision !== undefined,
+  });
+}
+
+export interface ShelfLayer {
+  name?: string;
+  thickness_m: number;
+  conductivity: number;
+  density: number;
+  specific_heat: number;
+  insulation?: boolean;
+}
+export interface ShelfConstruction {
+  id: string;
+  name: string;
+  element: string;
+  layers: ShelfLayer[];
+  u_value: number | null;
+  u: number;
+  capacity_kj_m2k: number;
+  own: boolean;
+  source: string;
+  solar_absorptance: number;
+  emissivity: number;
+}
+export interface ShelfGlazing {
+  id: string;
+  name: string;
+  u_value: number;
+  g_value: number;
+  visible: number;
+  panes: number;
+  frame_share: number;
+  own: boolean;
+}
+export interface ShelfProfile {
+  id: string;
+  name: string;
+  heating_c: number;
+  cooling_c: number;
+  heating_setback_c: number;
+  lighting_w_m2: number;
+  equipment_w_m2: number;
+  person_area: number;
+  fresh_air_ls_person: number;
+  fresh_air_ls_m2: number;
+  source: string;
+  occupancy: { weekday: number[] | null; saturday: number[] | null; sunday: number[] | null };
+  lighting: { weekday: number[] | null };
+  equipment: { weekday: number[] | null };
+}
+export interface Shelf {
+  constructions: ShelfConstruction[];
+  glazings: ShelfGlazing[];
+  profiles: ShelfProfile[];
+}
+
+export function useShelf() {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  return useQuery({
+    queryKey: ["shelf", project, revision],
+    queryFn: async () =>
+      (await got(
+        client.GET("/api/projects/{project_id}/shelf", { params: { path: { project_id: project } } }),
+      )) as unknown as Shelf,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useLevers(scheme: string) {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  return useQuery({
+    queryKey: ["levers", project, scheme, revision],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/levers", {
+          params: { path: { project_id: project, scheme_id: scheme } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Edits go out one after another, each on the revision that the one before it made. */
+let line: Promise<unknown> = Promise.resolve();
+
+export function useEdit() {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  return useCallback(
+    (edit: Edit): Promise<boolean> => {
+      const next = line.then(async () => {
+        const now = queries.getQueryData<ProjectState>(["project", project]);
+        if (!now) return false;
+        try {
+          const state = await got(
+            client.POST("/api/projects/{project_id}/edits", {
+              params: { path: { project_id: project } },
+              body: { revision: now.revision, edit },
+            }),
+          );
+          queries.setQueryData(["project", project], state);
+          useView.getState().set({ tried: null, faultAt: null });
+          return true;
+        } catch (fault) {
+          await refused(fault);
+          return false;
+        }
+      });
+      line = next;
+      return next;
+
+      async function refused(fault: unknown) {
+        if (!(fault instanceof ServerFault)) throw fault;
+        useView.getState().set({ tried: null });
+        if (fault.status === 409) {
+          await queries.invalidateQueries({ queryKey: ["project", project] });
+          tell("Somebody else changed this project; it was read again. Nothing was overwritten.", true);
+          return;
+        }
+        useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
+        tell(fault.message, true);
+      }
+    },
+    [project, queries],
+  );
+}
+
+export function useWalk() {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (way: "undo" | "redo") => {
+      const now = queries.getQueryData<ProjectState>(["project", project]);
+      const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
+      return got(
+        client.POST(path, { params: { path: { project_id: project } }, body: { revision: now?.revision ?? 0 } }),
+      );
+    },
+    onSuccess: (state) => {
+      queries.setQueryData(["project", project], state);
+      useView.getState().set({ tried: null, faultAt: null });
+    },
+    onError: (fault) => tell(fault.message, true),
+  });
+}
+
+/** Tries an edit without keeping it: one call at a time, always the latest wish next. */
+export function useTry(scheme: string) {
+  const project = useProjectId();
+  const busy = useRef(false);
+  const wish = useRef<Edit | null>(null);
+  return useCallback(
+    (edit: Edit, withForm = false) => {
+      wish.current = edit;
+      if (busy.current) return;
+      busy.current = true;
+      void run();
+
+      async function run() {
+        while (wish.current) {
+          const body = { scheme, edit: wish.current };
+          wish.current = null;
+          const params = { path: { project_id: project } };
+          try {
+            const [outcome, geometry] = await Promise.all([
+              got(client.POST("/api/projects/{project_id}/preview/outcome", { params, body })).catch(() => null),
+              withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", { params, body })) : null,
+            ]);
+            useView.getState().set({ tried: { scheme, outcome, geometry }, faultAt: null });
+          } catch (fault) {
+            if (fault instanceof ServerFault)
+              useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
+          }
+        }
+        busy.current = false;
+      }
+    },
+    [project, scheme],
+  );
+}

@@ -1,0 +1,110 @@
+import { Dialog } from "@mui/material";
+import { useMemo, useState } from "react";
+import { useNavigate } from "react-router";
+import { useScheme, useWalk } from "../api/hooks";
+import { useKept, useView } from "./state";
+
+interface Action {
+  name: string;
+  run: () => void;
+}
+
+/** Every action by name. */
+export function Finder() {
+  const { finder, set } = useView();
+  const { state, scheme } = useScheme();
+  const { units, setUnits } = useKept();
+  const walk = useWalk();
+  const navigate = useNavigate();
+  const [text, setText] = useState("");
+
+  const actions = useMemo<Action[]>(() => {
+    const go = (stage: string) => () => navigate(`/p/${state.id}/${stage}/${scheme.id}`);
+    const draw = (kind: string) => () => {
+      navigate(`/p/${state.id}/shape/${scheme.id}`);
+      set({ drawing: kind, plan: true });
+    };
+    return [
+      ...["place", "shape", "skin", "use", "plant", "study", "findings"].map((s) => ({
+        name: `Go to ${s}`,
+        run: go(s),
+      })),
+      ...state.completed.schemes.map((s) => ({
+        name: `Show scheme ${s.name}`,
+        run: () => navigate(`/p/${state.id}/shape/${s.id}`),
+      })),
+      ...["rectangle", "L", "T", "U", "courtyard", "free outline"].map((kind) => ({
+        name: `Add volume: ${kind}`,
+        run: draw(kind === "free outline" ? "polygon" : kind.toLowerCase()),
+      })),
+      { name: "Undo", run: () => walk.mutate("undo") },
+      { name: "Redo", run: () => walk.mutate("redo") },
+      {
+        name: units === "SI" ? "Show inch-pound units" : "Show SI units",
+        run: () => setUnits(units === "SI" ? "IP" : "SI"),
+      },
+      { name: "Show the plan", run: () => set({ plan: true }) },
+      { name: "Show the model in 3D", run: () => set({ plan: false }) },
+      { name: "Open the readout", run: () => set({ drawer: true }) },
+      { name: "Save the project as a file", run: () => location.assign(`/api/projects/${state.id}/file`) },
+      { name: "All projects", run: () => navigate("/projects") },
+    ];
+  }, [navigate, scheme.id, set, setUnits, state, units, walk]);
+
+  const found = actions.filter((a) => a.name.toLowerCase().includes(text.toLowerCase()));
+  function close() {
+    set({ finder: false });
+    setText("");
+  }
+  return (
+    <Dialog
+      open={finder}
+      onClose={close}
+      aria-label="Find an action"
+      slotProps={{ paper: { sx: { width: 460, position: "absolute", top: 60, m: 0 } } }}
+    >
+      <input
+        aria-label="Find an action"
+        placeholder="Find an action"
+        value={text}
+        autoFocus
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && found[0]) {
+            close();
+            found[0].run();
+          }
+        }}
+        style={{
+          border: 0,
+          borderBottom: "1px solid var(--line)",
+          padding: "12px 16px",
+          font: "inherit",
+          fontSize: 15,
+          outline: "none",
+        }}
+      />
+      <div style={{ maxHeight: 320, overflow: "auto", padding: 6 }}>
+        {found.map((a) => (
+          <button
+            key={a.name}
+            type="button"
+            className="plain"
+            style={{ display: "block", width: "100%", padding: "5px 10px" }}
+            onClick={() => {
+              close();
+              a.run();
+            }}
+          >
+            {a.name}
+          </button>
+        ))}
+        {found.length === 0 && (
+          <p className="quiet" style={{ padding: "0 10px" }}>
+            No action is called that.
+          </p>
+        )}
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,112 @@
+import { Button } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { client, got, type ProjectState } from "../api/client";
+import { Notice } from "./Notice";
+import { tell } from "./state";
+
+function useProjects() {
+  return useQuery({ queryKey: ["projects"], queryFn: () => got(client.GET("/api/projects")) });
+}
+
+/** Goes on with the project that was changed last. */
+export function Latest() {
+  const projects = useProjects();
+  const navigate = useNavigate();
+  useEffect(() => {
+    if (!projects.data) return;
+    const first = projects.data[0];
+    navigate(first ? `/p/${first.id}/shape` : "/projects", { replace: true });
+  }, [projects.data, navigate]);
+  return projects.error ? <p className="home">{projects.error.message}</p> : null;
+}
+
+/** All projects; new ones, and opening files. */
+export function Home() {
+  const projects = useProjects();
+  const navigate = useNavigate();
+  const [name, setName] = useState("");
+
+  async function create() {
+    try {
+      const made = await got(client.POST("/api/projects", { body: { name: name.trim() || "Untitled project" } }));
+      navigate(`/p/${made.id}/place`);
+    } catch (fault) {
+      tell((fault as Error).message, true);
+    }
+  }
+
+  async function open(file: File) {
+    const body = new FormData();
+    body.append("file", file);
+    const answer = await fetch("/api/projects/open", { method: "POST", body });
+    const said = (await answer.json()) as ProjectState & { message?: string; path?: string };
+    if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be opened"}`, true);
+    navigate(`/p/${said.id}/shape`);
+  }
+
+  return (
+    <main className="home">
+      <h1 style={{ color: "var(--tide)", fontSize: 34 }}>Eurythm</h1>
+      <p className="quiet">From massing to a compared energy study.</p>
+      <div className="row" style={{ margin: "22px 0" }}>
+        <input
+          aria-label="Name of the new project"
+          placeholder="Name of the new project"
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && void create()}
+          style={{ padding: "6px 10px", width: 280, border: "1px solid var(--line)", borderRadius: 6, font: "inherit" }}
+        />
+        <Button variant="contained" onClick={() => void create()}>
+          New project
+        </Button>
+        <Button variant="outlined" component="label">
+          Open a file
+          <input
+            type="file"
+            accept=".json"
+            hidden
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (file) void open(file);
+              e.target.value = "";
+            }}
+          />
+        </Button>
+      </div>
+      <table className="plain-table">
+        <thead>
+          <tr>
+            <th>Project</th>
+            <th>Changed</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {projects.data?.map((p) => (
+            <tr key={p.id}>
+              <td>
+                <a href={`/p/${p.id}/shape`}>{p.name}</a>
+              </td>
+              <td className="quiet">
+                {new Date(p.changed).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+              </td>
+              <td>
+                <a href={`/api/projects/${p.id}/file`} download>
+                  Save as a file
+                </a>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {projects.data?.length === 0 && (
+        <p className="quiet">No project yet. Name one, then choose a climate and draw a volume.</p>
+      )}
+      <Notice />
+    </main>
+  );
+}

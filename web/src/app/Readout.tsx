@@ -1,0 +1,250 @@
+import { useIsFetching } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { type Outcome, ServerFault } from "../api/client";
+import { useOutcome, useScheme } from "../api/hooks";
+import { EndUseBar, type Totals } from "../charts/EndUseBar";
+import { useKept, useView } from "./state";
+import { figure, hourText, inWords, round, scale } from "./words";
+
+const Drawer = lazy(() => import("./Drawer"));
+
+/** The strip that always shows the current yearly result, in words against the reference. */
+export function Readout({ folded }: { folded: boolean }) {
+  const { state, scheme } = useScheme();
+  const units = useKept((s) => s.units);
+  const { drawer, tried, set } = useView();
+  const own = useOutcome(scheme.id);
+  const reference = useOutcome(state.completed.reference).data;
+  const working = useIsFetching({ queryKey: ["outcome", state.id, scheme.id] }) > 0;
+  const trying = tried?.scheme === scheme.id && tried.outcome ? tried.outcome : null;
+  const outcome = trying ?? (own.isError ? undefined : own.data);
+  const base = scheme.id === state.completed.reference ? (trying ? own.data : undefined) : reference;
+  const baseName =
+    scheme.id === state.completed.reference
+      ? "as it stands"
+      : (state.completed.schemes.find((s) => s.id === state.completed.reference)?.name ?? "");
+  const settled = own.data?.revision === state.revision && !working && !trying;
+
+  return (
+    <section className={`readout ${folded ? "folded" : ""}`} aria-label="Readout">
+      {drawer && outcome && (
+        <Suspense fallback={<div className="drawer" />}>
+          <Drawer outcome={outcome} />
+        </Suspense>
+      )}
+      <div
+        className="readout-strip"
+        role="button"
+        tabIndex={0}
+        aria-expanded={drawer}
+        aria-label="Open the readout"
+        onClick={() => set({ drawer: !drawer })}
+        onKeyDown={(e) => e.key === "Enter" && set({ drawer: !drawer })}
+      >
+        {outcome ? (
+          <Figures outcome={outcome} base={base} baseName={baseName} units={units} folded={folded} />
+        ) : (
+          <Waiting fault={own.error} project={state.id} scheme={scheme.id} />
+        )}
+        <div className="state" data-settled={settled} data-revision={own.data?.revision}>
+          {trying ? "trying" : working ? "working" : own.isError ? "" : <>● current</>}
+          <br />
+          {own.data && !working && !own.isError && !folded ? `${round((trying ?? own.data).seconds, 2)} s` : ""}
+        </div>
+      </div>
+      <Spoken outcome={settled ? own.data : undefined} baseName={baseName} base={base} />
+    </section>
+  );
+}
+
+function Waiting({ fault, project, scheme }: { fault: Error | null; project: string; scheme: string }) {
+  if (!(fault instanceof ServerFault)) return <span className="quiet">working</span>;
+  const stage =
+    fault.fault.code === "no-climate"
+      ? "place"
+      : (fault.fault.path.split("/")[1] ?? "") in stageOf
+        ? stageOf[fault.fault.path.split("/")[1]]
+        : "shape";
+  const short = fault.fault.code === "no-climate" ? "weather" : fault.fault.code === "no-form" ? "a form" : "";
+  return (
+    <span>
+      {short ? (
+        <>
+          waiting for:{" "}
+          <Link to={`/p/${project}/${stage}/${scheme}`} onClick={(e) => e.stopPropagation()}>
+            {short}
+          </Link>
+        </>
+      ) : (
+        <Link to={`/p/${project}/${stage}/${scheme}`} onClick={(e) => e.stopPropagation()}>
+          {fault.message}
+        </Link>
+      )}
+    </span>
+  );
+}
+
+const stageOf: Record<string, string> = { skin: "skin", use: "use", plant: "plant", volumes: "shape", zones: "shape" };
+
+function Figures({
+  outcome,
+  base,
+  baseName,
+  units,
+  folded,
+}: {
+  outcome: Outcome;
+  base?: Outcome;
+  baseName: string;
+  units: "SI" | "IP";
+  folded: boolean;
+}) {
+  const totals = outcome.totals as unknown as Totals & { carbon_kg_per_m2: number; cost_per_m2: number };
+  const other = base?.totals as typeof totals | undefined;
+  const peaks = outcome.peaks as { heating_w: number; cooling_w: number; heating_at: string; cooling_at: string };
+  const basePeaks = base?.peaks as typeof peaks | undefined;
+  const comfort = outcome.comfort as {
+    too_warm_h: number;
+    too_cold_h: number;
+    occupied_h: number;
+    limits: { too_warm_c: number; too_cold_c: number };
+  };
+  const baseComfort = base?.comfort as typeof comfort | undefined;
+  const energy = figure(totals.eui_kwh_per_m2, "kWh/m²", units, 1);
+  const most = Math.max(totals.eui_kwh_per_m2, other?.eui_kwh_per_m2 ?? 0) * 1.02;
+  const than = other ? inWords(totals.eui_kwh_per_m2, other.eui_kwh_per_m2) : "";
+  if (folded)
+    return (
+      <span>
+        <b>
+          {energy.text} {energy.unit}
+        </b>{" "}
+        a year {than && `· ${than}${than === "the same" ? " as" : " than"} ${baseName}`}
+      </span>
+    );
+  return (
+    <>
+      <div style={{ flex: "none" }}>
+        <span className="big" data-figure="eui">
+          {energy.text}
+        </span>{" "}
+        <span>{energy.unit}</span>
+        <div className="small quiet" data-figure="eui-than">
+          a year{than && ` · ${than}${than === "the same" ? " as" : " than"} ${baseName}`}
+        </div>
+      </div>
+      <div style={{ flex: "1 1 240px", minWidth: 170, maxWidth: 380 }}>
+        <EndUseBar
+          totals={totals}
+          most={most}
+          factor={scale("kWh/m²", units).factor}
+          ghost={other?.eui_kwh_per_m2 ?? undefined}
+          ghostName={baseName}
+        />
+      </div>
+      <One
+        name="Peak heating"
+        value={peaks.heating_w / 1000}
+        unit="kW"
+        digits={0}
+        than={basePeaks && inWords(peaks.heating_w, basePeaks.heating_w)}
+        hint={hourText(peaks.heating_at)}
+        units={units}
+      />
+      <One
+        name="Peak cooling"
+        value={peaks.cooling_w / 1000}
+        unit="kW"
+        digits={0}
+        than={basePeaks && inWords(peaks.cooling_w, basePeaks.cooling_w)}
+        hint={hourText(peaks.cooling_at)}
+        units={units}
+      />
+      <One
+        name="Too warm / cold"
+        text={`${round(comfort.too_warm_h, 0)} / ${round(comfort.too_cold_h, 0)} h`}
+        than={
+          baseComfort
+            ? inWords(comfort.too_warm_h, baseComfort.too_warm_h).replace(/(more|less)$/, "$1 warm")
+            : `of ${round(comfort.occupied_h, 0)} occupied`
+        }
+        hint={`above ${figure(comfort.limits.too_warm_c, "°C", units, 0).text}, below ${figure(comfort.limits.too_cold_c, "°C", units, 0).text} ${figure(0, "°C", units, 0).unit} when occupied`}
+        foldable
+        units={units}
+      />
+      <One
+        name="Carbon"
+        value={totals.carbon_kg_per_m2}
+        unit="kg/m²"
+        digits={1}
+        than={other && inWords(totals.carbon_kg_per_m2, other.carbon_kg_per_m2)}
+        hint="a year, from operation"
+        units={units}
+      />
+      <One
+        name="Running cost"
+        value={totals.cost_per_m2}
+        unit="€/m²"
+        digits={2}
+        than={other && inWords(totals.cost_per_m2, other.cost_per_m2)}
+        hint="a year"
+        foldable
+        units={units}
+      />
+    </>
+  );
+}
+
+function One({
+  name,
+  value,
+  unit = "",
+  digits = 0,
+  text,
+  than,
+  hint,
+  foldable,
+  units,
+}: {
+  name: string;
+  value?: number;
+  unit?: string;
+  digits?: number;
+  text?: string;
+  than?: string;
+  hint?: string;
+  foldable?: boolean;
+  units: "SI" | "IP";
+}) {
+  const shown = value === undefined ? { text: text ?? "", unit: "" } : figure(value, unit, units, digits);
+  return (
+    <div className={`figure ${foldable ? "foldable" : ""}`} title={hint}>
+      <div className="small quiet">{name}</div>
+      <div className="value">
+        {shown.text} {shown.unit}
+      </div>
+      <div className="than quiet">{than ?? hint}</div>
+    </div>
+  );
+}
+
+/** Read out only when the result has settled. */
+function Spoken({ outcome, base, baseName }: { outcome?: Outcome; base?: Outcome; baseName: string }) {
+  const [said, setSaid] = useState("");
+  const last = useRef(-1);
+  useEffect(() => {
+    if (!outcome || outcome.revision === last.current) return;
+    last.current = outcome.revision;
+    const eui = (outcome.totals as unknown as Totals).eui_kwh_per_m2;
+    const other = base && (base.totals as unknown as Totals).eui_kwh_per_m2;
+    setSaid(
+      `${eui.toFixed(1)} kilowatt hours per square metre and year${other ? `, ${inWords(eui, other)} than ${baseName}` : ""}`,
+    );
+  }, [outcome, base, baseName]);
+  return (
+    <span className="sr" aria-live="polite">
+      {said}
+    </span>
+  );
+}

@@ -1,0 +1,133 @@
+import { type ReactNode, useState } from "react";
+import { useGeometry, useScheme } from "../api/hooks";
+import { useKept, useView } from "./state";
+
+/** Canvas and sheet side by side; the sheet's edge can be dragged. */
+export function Workbench({ canvas, children }: { canvas: ReactNode; children: ReactNode }) {
+  const { sheetWidth, setSheetWidth } = useKept();
+  const [from, setFrom] = useState<{ x: number; width: number } | null>(null);
+  return (
+    <main className="work" style={{ ["--sheet" as string]: `${sheetWidth}px` }}>
+      {canvas}
+      <button
+        type="button"
+        className="sheet-grip"
+        aria-label="Width of the sheet; arrow keys change it"
+        onPointerDown={(e) => {
+          setFrom({ x: e.clientX, width: sheetWidth });
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => from && setSheetWidth(Math.min(Math.max(from.width + from.x - e.clientX, 280), 640))}
+        onPointerUp={() => setFrom(null)}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowLeft") setSheetWidth(Math.min(sheetWidth + 20, 640));
+          if (e.key === "ArrowRight") setSheetWidth(Math.max(sheetWidth - 20, 280));
+        }}
+      />
+      <aside className="sheet" aria-label="Sheet">
+        <Remarks />
+        {children}
+      </aside>
+    </main>
+  );
+}
+
+/** What is missing or doubtful in this stage. */
+function Remarks() {
+  const { state, scheme } = useScheme();
+  const stage = location.pathname.split("/")[3];
+  const open = (state.remarks[scheme.id] ?? []).filter((r) => r.stage === stage && r.weight !== "note");
+  return (
+    <>
+      {open.map((r) => (
+        <div className="remark" key={`${r.code}${r.object}`}>
+          {r.sentence}
+        </div>
+      ))}
+    </>
+  );
+}
+
+/** Where the selection is: face, zone, storey, volume; a click widens it. */
+export function Crumbs() {
+  const { scheme } = useScheme();
+  const { selection, set } = useView();
+  const geometry = useGeometry(scheme.id).data;
+  if (!selection) return null;
+  const face = selection.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
+  const zoneId = face?.zone ?? (selection.kind === "zone" ? selection.id : undefined);
+  const zone = geometry?.zones.find((z) => z.id === zoneId);
+  const volumeId = zone?.volume ?? (selection.kind === "volume" ? selection.id : undefined);
+  const volume = (scheme.volumes ?? []).find((v) => v.id === volumeId);
+  return (
+    <nav className="crumbs" aria-label="Selection">
+      {face && <span>{face.orientation ? `${face.kind} ${face.orientation}` : face.kind}</span>}
+      {face && zone && " › "}
+      {zone && (
+        <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: zone.id } })}>
+          {zone.id.split("/")[2]}
+        </button>
+      )}
+      {zone && (
+        <>
+          {" › "}
+          <button type="button" className="plain" onClick={() => set({ level: zone.level })}>
+            {zone.storey}
+          </button>
+          {" › "}
+        </>
+      )}
+      {volume && (
+        <button type="button" className="plain" onClick={() => set({ selection: { kind: "volume", id: volume.id } })}>
+          {volume.name || volume.id}
+        </button>
+      )}
+      <button type="button" className="plain" style={{ marginLeft: "auto" }} onClick={() => set({ selection: null })}>
+        let go
+      </button>
+    </nav>
+  );
+}
+
+/** The canvas as a list, for keyboard and screen reader. */
+export function ObjectList() {
+  const { scheme } = useScheme();
+  const { selection, set } = useView();
+  const geometry = useGeometry(scheme.id).data;
+  return (
+    <details>
+      <summary>
+        Objects <span className="quiet">{geometry ? `${geometry.zones.length} zones` : ""}</span>
+      </summary>
+      <div style={{ maxHeight: 240, overflow: "auto" }}>
+        {(scheme.volumes ?? []).map((v) => (
+          <div key={v.id}>
+            <button
+              type="button"
+              className="plain"
+              aria-pressed={selection?.id === v.id}
+              style={{ fontWeight: 650 }}
+              onClick={() => set({ selection: { kind: "volume", id: v.id } })}
+            >
+              {v.name || v.id}
+            </button>
+            {geometry?.zones
+              .filter((z) => z.volume === v.id)
+              .map((z) => (
+                <div key={z.id} style={{ paddingLeft: 14 }}>
+                  <button
+                    type="button"
+                    className="plain small"
+                    aria-pressed={selection?.id === z.id}
+                    onClick={() => set({ selection: { kind: "zone", id: z.id } })}
+                  >
+                    {z.name}
+                  </button>
+                </div>
+              ))}
+          </div>
+        ))}
+      </div>
+    </details>
+  );
+}

@@ -1,0 +1,66 @@
+import { useEffect } from "react";
+import { Outlet, useLocation, useNavigate, useParams } from "react-router";
+import { useProject, useWalk } from "../api/hooks";
+import { Finder } from "./Finder";
+import { Notice } from "./Notice";
+import { Rail } from "./Rail";
+import { Readout } from "./Readout";
+import { useView } from "./state";
+import { TitleLine } from "./TitleLine";
+
+/** The frame: stages at the left, title line, the stage itself, and the readout that is always there. */
+export function Shell() {
+  const project = useProject();
+  const walk = useWalk();
+  const navigate = useNavigate();
+  const { scheme } = useParams();
+  const { pathname } = useLocation();
+  const set = useView((s) => s.set);
+  const stage = pathname.split("/")[3] ?? "";
+
+  useEffect(() => {
+    if (!project.data) return;
+    const schemes = project.data.completed.schemes;
+    if (!stage || !scheme || !schemes.some((s) => s.id === scheme))
+      navigate(`/p/${project.data.id}/${stage || "shape"}/${project.data.completed.reference}`, { replace: true });
+  }, [project.data, scheme, stage, navigate]);
+
+  useEffect(() => {
+    if (scheme !== undefined) set({ selection: null, level: null, tried: null, faultAt: null, drawing: null });
+  }, [scheme, set]);
+
+  useEffect(() => {
+    function press(e: KeyboardEvent) {
+      const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea");
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        set({ finder: true });
+      } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
+        e.preventDefault();
+        walk.mutate(e.shiftKey ? "redo" : "undo");
+      } else if (e.key === "Escape" && !typing) set({ selection: null, drawing: null });
+    }
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [set, walk]);
+
+  if (project.error)
+    return (
+      <div className="home">
+        <h2>This project cannot be opened</h2>
+        <p>{project.error.message}</p>
+        <a href="/projects">All projects</a>
+      </div>
+    );
+  if (!project.data || !scheme) return null;
+  return (
+    <div className="frame">
+      <TitleLine />
+      <Rail />
+      <Outlet />
+      <Readout folded={stage === "findings"} />
+      <Finder />
+      <Notice />
+    </div>
+  );
+}

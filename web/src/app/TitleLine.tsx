@@ -1,0 +1,133 @@
+import { Button, Menu, MenuItem } from "@mui/material";
+import { useState } from "react";
+import { Link, useLocation, useNavigate } from "react-router";
+import type { Edit } from "../api/client";
+import { useEdit, useScheme, useWalk } from "../api/hooks";
+import { tell, useKept, useView } from "./state";
+import { freshId } from "./words";
+
+const common = ["place", "study", "findings"];
+
+/** Project, schemes as tabs, undo, units, actions. */
+export function TitleLine() {
+  const { state, scheme } = useScheme();
+  const { units, setUnits } = useKept();
+  const set = useView((s) => s.set);
+  const walk = useWalk();
+  const edit = useEdit();
+  const navigate = useNavigate();
+  const stage = useLocation().pathname.split("/")[3] ?? "shape";
+  const [menu, setMenu] = useState<{ at: HTMLElement; id: string } | null>(null);
+  const schemes = state.completed.schemes;
+  const taken = schemes.map((s) => s.id);
+
+  async function add(from?: string) {
+    const id = freshId("scheme", taken);
+    const source = schemes.find((s) => s.id === from);
+    const done = source
+      ? await edit({ op: "duplicate_scheme", scheme: source.id, id, name: `${source.name} copy` } as Edit)
+      : await edit({ op: "put", path: "schemes", item: { id, name: `Scheme ${schemes.length + 1}` } } as Edit);
+    if (done) navigate(`/p/${state.id}/shape/${id}`);
+  }
+
+  function rename(id: string) {
+    const now = schemes.find((s) => s.id === id)?.name ?? "";
+    const name = window.prompt("Name of this scheme", now)?.trim();
+    if (name && name !== now) void edit({ op: "set", path: `schemes/${id}/name`, value: name } as Edit);
+  }
+
+  return (
+    <header className="title-line">
+      <Link to="/projects" className="brand" title="All projects">
+        Eurythm
+      </Link>
+      <button
+        type="button"
+        className="plain project-name"
+        title="Rename this project"
+        onClick={() => {
+          const name = window.prompt("Name of this project", state.completed.name)?.trim();
+          if (name && name !== state.completed.name) void edit({ op: "set", path: "name", value: name } as Edit);
+        }}
+      >
+        {state.completed.name}
+      </button>
+      <div className="tabs" role="tablist" aria-label="Schemes">
+        {schemes.map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            role="tab"
+            aria-selected={s.id === scheme.id}
+            className={`tab ${common.includes(stage) ? "dim" : ""}`}
+            title="Click again for what can be done with this scheme"
+            onClick={(e) =>
+              s.id === scheme.id
+                ? setMenu({ at: e.currentTarget, id: s.id })
+                : navigate(`/p/${state.id}/${stage}/${s.id}`)
+            }
+          >
+            {s.name}
+            {s.id === state.completed.reference && <span className="mark">reference</span>}
+          </button>
+        ))}
+        <button type="button" className="tab" aria-label="Add scheme" title="Add scheme" onClick={() => void add()}>
+          +
+        </button>
+      </div>
+      <Menu anchorEl={menu?.at} open={Boolean(menu)} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
+        <MenuItem onClick={() => menu && rename(menu.id)}>Rename</MenuItem>
+        <MenuItem onClick={() => menu && void add(menu.id)}>Duplicate</MenuItem>
+        <MenuItem
+          disabled={menu?.id === state.completed.reference}
+          onClick={() => menu && void edit({ op: "set", path: "reference", value: menu.id } as Edit)}
+        >
+          Make it the reference
+        </MenuItem>
+        <MenuItem
+          disabled={menu?.id === state.completed.reference}
+          onClick={() =>
+            menu &&
+            void edit({ op: "remove", path: `schemes/${menu.id}` } as Edit).then(
+              (ok) => ok && tell("Scheme removed. Undo brings it back."),
+            )
+          }
+        >
+          Remove
+        </MenuItem>
+      </Menu>
+      <div className="title-tools">
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Undo"
+          title="Undo (Ctrl+Z)"
+          disabled={!state.can_undo}
+          onClick={() => walk.mutate("undo")}
+        >
+          ↶
+        </button>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Redo"
+          title="Redo (Ctrl+Shift+Z)"
+          disabled={!state.can_redo}
+          onClick={() => walk.mutate("redo")}
+        >
+          ↷
+        </button>
+        <span className="switch" role="group" aria-label="Units">
+          {(["SI", "IP"] as const).map((u) => (
+            <button key={u} type="button" aria-pressed={units === u} onClick={() => setUnits(u)}>
+              {u}
+            </button>
+          ))}
+        </span>
+        <Button variant="outlined" onClick={() => set({ finder: true })}>
+          Find an action&nbsp; <span className="quiet">Ctrl K</span>
+        </Button>
+      </div>
+    </header>
+  );
+}

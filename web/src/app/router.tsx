@@ -1,0 +1,47 @@
+import { lazy, Suspense } from "react";
+import { createBrowserRouter, Outlet } from "react-router";
+import { Boundary } from "./Boundary";
+import { Home, Latest } from "./Home";
+import { Shell } from "./Shell";
+
+const Place = lazy(() => import("../stages/place/Place"));
+const Shape = lazy(() => import("../stages/shape/Shape"));
+const Skin = lazy(() => import("../stages/skin/Skin"));
+const Use = lazy(() => import("../stages/use/Use"));
+const Plant = lazy(() => import("../stages/plant/Plant"));
+const Study = lazy(() => import("../stages/study/Study"));
+const Findings = lazy(() => import("../stages/findings/Findings"));
+
+function Root() {
+  return (
+    <Boundary>
+      <Suspense fallback={null}>
+        <Outlet />
+      </Suspense>
+    </Boundary>
+  );
+}
+
+export const router = createBrowserRouter([
+  {
+    element: <Root />,
+    children: [
+      { path: "/", element: <Latest /> },
+      { path: "/projects", element: <Home /> },
+      {
+        path: "/p/:project",
+        element: <Shell />,
+        children: [
+          { path: "place/:scheme?", element: <Place /> },
+          { path: "shape/:scheme?", element: <Shape /> },
+          { path: "skin/:scheme?", element: <Skin /> },
+          { path: "use/:scheme?", element: <Use /> },
+          { path: "plant/:scheme?", element: <Plant /> },
+          { path: "study/:scheme?", element: <Study /> },
+          { path: "findings/:scheme?", element: <Findings /> },
+        ],
+      },
+      { path: "*", element: <Home /> },
+    ],
+  },
+]);

@@ -1,0 +1,100 @@
+import { endUses, grown, ink } from "../app/theme";
+
+export interface Totals {
+  conditioned_floor_area_m2: number;
+  eui_kwh_per_m2: number;
+  eui_net_kwh_per_m2: number;
+  energy_kwh: Record<string, number>;
+  generation_kwh: { used: number; exported: number };
+  [name: string]: unknown;
+}
+
+/** End uses per floor area in the fixed order; fans and pumps as one. */
+export function usesOf(totals: Totals): { id: string; name: string; value: number; colour: string; dark: boolean }[] {
+  const area = totals.conditioned_floor_area_m2 || 1;
+  const e = totals.energy_kwh;
+  return endUses.map((use) => ({
+    ...use,
+    value: (use.id === "fans_pumps" ? (e.fans ?? 0) + (e.pumps ?? 0) + (e.humidity ?? 0) : (e[use.id] ?? 0)) / area,
+  }));
+}
+
+/** A stacked bar by end use, the reference's as a ghost above it, generation hatched below the part that it covers. */
+export function EndUseBar({
+  totals,
+  most,
+  factor = 1,
+  ghost,
+  ghostName,
+  height = 22,
+}: {
+  totals: Totals;
+  most: number;
+  factor?: number;
+  ghost?: number;
+  ghostName?: string;
+  height?: number;
+}) {
+  const uses = usesOf(totals);
+  const full = 100 / most;
+  let left = 0;
+  const covered = totals.eui_kwh_per_m2 - totals.eui_net_kwh_per_m2;
+  const top = ghost === undefined ? 0 : 12;
+  const said = uses.map((u) => `${u.name} ${(u.value * factor).toFixed(1)}`).join(", ");
+  return (
+    <div
+      style={{ position: "relative", height: top + height + 14, width: "100%" }}
+      role="img"
+      aria-label={`By end use: ${said}`}
+    >
+      {ghost !== undefined && (
+        <div
+          style={{ position: "absolute", left: 0, top: 0, height: 5, width: `${ghost * full}%`, background: "#CFC4B0" }}
+          title={ghostName}
+        />
+      )}
+      {uses.map((u) => {
+        const width = u.value * full;
+        const here = left;
+        left += width;
+        const wide = width > 13;
+        return (
+          <div
+            key={u.id}
+            title={`${u.name}: ${(u.value * factor).toFixed(1)}`}
+            style={{
+              position: "absolute",
+              left: `${here}%`,
+              width: `calc(${width}% - 1px)`,
+              top,
+              height,
+              background: u.colour,
+              color: u.dark ? "#FFFEFB" : ink,
+              fontSize: 11.5,
+              fontWeight: 650,
+              textAlign: "center",
+              lineHeight: `${height}px`,
+              overflow: "hidden",
+              whiteSpace: "nowrap",
+            }}
+          >
+            {width > 3.2 ? `${wide ? `${u.name.toLowerCase()} ` : ""}${(u.value * factor).toFixed(0)}` : ""}
+          </div>
+        );
+      })}
+      {covered > 0.05 && (
+        <div
+          title={`Covered by own generation: ${(covered * factor).toFixed(1)}`}
+          style={{
+            position: "absolute",
+            left: `${(totals.eui_kwh_per_m2 - covered) * full}%`,
+            width: `${covered * full}%`,
+            top: top + height + 2,
+            height: 6,
+            background: `repeating-linear-gradient(135deg, ${grown} 0 2px, #DCE8DD 2px 5px)`,
+          }}
+        />
+      )}
+    </div>
+  );
+}

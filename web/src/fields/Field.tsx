@@ -1,0 +1,288 @@
+import { Menu, MenuItem, Select, Tooltip } from "@mui/material";
+import { useEffect, useId, useRef, useState } from "react";
+import { useParams } from "react-router";
+import type { Edit } from "../api/client";
+import { useEdit, useFields, useLevers, useProject, useScheme, useTry } from "../api/hooks";
+import { tell, useKept, useView } from "../app/state";
+import { at, type FieldNote, read, show, shownAs } from "./paths";
+
+interface Common {
+  /** Path from the project down, e.g. `schemes/quay/skin/sill_m`. */
+  path: string;
+  /** Name of the field's description, e.g. `Skin.sill_m`. */
+  note: string;
+  label?: string;
+}
+
+function useField({ path, note }: Common) {
+  const { data } = useProject();
+  const fields = useFields().data ?? {};
+  const value = at(data?.completed, path);
+  const given = at(data?.given, path) !== undefined;
+  return { value, given, note: (fields[note] ?? { title: note }) as unknown as FieldNote };
+}
+
+/** Says that a value is assumed; tells the source, and confirms or resets. */
+function Origin({
+  path,
+  given,
+  source,
+  value,
+  help,
+}: {
+  path: string;
+  given: boolean;
+  source?: string;
+  value: unknown;
+  help?: string;
+}) {
+  const edit = useEdit();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  if (given) return null;
+  const open = Boolean(anchor);
+  return (
+    <>
+      <Tooltip title={open ? "" : `Assumed: ${source ?? ""}`}>
+        <button type="button" className="plain assumed" onClick={(e) => setAnchor(e.currentTarget)}>
+          assumed
+        </button>
+      </Tooltip>
+      <Menu anchorEl={anchor} open={open} onClose={() => setAnchor(null)}>
+        <MenuItem disabled>Source: {source}</MenuItem>
+        {help && <MenuItem disabled>{help}</MenuItem>}
+        {value !== null && value !== undefined && (
+          <MenuItem
+            onClick={() => {
+              setAnchor(null);
+              void edit({ op: "set", path, value } as Edit);
+            }}
+          >
+            Confirm this value
+          </MenuItem>
+        )}
+      </Menu>
+    </>
+  );
+}
+
+/** Makes a field a lever of the study that is being put together. */
+export function Vary({ path }: { path: string }) {
+  const { scheme, state } = useScheme();
+  const key = `${state.id}/${scheme.id}`;
+  const offers = useLevers(scheme.id).data;
+  const { drafts, setDraft } = useKept();
+  const own = path.replace(/^schemes\/[^/]+\//, "");
+  const draft = drafts[key] ?? { name: "", levers: [] };
+  const kind = own === "turn_deg" ? "turn" : "field";
+  const offer = offers?.find((o) => (kind === "turn" ? o.kind === "turn" : o.path === own));
+  const on = draft.levers.some((l) => (kind === "turn" ? l.kind === "turn" : l.path === own));
+  return (
+    <button
+      type="button"
+      className="vary"
+      aria-pressed={on}
+      title={on ? "No longer vary this" : "Make this a lever of the study"}
+      onClick={() => {
+        if (!offer) return;
+        const rest = draft.levers.filter((l) => (kind === "turn" ? l.kind !== "turn" : l.path !== own));
+        setDraft(key, { ...draft, levers: on ? rest : [...rest, { kind, path: offer.path, steps: offer.steps }] });
+        tell(on ? `${offer.title} is no longer a lever.` : `${offer.title} is a lever of the study now.`);
+      }}
+    >
+      ± vary
+    </button>
+  );
+}
+
+/** A number with its unit, origin, usual range and vary handle. */
+export function NumberField({
+  as,
+  slider,
+  vary,
+  form,
+  placeholder,
+  ...common
+}: Common & { as?: "percent" | "mm"; slider?: boolean; vary?: boolean; form?: boolean; placeholder?: number | null }) {
+  const { value, given, note } = useField(common);
+  const units = useKept((s) => s.units);
+  const edit = useEdit();
+  const scheme = useParams().scheme ?? "";
+  const attempt = useTry(scheme);
+  const id = useId();
+  const shown = shownAs(note, units, as);
+  const known = typeof value === "number" ? value : (placeholder ?? null);
+  const settled = known === null ? "" : show(known, shown);
+  const [text, setText] = useState(settled);
+  const [slid, setSlid] = useState<number | null>(null);
+  const editing = useRef(false);
+  const faultAt = useView((s) => s.faultAt);
+  const [local, setLocal] = useState("");
+
+  useEffect(() => {
+    if (!editing.current) setText(settled);
+    setSlid(null);
+  }, [settled]);
+
+  const refused = local || (faultAt?.path === common.path ? faultAt.message : "");
+
+  async function commit(next: string) {
+    editing.current = false;
+    setLocal("");
+    if (next.trim() === settled) return setText(settled);
+    if (next.trim() === "") {
+      if (given) await edit({ op: "reset", path: common.path });
+      return setText(settled);
+    }
+    const number = read(next, shown);
+    if (Number.isNaN(number)) return setLocal(`“${next}” is not a number.`);
+    const low = note.ge ?? note.gt;
+    const high = note.le ?? note.lt;
+    if (
+      (low !== undefined && number < low) ||
+      (high !== undefined && number > high) ||
+      number === note.gt ||
+      number === note.lt
+    ) {
+      const from = low !== undefined ? show(low, shown) : "any";
+      const to = high !== undefined ? show(high, shown) : "any";
+      return setLocal(`Allowed: ${note.gt !== undefined ? "above " : ""}${from} to ${to} ${shown.unit}.`);
+    }
+    if (!(await edit({ op: "set", path: common.path, value: number }))) setText(next);
+  }
+
+  const now = slid ?? known;
+  const usual = note.usual;
+  const odd = given && usual && known !== null && (known < usual[0] || known > usual[1]);
+  const low = usual ? Math.min(usual[0] - (usual[1] - usual[0]) * 0.25, known ?? usual[0]) : 0;
+  const high = usual ? Math.max(usual[1] + (usual[1] - usual[0]) * 0.25, known ?? usual[1]) : 1;
+  const floor = Math.max(low, note.ge ?? note.gt ?? low);
+  const roof = Math.min(high, note.le ?? note.lt ?? high);
+
+  return (
+    <>
+      <div className="field">
+        <Tooltip title={note.help ?? ""} placement="left">
+          <label htmlFor={id}>{common.label ?? note.title}</label>
+        </Tooltip>
+        <span className="tags">
+          {vary && note.lever && <Vary path={common.path} />}
+          <Origin path={common.path} given={given} source={note.source} value={value} help={note.help} />
+        </span>
+        <input
+          id={id}
+          name={common.path}
+          value={slid !== null ? show(slid, shown) : text}
+          inputMode="decimal"
+          aria-invalid={Boolean(refused)}
+          autoComplete="off"
+          onFocus={(e) => {
+            editing.current = true;
+            e.target.select();
+          }}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={(e) => void commit(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") e.currentTarget.blur();
+            if (e.key === "Escape") {
+              setText(settled);
+              setLocal("");
+            }
+          }}
+        />
+        <span className="unit">{shown.unit}</span>
+        {refused && <span className="said">{refused}</span>}
+        {odd && usual && (
+          <span className="odd">
+            Unusual: {show(usual[0], shown)} to {show(usual[1], shown)} {shown.unit} is common.
+          </span>
+        )}
+      </div>
+      {slider && usual && now !== null && (
+        <div className="slide">
+          <span
+            className="usual"
+            style={{
+              left: `${((usual[0] - floor) / (roof - floor)) * 100}%`,
+              width: `${((Math.min(usual[1], roof) - Math.max(usual[0], floor)) / (roof - floor)) * 100}%`,
+            }}
+          />
+          <input
+            type="range"
+            aria-label={`${common.label ?? note.title}, slider`}
+            min={floor}
+            max={roof}
+            step={(roof - floor) / 100}
+            value={now}
+            onChange={(e) => {
+              const next = Number(Number(e.target.value).toFixed((note.digits ?? 2) + 1));
+              setSlid(next);
+              attempt({ op: "set", path: common.path, value: next }, form);
+            }}
+            onPointerUp={() => slid !== null && void edit({ op: "set", path: common.path, value: slid })}
+            onKeyUp={() => slid !== null && void edit({ op: "set", path: common.path, value: slid })}
+          />
+        </div>
+      )}
+    </>
+  );
+}
+
+/** A choice out of a list. */
+export function ChoiceField({
+  options,
+  vary,
+  ...common
+}: Common & { options: { id: string; name: string }[]; vary?: boolean }) {
+  const { value, given, note } = useField(common);
+  const edit = useEdit();
+  const title = common.label ?? note.title;
+  return (
+    <div className="field wide">
+      <span className="name">{title}</span>
+      <span className="tags">
+        {vary && note.lever && <Vary path={common.path} />}
+        <Origin path={common.path} given={given} source={note.source} value={value} help={note.help} />
+      </span>
+      <Select
+        value={value === null || value === undefined ? "" : String(value)}
+        onChange={(e) => void edit({ op: "set", path: common.path, value: e.target.value })}
+        inputProps={{ "aria-label": title }}
+        fullWidth
+        displayEmpty
+        renderValue={(v) => options.find((o) => o.id === v)?.name ?? (v || "none")}
+      >
+        {options.map((o) => (
+          <MenuItem key={o.id} value={o.id}>
+            {o.name}
+          </MenuItem>
+        ))}
+      </Select>
+    </div>
+  );
+}
+
+/** A name. */
+export function TextField({ path, label }: { path: string; label: string }) {
+  const { data } = useProject();
+  const edit = useEdit();
+  const value = String(at(data?.completed, path) ?? "");
+  const [text, setText] = useState(value);
+  const id = useId();
+  useEffect(() => setText(value), [value]);
+  return (
+    <div className="field wide">
+      <label htmlFor={id}>{label}</label>
+      <span />
+      <input
+        id={id}
+        name={path}
+        value={text}
+        style={{ textAlign: "left" }}
+        maxLength={120}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => text !== value && text.trim() && void edit({ op: "set", path, value: text.trim() })}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,437 @@
+import { Line, OrbitControls, OrthographicCamera } from "@react-three/drei";
+import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef, useState } from "react";
+import * as THREE from "three";
+import type { Face, Geometry } from "../api/client";
+import type { Selection } from "../app/state";
+import type { Painted } from "./colours";
+
+export interface SiteBox {
+  id: string;
+  x: number;
+  y: number;
+  length: number;
+  depth: number;
+  height: number;
+  turn_deg?: number;
+}
+export interface SiteTree {
+  id: string;
+  x: number;
+  y: number;
+  height: number;
+  crown: number;
+}
+
+declare global {
+  interface Window {
+    __view?: { project: (x: number, y: number, z: number) => { x: number; y: number } };
+  }
+}
+
+type Orbit = { target: THREE.Vector3; update: () => void; object: THREE.Camera };
+const shade = (normal: THREE.Vector3) =>
+  normal.z > 0.5 ? 1 : normal.z < -0.5 ? 0.8 : 0.93 + 0.05 * (normal.x * 0.3 - normal.y * 0.8);
+
+function triangulate(loops: number[][][]): { points: THREE.Vector3[]; normal: THREE.Vector3; triangles: number[][] } {
+  const all = loops.map((l) => l.map(([x, y, z]) => new THREE.Vector3(x, y, z)));
+  const normal = new THREE.Vector3();
+  const outer = all[0];
+  outer.forEach((p, i) => {
+    const q = outer[(i + 1) % outer.length];
+    normal.x += (p.y - q.y) * (p.z + q.z);
+    normal.y += (p.z - q.z) * (p.x + q.x);
+    normal.z += (p.x - q.x) * (p.y + q.y);
+  });
+  normal.normalize();
+  const u =
+    Math.abs(normal.z) > 0.9 ? new THREE.Vector3(1, 0, 0) : new THREE.Vector3(-normal.y, normal.x, 0).normalize();
+  const v = new THREE.Vector3().crossVectors(normal, u);
+  const flat = all.map((l) => l.map((p) => new THREE.Vector2(p.dot(u), p.dot(v))));
+  return { points: all.flat(), normal, triangles: THREE.ShapeUtils.triangulateShape(flat[0], flat.slice(1)) };
+}
+
+function FacesMesh({
+  faces,
+  painted,
+  selected,
+  hidden,
+  onPick,
+  onHover,
+}: {
+  faces: Face[];
+  painted: Painted;
+  selected: (f: Face) => boolean;
+  hidden: (f: Face) => boolean;
+  onPick: (f: Face, e: ThreeEvent<MouseEvent>) => void;
+  onHover: (f: Face | null, e?: ThreeEvent<PointerEvent>) => void;
+}) {
+  const shown = useMemo(() => faces.filter((f) => f.boundary !== "zone" && !hidden(f)), [faces, hidden]);
+  const parts = useMemo(() => shown.map((f) => ({ face: f, ...triangulate(f.loops) })), [shown]);
+  const { geometry, table } = useMemo(() => {
+    const position: number[] = [];
+    const colour: number[] = [];
+    const owner: Face[] = [];
+    for (const { face, points, normal, triangles } of parts) {
+      const base = new THREE.Color(painted.colour(face) ?? "#FFFEFB");
+      if (selected(face)) base.lerp(new THREE.Color("#9FCBC6"), 0.75);
+      base.multiplyScalar(shade(normal));
+      for (const triangle of triangles) {
+        owner.push(face);
+        for (const i of triangle) {
+          position.push(points[i].x, points[i].y, points[i].z);
+          colour.push(base.r, base.g, base.b);
+        }
+      }
+    }
+    const made = new THREE.BufferGeometry();
+    made.setAttribute("position", new THREE.Float32BufferAttribute(position, 3));
+    made.setAttribute("color", new THREE.Float32BufferAttribute(colour, 3));
+    return { geometry: made, table: owner };
+  }, [parts, painted, selected]);
+  const edges = useMemo(() => segments(shown.flatMap((f) => f.loops)), [shown]);
+  const panes = useMemo(() => quads(shown.flatMap((f) => f.windows)), [shown]);
+  const frames = useMemo(() => segments(shown.flatMap((f) => f.windows)), [shown]);
+  const moved = useRef({ x: 0, y: 0 });
+  return (
+    <>
+      <mesh
+        geometry={geometry}
+        onPointerDown={(e) => {
+          moved.current = { x: e.clientX, y: e.clientY };
+        }}
+        onClick={(e) => {
+          if (Math.hypot(e.clientX - moved.current.x, e.clientY - moved.current.y) > 4 || e.faceIndex == null) return;
+          e.stopPropagation();
+          onPick(table[e.faceIndex], e);
+        }}
+        onPointerMove={(e) => e.faceIndex != null && onHover(table[e.faceIndex], e)}
+        onPointerOut={() => onHover(null)}
+      >
+        <meshBasicMaterial
+          vertexColors
+          side={THREE.DoubleSide}
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
+      </mesh>
+      <lineSegments geometry={edges}>
+        <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
+      </lineSegments>
+      <mesh geometry={panes} raycast={() => null}>
+        <meshBasicMaterial color="#8FBDBF" transparent opacity={0.72} side={THREE.DoubleSide} depthWrite={false} />
+      </mesh>
+      <lineSegments geometry={frames}>
+        <lineBasicMaterial color="#4E7478" transparent opacity={0.7} />
+      </lineSegments>
+    </>
+  );
+}
+
+function segments(loops: number[][][]): THREE.BufferGeometry {
+  const at: number[] = [];
+  for (const loop of loops) for (let i = 0; i < loop.length; i++) at.push(...loop[i], ...loop[(i + 1) % loop.length]);
+  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
+}
+
+function quads(loops: number[][][]): THREE.BufferGeometry {
+  const at: number[] = [];
+  for (const [a, b, c, d] of loops) at.push(...a, ...b, ...c, ...a, ...c, ...d);
+  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
+}
+
+export function boxLoops(b: SiteBox, ground: number): number[][][] {
+  const t = (-(b.turn_deg ?? 0) * Math.PI) / 180;
+  const turn = (x: number, y: number) => [
+    b.x + x * Math.cos(t) - y * Math.sin(t),
+    b.y + x * Math.sin(t) + y * Math.cos(t),
+  ];
+  const plan = [turn(0, 0), turn(b.length, 0), turn(b.length, b.depth), turn(0, b.depth)];
+  const level = (z: number) => plan.map(([x, y]) => [x, y, z]);
+  const low = level(ground);
+  const high = level(ground + b.height);
+  return [high, ...low.map((p, i) => [p, low[(i + 1) % 4], high[(i + 1) % 4], high[i]])];
+}
+
+function Surroundings({
+  boxes,
+  trees,
+  ground,
+  selection,
+  onPick,
+}: {
+  boxes: SiteBox[];
+  trees: SiteTree[];
+  ground: number;
+  selection: Selection | null;
+  onPick: (s: Selection) => void;
+}) {
+  return (
+    <>
+      {boxes.map((b) => {
+        const loops = boxLoops(b, ground);
+        const on = selection?.kind === "box" && selection.id === b.id;
+        return (
+          <group key={b.id}>
+            <mesh
+              geometry={quads(loops)}
+              onClick={(e) => {
+                e.stopPropagation();
+                onPick({ kind: "box", id: b.id });
+              }}
+            >
+              <meshBasicMaterial
+                color={on ? "#BFD3CF" : "#E4E0D7"}
+                side={THREE.DoubleSide}
+                polygonOffset
+                polygonOffsetFactor={1}
+                polygonOffsetUnits={1}
+              />
+            </mesh>
+            <lineSegments geometry={segments(loops)}>
+              <lineBasicMaterial color="#A8A192" />
+            </lineSegments>
+          </group>
+        );
+      })}
+      {trees.map((t) => (
+        <group key={t.id} position={[t.x, t.y, ground]}>
+          <mesh position={[0, 0, t.height * 0.6]} scale={[t.crown / 2, t.crown / 2, t.height * 0.4]}>
+            <icosahedronGeometry args={[1, 2]} />
+            <meshBasicMaterial color="#C9D1BC" transparent opacity={0.8} />
+          </mesh>
+          <Line
+            points={[
+              [0, 0, 0],
+              [0, 0, t.height * 0.5],
+            ]}
+            color="#8A917E"
+            lineWidth={1}
+          />
+        </group>
+      ))}
+    </>
+  );
+}
+
+function Ground({ middle, size, level }: { middle: THREE.Vector3; size: number; level: number }) {
+  const geometry = useMemo(() => {
+    const at: number[] = [];
+    const step = 10;
+    const half = Math.ceil(size / step) * step;
+    const cx = Math.round(middle.x / step) * step;
+    const cy = Math.round(middle.y / step) * step;
+    for (let k = -half; k <= half; k += step)
+      at.push(cx - half, cy + k, level, cx + half, cy + k, level, cx + k, cy - half, level, cx + k, cy + half, level);
+    return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
+  }, [middle, size, level]);
+  return (
+    <lineSegments geometry={geometry}>
+      <lineBasicMaterial color="#E6DFD0" />
+    </lineSegments>
+  );
+}
+
+/** The north arrows on the ground: the drawing's dashed, the true one full. */
+function North({ at, size, north, level }: { at: THREE.Vector3; size: number; north: number; level: number }) {
+  const turn = (north * Math.PI) / 180;
+  const tip = (a: number, l: number): [number, number, number] => [
+    at.x + Math.sin(a) * l,
+    at.y + Math.cos(a) * l,
+    level,
+  ];
+  return (
+    <>
+      <Line points={[[at.x, at.y, level], tip(-turn, size)]} color="#22303A" lineWidth={2} />
+      <Line
+        points={[tip(-turn + 0.25, size * 0.72), tip(-turn, size), tip(-turn - 0.25, size * 0.72)]}
+        color="#22303A"
+        lineWidth={2}
+      />
+      <Line
+        points={[[at.x, at.y, level], tip(0, size * 0.8)]}
+        color="#5D6468"
+        lineWidth={1}
+        dashed
+        dashSize={0.6}
+        gapSize={0.5}
+      />
+    </>
+  );
+}
+
+function Hook() {
+  const { camera, size } = useThree();
+  useEffect(() => {
+    window.__view = {
+      project: (x, y, z) => {
+        const p = new THREE.Vector3(x, y, z).project(camera);
+        return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height };
+      },
+    };
+  }, [camera, size]);
+  return null;
+}
+
+/** The building as a card model. Drag turns, two fingers or the buttons zoom, Shift-drag moves. */
+export function Model3D({
+  geometry,
+  painted,
+  boxes,
+  trees,
+  ground,
+  north,
+  selection,
+  level,
+  onSelect,
+}: {
+  geometry: Geometry | undefined;
+  painted: Painted;
+  boxes: SiteBox[];
+  trees: SiteTree[];
+  ground: number;
+  north: number;
+  selection: Selection | null;
+  level: number | null;
+  onSelect: (selection: Selection | null) => void;
+}) {
+  const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
+  const controls = useRef<Orbit | null>(null);
+  const zones = useMemo(() => new Map((geometry?.zones ?? []).map((z) => [z.id, z])), [geometry]);
+  const bounds = useMemo(() => {
+    const box = new THREE.Box3();
+    for (const f of geometry?.faces ?? [])
+      for (const p of f.loops[0]) box.expandByPoint(new THREE.Vector3(p[0], p[1], p[2]));
+    if (box.isEmpty()) box.set(new THREE.Vector3(0, 0, 0), new THREE.Vector3(40, 30, 8));
+    return box;
+  }, [geometry]);
+  const first = useRef<THREE.Box3 | null>(null);
+  if (!first.current || (geometry && !first.current.intersectsBox(bounds))) first.current = bounds;
+  const middle = useMemo(() => (first.current ?? bounds).getCenter(new THREE.Vector3()), [bounds]);
+  const reach = (first.current ?? bounds).getSize(new THREE.Vector3()).length();
+  const selected = useMemo(() => {
+    return (f: Face) => {
+      if (!selection) return false;
+      if (selection.kind === "face") return f.id === selection.id;
+      if (selection.kind === "zone") return f.zone === selection.id;
+      return selection.kind === "volume" && f.zone.startsWith(`${selection.id}/`);
+    };
+  }, [selection]);
+  const hidden = useMemo(
+    () => (f: Face) => level !== null && (zones.get(f.zone)?.level ?? 0) > level + 0.01,
+    [level, zones],
+  );
+
+  function zoom(by: number) {
+    const camera = controls.current?.object as THREE.OrthographicCamera | undefined;
+    if (!camera) return;
+    camera.zoom *= by;
+    camera.updateProjectionMatrix();
+    controls.current?.update();
+  }
+  function look(x: number, y: number, z: number) {
+    const camera = controls.current?.object;
+    if (!camera || !controls.current) return;
+    camera.position.set(middle.x + x * reach * 3, middle.y + y * reach * 3, middle.z + z * reach * 3);
+    controls.current.target.copy(middle);
+    controls.current.update();
+  }
+
+  return (
+    <>
+      <Canvas
+        frameloop="demand"
+        gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true }}
+        dpr={[1, 2]}
+        onPointerMissed={() => onSelect(null)}
+        onCreated={({ gl }) => gl.setClearColor("#F7F4EE")}
+      >
+        <OrthographicCamera
+          makeDefault
+          up={[0, 0, 1]}
+          position={[middle.x + reach * 1.7, middle.y - reach * 2.3, middle.z + reach * 1.6]}
+          near={-1000}
+          far={5000}
+          zoom={9 * (72 / (reach + 14))}
+        />
+        <OrbitControls
+          ref={(c) => {
+            controls.current = c as unknown as Orbit;
+          }}
+          target={middle}
+          enableDamping={false}
+          maxPolarAngle={Math.PI / 2 - 0.02}
+          makeDefault
+        />
+        <Hook />
+        <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
+        <North
+          at={new THREE.Vector3(bounds.min.x - 9, bounds.min.y - 4, ground)}
+          size={7}
+          north={north}
+          level={ground}
+        />
+        <Surroundings boxes={boxes} trees={trees} ground={ground} selection={selection} onPick={onSelect} />
+        {geometry && (
+          <>
+            <FacesMesh
+              faces={geometry.faces}
+              painted={painted}
+              selected={selected}
+              hidden={hidden}
+              onPick={(f) => onSelect({ kind: "face", id: f.id })}
+              onHover={(f, e) =>
+                setHover(
+                  f && e
+                    ? {
+                        name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
+                        x: e.nativeEvent.offsetX,
+                        y: e.nativeEvent.offsetY,
+                      }
+                    : null,
+                )
+              }
+            />
+            <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
+              <meshBasicMaterial color="#EFE9DA" side={THREE.DoubleSide} />
+            </mesh>
+            <lineSegments geometry={segments(level === null ? geometry.shades : [])}>
+              <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
+            </lineSegments>
+          </>
+        )}
+      </Canvas>
+      {hover && (
+        <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
+          {hover.name}
+        </div>
+      )}
+      <div
+        className="switch"
+        style={{ position: "absolute", right: 14, bottom: 14, zIndex: 3 }}
+        role="group"
+        aria-label="View"
+      >
+        <button type="button" aria-label="Nearer" onClick={() => zoom(1.25)}>
+          +
+        </button>
+        <button type="button" aria-label="Further" onClick={() => zoom(0.8)}>
+          −
+        </button>
+        <button type="button" title="From the south-east" onClick={() => look(0.55, -0.75, 0.5)}>
+          SE
+        </button>
+        <button type="button" title="From the south-west" onClick={() => look(-0.55, -0.75, 0.5)}>
+          SW
+        </button>
+        <button type="button" title="From the north-west" onClick={() => look(-0.55, 0.75, 0.5)}>
+          NW
+        </button>
+        <button type="button" title="From above" onClick={() => look(0, -0.001, 1)}>
+          top
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,111 @@
+import { MenuItem, Select } from "@mui/material";
+import { type ReactNode, useMemo } from "react";
+import { useGeometry, useOutcome, useScheme } from "../api/hooks";
+import { type Colouring, useKept, useView } from "../app/state";
+import { paint } from "./colours";
+import { Model3D, type SiteBox, type SiteTree } from "./Model3D";
+import { Compass, Plan } from "./Plan";
+import { StoreyLadder } from "./StoreyLadder";
+
+const questions: { id: Colouring; name: string }[] = [
+  { id: "nothing", name: "nothing" },
+  { id: "boundary", name: "boundary" },
+  { id: "zone", name: "zone" },
+  { id: "use", name: "use" },
+  { id: "glass", name: "glazing ratio" },
+  { id: "heating", name: "heating by zone" },
+  { id: "cooling", name: "cooling by zone" },
+  { id: "warm", name: "hours too warm" },
+];
+
+/** The canvas that the stages share: the card model or the plan, the storey ladder, colouring and its legend. */
+export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
+  const { scheme, state } = useScheme();
+  const view = useView();
+  const units = useKept((s) => s.units);
+  const kept = useGeometry(scheme.id);
+  const outcome = useOutcome(scheme.id).data;
+  const tried = view.tried?.scheme === scheme.id ? view.tried.geometry : null;
+  const geometry = tried ?? kept.data;
+  const place = state.completed.place;
+  const boxes = (place?.boxes ?? []) as SiteBox[];
+  const trees = (place?.trees ?? []) as SiteTree[];
+  const ground = place?.ground_level_m ?? 0;
+  const north = place?.north_deg ?? 0;
+  const painted = useMemo(
+    () => (geometry ? paint(view.colouring, geometry, outcome, units) : { colour: () => null, legend: null }),
+    [geometry, view.colouring, outcome, units],
+  );
+  const volumes = scheme.volumes ?? [];
+  const shared = {
+    geometry,
+    boxes,
+    trees,
+    ground,
+    north,
+    selection: view.selection,
+    level: view.level,
+    onSelect: (selection: typeof view.selection) => view.set({ selection }),
+  };
+  return (
+    <div className="canvas">
+      <div className="canvas-tools">
+        {tools}
+        <span style={{ flex: 1 }} />
+        <span className="switch" role="group" aria-label="Canvas">
+          <button type="button" aria-pressed={!view.plan} onClick={() => view.set({ plan: false })}>
+            3D
+          </button>
+          <button type="button" aria-pressed={view.plan} onClick={() => view.set({ plan: true })}>
+            Plan
+          </button>
+        </span>
+        <Select
+          value={view.colouring}
+          onChange={(e) => view.set({ colouring: e.target.value as Colouring })}
+          renderValue={(v) => `Colour by: ${questions.find((q) => q.id === v)?.name}`}
+          inputProps={{ "aria-label": "Colour by" }}
+        >
+          {questions.map((q) => (
+            <MenuItem key={q.id} value={q.id}>
+              {q.name}
+            </MenuItem>
+          ))}
+        </Select>
+      </div>
+      {view.plan ? (
+        <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} {...shared} />
+      ) : (
+        <>
+          <Model3D painted={painted} {...shared} />
+          <Compass north={north} />
+        </>
+      )}
+      <StoreyLadder volumes={volumes} level={view.level} onLevel={(level) => view.set({ level })} />
+      {painted.legend && (
+        <div className="overlay" style={{ right: 14, top: 56 }}>
+          <div className="quiet">{painted.legend.title}</div>
+          {painted.legend.entries.map((e) => (
+            <div key={e.name} className="row" style={{ gap: 6 }}>
+              <svg width={18} height={12} aria-hidden="true">
+                <rect width={18} height={12} fill={e.colour} stroke="#8A8A86" strokeWidth={0.7} />
+                {e.pattern === "hatch" && <path d="M0 12L12 0M6 12L18 0" stroke="#22303A" />}
+                {e.pattern === "dots" && (
+                  <path d="M4 4h1M9 4h1M14 4h1M4 8h1M9 8h1M14 8h1" stroke="#1F6F78" strokeWidth={1.6} />
+                )}
+                {e.pattern === "cross" && <path d="M0 0l18 12M18 0L0 12" stroke="#8A8A86" />}
+              </svg>
+              {e.name}
+            </div>
+          ))}
+        </div>
+      )}
+      {volumes.length === 0 && !(scheme.zones ?? []).length && !view.drawing && empty}
+      {kept.isError && volumes.length > 0 && (
+        <div className="overlay remark fault" style={{ left: 14, top: 58, maxWidth: 460 }}>
+          {kept.error.message}
+        </div>
+      )}
+    </div>
+  );
+}

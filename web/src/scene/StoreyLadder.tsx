@@ -1,0 +1,86 @@
+import type { Volume } from "../api/client";
+import { useKept } from "../app/state";
+import { figure } from "../app/words";
+
+export interface Rung {
+  level: number;
+  height: number;
+  volumes: { volume: string; storey: string }[];
+}
+
+/** All storeys of all volumes by their level, lowest first. */
+export function rungsOf(volumes: Volume[]): Rung[] {
+  const rungs = new Map<string, Rung>();
+  for (const v of volumes) {
+    let level = v.base_level_m ?? 0;
+    for (const s of v.storeys) {
+      const key = level.toFixed(2);
+      const rung = rungs.get(key) ?? { level, height: s.height_m ?? 3.5, volumes: [] };
+      rung.volumes.push({ volume: v.id, storey: s.id });
+      rung.height = Math.min(rung.height, s.height_m ?? 3.5);
+      rungs.set(key, rung);
+      level += s.height_m ?? 3.5;
+    }
+  }
+  return [...rungs.values()].sort((a, b) => a.level - b.level);
+}
+
+/** The building's section drawn small, one rung a storey; a click works on that storey, another lets go. */
+export function StoreyLadder({
+  volumes,
+  level,
+  onLevel,
+}: {
+  volumes: Volume[];
+  level: number | null;
+  onLevel: (level: number | null) => void;
+}) {
+  const units = useKept((s) => s.units);
+  const rungs = rungsOf(volumes);
+  if (rungs.length === 0) return null;
+  const fold = rungs.length > 12;
+  const shown = fold
+    ? rungs.filter((_, i) => i < 3 || i >= rungs.length - 3 || i % Math.ceil(rungs.length / 6) === 0)
+    : rungs;
+  const tall = Math.min(30, 260 / shown.length);
+  const most = Math.max(...shown.map((r) => r.volumes.length));
+  const height = shown.length * tall;
+  return (
+    <svg className="ladder" width={110} height={height + 12} aria-label="Storeys">
+      {shown.map((r, i) => {
+        const y = height - (i + 1) * tall + 6;
+        const wide = 24 + (30 * r.volumes.length) / most;
+        const on = level !== null && Math.abs(level - r.level) < 0.01;
+        return (
+          <g
+            key={r.level}
+            role="button"
+            tabIndex={0}
+            aria-pressed={on}
+            aria-label={`Storey at ${r.level.toFixed(1)} m`}
+            style={{ cursor: "pointer" }}
+            onClick={() => onLevel(on ? null : r.level)}
+            onKeyDown={(e) => e.key === "Enter" && onLevel(on ? null : r.level)}
+          >
+            <rect
+              x={2}
+              y={y}
+              width={wide}
+              height={tall}
+              fill={on ? "#CFE3E0" : "#FFFEFB"}
+              stroke="#22303A"
+              strokeWidth={on ? 1.8 : 1}
+            />
+            <text x={9} y={y + tall / 2 + 4} fontSize={11.5} fill="#22303A">
+              {rungs.indexOf(r)}
+            </text>
+            <text x={wide + 8} y={y + tall + 4} fontSize={11.5} fill="#5D6468">
+              {figure(r.level, "m", units, 1).text}
+            </text>
+          </g>
+        );
+      })}
+      <line x1={0} x2={70} y1={height + 6} y2={height + 6} stroke="#22303A" strokeWidth={1.6} />
+    </svg>
+  );
+}

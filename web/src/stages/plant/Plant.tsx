@@ -1,0 +1,139 @@
+import { useOutcome, useScheme } from "../../api/hooks";
+import { Workbench } from "../../app/Sheet";
+import { useKept } from "../../app/state";
+import { both } from "../../app/words";
+import type { Totals } from "../../charts/EndUseBar";
+import { ChoiceField, NumberField } from "../../fields/Field";
+import { Scene } from "../../scene/Scene";
+
+const carriers = [
+  { id: "electricity", name: "electricity" },
+  { id: "gas", name: "gas" },
+  { id: "district_heat", name: "district heat" },
+  { id: "biomass", name: "biomass" },
+];
+
+/** What meets the demand, the panels on the roof, prices and emission factors. */
+export default function Plant() {
+  const { scheme } = useScheme();
+  const units = useKept((s) => s.units);
+  const outcome = useOutcome(scheme.id).data;
+  const totals = outcome?.totals as
+    | (Totals & { module_area_m2: number; heating_demand_kwh: number; cooling_demand_kwh: number })
+    | undefined;
+  const path = `schemes/${scheme.id}/plant`;
+  return (
+    <Workbench canvas={<Scene />}>
+      <h2>Plant</h2>
+      <details open>
+        <summary>Heat</summary>
+        {totals && (
+          <Way
+            from={totals.heating_demand_kwh}
+            to={totals.energy_kwh.heating ?? 0}
+            name={scheme.plant?.heating?.carrier ?? "electricity"}
+            units={units}
+          />
+        )}
+        <ChoiceField path={`${path}/heating/carrier`} note="HeatSource.carrier" label="Carrier" options={carriers} />
+        <NumberField path={`${path}/heating/efficiency`} note="HeatSource.efficiency" vary slider />
+      </details>
+      <details open>
+        <summary>Cold</summary>
+        {totals && (
+          <Way from={totals.cooling_demand_kwh} to={totals.energy_kwh.cooling ?? 0} name="electricity" units={units} />
+        )}
+        <NumberField path={`${path}/cooling/efficiency`} note="CoolSource.efficiency" vary slider />
+      </details>
+      <details>
+        <summary>Hot water</summary>
+        <ChoiceField path={`${path}/hot_water/carrier`} note="HotWater.carrier" label="Carrier" options={carriers} />
+        <NumberField path={`${path}/hot_water/efficiency`} note="HotWater.efficiency" />
+        <NumberField path={`${path}/hot_water/rise_k`} note="HotWater.rise_k" />
+      </details>
+      <details>
+        <summary>Ventilation</summary>
+        <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" as="percent" vary />
+        <NumberField path={`${path}/ventilation/fan_w_ls`} note="Ventilation.fan_w_ls" />
+        <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" as="percent" />
+      </details>
+      <details open>
+        <summary>Photovoltaics</summary>
+        <NumberField
+          path={`${path}/photovoltaics/roof_share`}
+          note="Photovoltaics.roof_share"
+          as="percent"
+          vary
+          slider
+        />
+        <NumberField path={`${path}/photovoltaics/tilt_deg`} note="Photovoltaics.tilt_deg" vary />
+        <NumberField path={`${path}/photovoltaics/azimuth_deg`} note="Photovoltaics.azimuth_deg" vary />
+        <NumberField
+          path={`${path}/photovoltaics/module_efficiency`}
+          note="Photovoltaics.module_efficiency"
+          as="percent"
+        />
+        <NumberField path={`${path}/photovoltaics/losses`} note="Photovoltaics.losses" as="percent" />
+        <NumberField
+          path={`${path}/photovoltaics/inverter_efficiency`}
+          note="Photovoltaics.inverter_efficiency"
+          as="percent"
+        />
+        {totals && totals.module_area_m2 > 0 && (
+          <div className="small quiet">
+            {both(totals.module_area_m2, "m²", units, 0)} of modules make{" "}
+            {both(totals.generation_kwh.used + totals.generation_kwh.exported, "kWh", units, 0)} a year;{" "}
+            {both(totals.generation_kwh.used, "kWh", units, 0)} is used here, the rest exported.
+          </div>
+        )}
+      </details>
+      <details>
+        <summary>Prices and emission factors</summary>
+        <div className="small quiet">Of the project: the same for all schemes, so that comparisons are fair.</div>
+        {carriers.map((c) => (
+          <div key={c.id}>
+            <NumberField path={`factors/${c.id}/price`} note={`${classOf[c.id]}.price`} label={`Price, ${c.name}`} />
+            <NumberField path={`factors/${c.id}/carbon`} note={`${classOf[c.id]}.carbon`} label={`Carbon, ${c.name}`} />
+          </div>
+        ))}
+        <NumberField path="factors/export_price" note="Factors.export_price" />
+        <NumberField path="factors/too_warm_c" note="Factors.too_warm_c" />
+        <NumberField path="factors/too_cold_c" note="Factors.too_cold_c" />
+      </details>
+    </Workbench>
+  );
+}
+
+const classOf: Record<string, string> = {
+  electricity: "CarrierFactors",
+  gas: "GasFactors",
+  district_heat: "DistrictHeatFactors",
+  biomass: "BiomassFactors",
+};
+
+/** From demand to carrier, as a small diagram. */
+function Way({ from, to, name, units }: { from: number; to: number; name: string; units: "SI" | "IP" }) {
+  const most = Math.max(from, to, 1);
+  const tall = (v: number) => Math.max((v / most) * 34, 1.5);
+  const middle = 24;
+  return (
+    <svg viewBox="0 0 300 52" width="100%" aria-label={`Demand ${from.toFixed(0)} kWh, bought ${to.toFixed(0)} kWh`}>
+      <path
+        d={`M70 ${middle - tall(from) / 2}C150 ${middle - tall(from) / 2} 150 ${middle - tall(to) / 2} 228 ${middle - tall(to) / 2}V${middle + tall(to) / 2}C150 ${middle + tall(to) / 2} 150 ${middle + tall(from) / 2} 70 ${middle + tall(from) / 2}Z`}
+        fill="#BFDAD6"
+      />
+      <text x={0} y={middle} fontSize={11} fill="#22303A">
+        demand
+      </text>
+      <text x={0} y={middle + 13} fontSize={11} fill="#5D6468">
+        {both(from, "kWh", units, 0)}
+      </text>
+      <text x={234} y={middle} fontSize={11} fill="#22303A">
+        {name.replace("_", " ")}
+      </text>
+      <text x={234} y={middle + 13} fontSize={11} fill="#5D6468">
+        {both(to, "kWh", units, 0)}
+      </text>
+    </svg>
+  );
+}

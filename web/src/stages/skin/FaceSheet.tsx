@@ -1,0 +1,95 @@
+import { Button } from "@mui/material";
+import { useEffect, useState } from "react";
+import type { Edit, Face } from "../../api/client";
+import { useEdit, useScheme } from "../../api/hooks";
+import { useKept } from "../../app/state";
+import { both, freshId } from "../../app/words";
+
+interface Override {
+  id: string;
+  face: string;
+  glazing_ratio?: number | null;
+  boundary?: string | null;
+}
+
+/** One face: what it meets, and what it does differently from the scheme. */
+export function FaceSheet({ face }: { face: Face }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  const units = useKept((s) => s.units);
+  const list = (scheme.skin?.overrides ?? []) as Override[];
+  const own = list.find((o) => o.face === face.edge);
+  const ratio = face.window_area / face.area;
+  const [text, setText] = useState("");
+  useEffect(() => setText((ratio * 100).toFixed(0)), [ratio]);
+  const path = `schemes/${scheme.id}/skin/overrides`;
+
+  function put(part: Partial<Override>) {
+    const id =
+      own?.id ??
+      freshId(
+        "face",
+        list.map((o) => o.id),
+      );
+    const item = Object.fromEntries(
+      Object.entries({ ...own, id, face: face.edge, ...part }).filter(([, v]) => v !== null && v !== undefined),
+    );
+    void edit({ op: "put", path, item } as Edit);
+  }
+
+  return (
+    <>
+      <h2>
+        {face.kind === "wall" ? "Wall" : face.kind === "ceiling" ? "Ceiling or roof" : "Floor"} {face.orientation}
+      </h2>
+      <section>
+        <div className="spread">
+          <span>Boundary</span>
+          <span>{face.boundary === "zone" ? "another zone" : face.boundary}</span>
+        </div>
+        <div className="spread">
+          <span>External area</span>
+          <span>{both(face.area, "m²", units, 1)}</span>
+        </div>
+        {face.kind === "wall" && (
+          <div className="spread">
+            <span>True azimuth</span>
+            <span>{face.azimuth_deg.toFixed(0)}°</span>
+          </div>
+        )}
+        {face.edge && face.boundary === "outdoors" && (
+          <div className="field">
+            <label htmlFor="face-ratio">Glazing ratio</label>
+            <span className="tags">{own?.glazing_ratio != null && <span className="assumed">own value</span>}</span>
+            <input
+              id="face-ratio"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              onBlur={() => {
+                const value = Number(text.replace(",", ".")) / 100;
+                if (Number.isFinite(value) && Math.abs(value - ratio) > 0.002) put({ glazing_ratio: value });
+              }}
+              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            />
+            <span className="unit">%</span>
+          </div>
+        )}
+        {face.edge && face.boundary !== "zone" && (
+          <div className="row" style={{ marginTop: 8 }}>
+            <Button
+              variant="outlined"
+              onClick={() => put({ boundary: face.boundary === "adiabatic" ? "outdoors" : "adiabatic" })}
+            >
+              {face.boundary === "adiabatic" ? "Back to outdoors" : "Make it a party wall"}
+            </Button>
+            {own && (
+              <Button variant="outlined" onClick={() => void edit({ op: "remove", path: `${path}/${own.id}` } as Edit)}>
+                As the scheme
+              </Button>
+            )}
+          </div>
+        )}
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,349 @@
+import { DataGrid, type GridColDef } from "@mui/x-data-grid";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { type Case, client, got, type Study } from "../../api/client";
+import { useProjectId } from "../../api/hooks";
+import { tell, useKept } from "../../app/state";
+import { figure, inWords, round, scale } from "../../app/words";
+import { type FigureOf, figuresOf, type Kept, running, shownFirst } from "./figures";
+
+export function useCases(study: Study, live = false) {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["cases", study.id],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/studies/{study_id}/cases", {
+          params: { path: { project_id: project, study_id: study.id } },
+        }),
+      ),
+    refetchInterval: live ? 1500 : false,
+  });
+}
+
+export function usePins() {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["pins", project],
+    queryFn: async () =>
+      (await got(
+        client.GET("/api/projects/{project_id}/pins", { params: { path: { project_id: project } } }),
+      )) as unknown as {
+        id: string;
+        study: string | null;
+        number: number | null;
+        scheme: string | null;
+      }[],
+  });
+}
+
+/** Lever strips, result rows and the table; all say the same selection. */
+export function Cases({
+  study,
+  live,
+  kept,
+  onKept,
+}: {
+  study: Study;
+  live: { done: number } | null;
+  kept: Kept;
+  onKept: (kept: Kept) => void;
+}) {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const units = useKept((s) => s.units);
+  const answer = useCases(study, Boolean(live)).data;
+  const pins = usePins().data ?? [];
+  const keys = study.levers.map((l) => l.key);
+  const cases = answer?.cases ?? [];
+  const pinned = new Map(pins.filter((p) => p.study === study.id).map((p) => [p.number, p.id]));
+  const inRunning = useMemo(() => cases.filter((c) => running(c, keys, kept)), [cases, keys, kept]);
+  const base = answer?.baseline.eui_kwh_per_m2 ?? null;
+
+  async function pin(c: Case) {
+    const own = pinned.get(c.number);
+    const params = { path: { project_id: project } };
+    if (own)
+      await got(
+        client.DELETE("/api/projects/{project_id}/pins/{pin_id}", {
+          params: { path: { project_id: project, pin_id: own } },
+        }),
+      );
+    else
+      await got(
+        client.POST("/api/projects/{project_id}/pins", { params, body: { study: study.id, number: c.number } }),
+      );
+    await queries.invalidateQueries({ queryKey: ["pins", project] });
+    await queries.invalidateQueries({ queryKey: ["findings", project] });
+    tell(own ? `Case ${c.number} is no longer pinned.` : `Case ${c.number} is pinned; see Findings.`);
+  }
+
+  function toggle(lever: string, step: number) {
+    const now = kept.dropped[lever] ?? [];
+    const next = now.includes(step) ? now.filter((s) => s !== step) : [...now, step];
+    onKept({ ...kept, dropped: { ...kept.dropped, [lever]: next } });
+  }
+
+  const columns: GridColDef<Case>[] = [
+    {
+      field: "pin",
+      headerName: "",
+      width: 34,
+      sortable: false,
+      renderCell: ({ row }) => (
+        <button
+          type="button"
+          className="plain"
+          aria-label={pinned.has(row.number) ? `Unpin case ${row.number}` : `Pin case ${row.number}`}
+          aria-pressed={pinned.has(row.number)}
+          onClick={() => void pin(row)}
+        >
+          {pinned.has(row.number) ? "◆" : "◇"}
+        </button>
+      ),
+    },
+    ...study.levers.map(
+      (l, i): GridColDef<Case> => ({
+        field: l.key,
+        headerName: l.title,
+        flex: 1,
+        minWidth: 70,
+        valueGetter: (_, row) => row.steps[i],
+        renderCell: ({ row }) => shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units),
+      }),
+    ),
+    number("eui_kwh_per_m2", units),
+    {
+      field: "than",
+      headerName: `than ${answer?.baseline_name ?? ""} as it stands`,
+      width: 132,
+      align: "right",
+      headerAlign: "right",
+      valueGetter: (_, row) => row.figures.eui_kwh_per_m2,
+      renderCell: ({ row }) =>
+        base && row.figures.eui_kwh_per_m2 != null ? inWords(row.figures.eui_kwh_per_m2, base) : "",
+    },
+    number("peak_cooling_w", units),
+    number("peak_heating_w", units),
+    number("cost_per_m2", units),
+    number("too_warm_h", units),
+  ];
+
+  return (
+    <>
+      <div className="spread" style={{ flexWrap: "wrap" }}>
+        <h2>{study.name}</h2>
+        <span className="small quiet" data-study-status={study.status}>
+          {round(study.total, 0)} cases · {round(inRunning.length, 0)} in the running · {pinned.size} pinned ·{" "}
+          {study.failed} failed
+          {study.status === "done" ? ` · took ${study.seconds.toFixed(1)} s` : ` · ${study.status}`} ·{" "}
+          <a href={`/api/projects/${project}/studies/${study.id}/cases.csv`}>CSV</a>
+        </span>
+      </div>
+      {study.outdated && study.status === "done" && (
+        <div className="remark">
+          The project has changed since this study ran; its cases are of the documents as they were then.
+        </div>
+      )}
+      <div style={{ margin: "10px 0 6px" }}>
+        {study.levers.map((l, i) => (
+          <div className="strip" key={l.key}>
+            <span>{l.title}</span>
+            <div className="boxes">
+              {l.steps.map((step, s) => {
+                const all = cases.filter((c) => c.steps[i] === s && c.status === "done");
+                const still = all.filter((c) => running(c, keys, kept));
+                const on = !kept.dropped[l.key]?.includes(s);
+                return (
+                  <button
+                    key={String(step)}
+                    type="button"
+                    className="box"
+                    aria-pressed={on}
+                    title={
+                      on ? `${still.length} of ${all.length} in the running; click to drop` : "Dropped; click to keep"
+                    }
+                    onClick={() => toggle(l.key, s)}
+                  >
+                    {on && all.length > 0 && (
+                      <span className="fill" style={{ width: `${(still.length / all.length) * 100}%` }} />
+                    )}
+                    <span className="label">{shownStep(l.labels[s], step, l.unit, units)}</span>
+                  </button>
+                );
+              })}
+            </div>
+          </div>
+        ))}
+        {figuresOf
+          .filter((f) => shownFirst.includes(f.id))
+          .map((f) => (
+            <Range key={f.id} f={f} cases={cases} still={inRunning} kept={kept} onKept={onKept} units={units} />
+          ))}
+      </div>
+      <div style={{ height: "calc(100vh - 470px)", minHeight: 200 }}>
+        <DataGrid
+          rows={inRunning}
+          columns={columns}
+          getRowId={(c) => c.number}
+          density="compact"
+          rowHeight={30}
+          columnHeaderHeight={34}
+          disableColumnMenu
+          disableRowSelectionOnClick
+          hideFooterSelectedRowCount
+          initialState={{
+            sorting: { sortModel: [{ field: "eui_kwh_per_m2", sort: "asc" }] },
+            pagination: { paginationModel: { pageSize: 100 } },
+          }}
+          pageSizeOptions={[100]}
+          sx={{
+            border: 0,
+            fontSize: 12.5,
+            "& .MuiDataGrid-columnHeader": { background: "transparent" },
+            "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500 },
+          }}
+        />
+      </div>
+      {study.failed > 0 && (
+        <details>
+          <summary>{study.failed} failed cases</summary>
+          {cases
+            .filter((c) => c.status === "failed")
+            .slice(0, 30)
+            .map((c) => (
+              <div key={c.number} className="small">
+                Case {c.number}: {c.reason}
+              </div>
+            ))}
+        </details>
+      )}
+    </>
+  );
+}
+
+/** A step's label; lengths and temperatures follow the unit system. */
+export function shownStep(label: string, step: unknown, unit: string, units: "SI" | "IP"): string {
+  if (units === "SI" || typeof step !== "number" || label.endsWith("%") || label === "none") return label;
+  const s = scale(unit, units);
+  return s.unit === unit ? label : `${Number((step * s.factor + s.offset).toFixed(2))} ${s.unit}`;
+}
+
+function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
+  const f = figuresOf.find((x) => x.id === id) as FigureOf;
+  return {
+    field: id,
+    headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
+    width: 104,
+    type: "number",
+    valueGetter: (_, row) => f.of(row.figures),
+    renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,
+  };
+}
+
+/** All cases as ticks along a figure; dragging the ends keeps a range. */
+function Range({
+  f,
+  cases,
+  still,
+  kept,
+  onKept,
+  units,
+}: {
+  f: FigureOf;
+  cases: Case[];
+  still: Case[];
+  kept: Kept;
+  onKept: (kept: Kept) => void;
+  units: "SI" | "IP";
+}) {
+  const values = cases.filter((c) => c.status === "done").map((c) => f.of(c.figures));
+  const [drag, setDrag] = useState<"low" | "high" | null>(null);
+  if (values.length === 0) return null;
+  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const span = high - low || 1;
+  const range = kept.ranges[f.id] ?? [low, high];
+  const at = (v: number) => ((v - low) / span) * 100;
+  const alive = new Set(still.map((c) => c.number));
+  function move(e: React.PointerEvent<SVGSVGElement>) {
+    if (!drag) return;
+    const box = e.currentTarget.getBoundingClientRect();
+    const v = low + Math.min(Math.max((e.clientX - box.left) / box.width, 0), 1) * span;
+    const next: [number, number] =
+      drag === "low" ? [Math.min(v, range[1]), range[1]] : [range[0], Math.max(v, range[0])];
+    onKept({ ...kept, ranges: { ...kept.ranges, [f.id]: next } });
+  }
+  function nudge(end: "low" | "high", by: number) {
+    const next: [number, number] = [...range];
+    next[end === "low" ? 0 : 1] = Math.min(Math.max(next[end === "low" ? 0 : 1] + by * span * 0.02, low), high);
+    onKept({ ...kept, ranges: { ...kept.ranges, [f.id]: next } });
+  }
+  return (
+    <div className="strip">
+      <span>{f.name}</span>
+      <div className="row">
+        <svg
+          className="range"
+          width="100%"
+          height={24}
+          preserveAspectRatio="none"
+          aria-label={`${f.name} of all cases`}
+          onPointerMove={move}
+          onPointerUp={() => setDrag(null)}
+          onPointerLeave={() => setDrag(null)}
+        >
+          <rect x="0" y={9} width="100%" height={6} fill="#E7E0D0" rx={3} />
+          {cases.map((c) =>
+            c.status === "done" ? (
+              <line
+                key={c.number}
+                x1={`${at(f.of(c.figures))}%`}
+                x2={`${at(f.of(c.figures))}%`}
+                y1={4}
+                y2={20}
+                stroke={alive.has(c.number) ? "#1F6F78" : "#CFC6B4"}
+                strokeOpacity={alive.has(c.number) ? 0.5 : 0.35}
+              />
+            ) : null,
+          )}
+          <rect
+            x={`${at(range[0])}%`}
+            y={1}
+            width={`${Math.max(at(range[1]) - at(range[0]), 0)}%`}
+            height={22}
+            fill="none"
+            stroke="#1F6F78"
+            strokeWidth={1.5}
+            rx={4}
+            pointerEvents="none"
+          />
+          {(["low", "high"] as const).map((end) => (
+            <rect
+              key={end}
+              x={`${at(range[end === "low" ? 0 : 1])}%`}
+              style={{ transform: "translateX(-4px)", cursor: "ew-resize" }}
+              y={0}
+              width={9}
+              height={24}
+              fill="#1F6F78"
+              fillOpacity={drag === end ? 0.5 : 0.12}
+              role="slider"
+              tabIndex={0}
+              aria-label={`${f.name}, ${end === "low" ? "from" : "to"}`}
+              aria-valuenow={range[end === "low" ? 0 : 1]}
+              onPointerDown={() => setDrag(end)}
+              onKeyDown={(e) => {
+                if (e.key === "ArrowLeft") nudge(end, -1);
+                if (e.key === "ArrowRight") nudge(end, 1);
+              }}
+            />
+          ))}
+        </svg>
+        <span className="small quiet" style={{ width: 132, textAlign: "right", whiteSpace: "nowrap" }}>
+          {figure(range[0], f.unit, units, f.digits).text} to {figure(range[1], f.unit, units, f.digits).text}{" "}
+          {figure(1, f.unit, units, 0).unit}
+        </span>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,147 @@
+import { MenuItem, Select } from "@mui/material";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { client, got, type Study } from "../../api/client";
+import { useProjectId } from "../../api/hooks";
+import { useKept } from "../../app/state";
+import { figure, scale } from "../../app/words";
+import { Chart } from "../../charts/Chart";
+import { grid, textStyle, value } from "../../charts/style";
+import { useCases } from "./Cases";
+import { figuresOf, type Kept, running } from "./figures";
+
+/** What matters most, and the best trade-offs between two figures. */
+export function Matters({ study, kept }: { study: Study; kept: Kept }) {
+  const project = useProjectId();
+  const units = useKept((s) => s.units);
+  const cases = useCases(study).data?.cases ?? [];
+  const [mine, setMine] = useState("eui_kwh_per_m2");
+  const [other, setOther] = useState("peak_cooling_w");
+  const answer = useQuery({
+    queryKey: ["matters", study.id, study.done, mine, other],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/studies/{study_id}/matters", {
+          params: { path: { project_id: project, study_id: study.id }, query: { figure: mine, against: other } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  }).data;
+  const f = figuresOf.find((x) => x.id === mine) ?? figuresOf[0];
+  const g = figuresOf.find((x) => x.id === other) ?? figuresOf[1];
+  const raw = mine.endsWith("_w") ? 1 / 1000 : 1;
+  const most = Math.max(...(answer?.effects ?? []).map((e) => e.span), 1e-9);
+  const keys = study.levers.map((l) => l.key);
+  const unit = figure(1, f.unit, units, 0).unit;
+
+  const option = useMemo(() => {
+    const a = scale(f.unit, units);
+    const b = scale(g.unit, units);
+    const best = new Set(answer?.best ?? []);
+    const point = (c: (typeof cases)[number]) => [g.of(c.figures) * b.factor, f.of(c.figures) * a.factor, c.number];
+    const done = cases.filter((c) => c.status === "done");
+    const front = done.filter((c) => best.has(c.number)).sort((p, q) => g.of(p.figures) - g.of(q.figures));
+    return {
+      grid: { ...grid, left: 46, bottom: 38, top: 24 },
+      tooltip: {
+        trigger: "item",
+        formatter: (p: { data: number[] }) =>
+          `case ${p.data[2]}: ${p.data[1].toFixed(1)} ${a.unit}, ${p.data[0].toFixed(1)} ${b.unit}`,
+        textStyle: { fontSize: 12 },
+      },
+      xAxis: {
+        ...value("", { scale: true }),
+        name: `${g.name}, ${b.unit}`,
+        nameLocation: "middle",
+        nameGap: 24,
+        nameTextStyle: textStyle,
+      },
+      yAxis: value(`${f.name}, ${a.unit}`, { scale: true }),
+      series: [
+        {
+          type: "scatter",
+          data: done.filter((c) => !running(c, keys, kept)).map(point),
+          symbolSize: 4,
+          itemStyle: { color: "#D5CCBB" },
+        },
+        {
+          type: "scatter",
+          data: done.filter((c) => running(c, keys, kept)).map(point),
+          symbolSize: 5,
+          itemStyle: { color: "#7FA9A8" },
+        },
+        {
+          type: "line",
+          data: front.map(point),
+          symbol: "circle",
+          symbolSize: 8,
+          lineStyle: { color: "#1F6F78", width: 2 },
+          itemStyle: { color: "#1F6F78" },
+        },
+      ],
+    };
+  }, [answer, cases, f, g, keys, kept, units]);
+
+  return (
+    <>
+      <h2>What matters most</h2>
+      <div className="small quiet" style={{ margin: "2px 0 8px" }}>
+        How far{" "}
+        <Select
+          variant="standard"
+          value={mine}
+          onChange={(e) => setMine(e.target.value)}
+          inputProps={{ "aria-label": "Figure" }}
+          sx={{ fontSize: 12 }}
+        >
+          {figuresOf.map((x) => (
+            <MenuItem key={x.id} value={x.id}>
+              {x.name.toLowerCase()}
+            </MenuItem>
+          ))}
+        </Select>{" "}
+        in {unit} moves as one lever goes through its steps, the mean over all others
+      </div>
+      {answer?.effects.map((e) => {
+        const lever = study.levers.find((l) => l.key === e.lever);
+        return (
+          <div key={e.lever} className="row" style={{ marginBottom: 5 }} data-effect={e.lever}>
+            <span style={{ width: 104 }}>{lever?.title ?? e.lever}</span>
+            <span style={{ flex: 1 }}>
+              <span
+                style={{
+                  display: "block",
+                  height: 14,
+                  width: `${(e.span / most) * 100}%`,
+                  background: "var(--tide)",
+                  borderRadius: 3,
+                }}
+              />
+            </span>
+            <span style={{ width: 44, textAlign: "right" }}>{figure(e.span * raw, f.unit, units, f.digits).text}</span>
+          </div>
+        );
+      })}
+      <div className="spread" style={{ marginTop: 18 }}>
+        <h3>Best trade-offs</h3>
+        <Select
+          variant="standard"
+          value={other}
+          onChange={(e) => setOther(e.target.value)}
+          inputProps={{ "aria-label": "Against" }}
+          sx={{ fontSize: 12 }}
+        >
+          {figuresOf.map((x) => (
+            <MenuItem key={x.id} value={x.id}>
+              against {x.name.toLowerCase()}
+            </MenuItem>
+          ))}
+        </Select>
+      </div>
+      <Chart option={option} height={260} label={`${f.name} against ${g.name} of all cases`} />
+      <div className="small quiet">
+        Joined: the cases that no other betters in both. {answer ? `There are ${answer.best.length}.` : ""}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,287 @@
+import { Button, Checkbox, Menu, MenuItem, Select } from "@mui/material";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../api/client";
+import { useLevers, useProjectId, useScheme } from "../../api/hooks";
+import { tell, useKept } from "../../app/state";
+import { round, scale } from "../../app/words";
+
+const percents = ["glazing_ratio", "roof_share", "heat_recovery"];
+const isPercent = (l: LeverSpec) => percents.some((p) => l.kind === p || (l.path ?? "").includes(p));
+
+/** The question: levers and their steps, how many cases, how long, and the start. */
+export function Question({
+  studies,
+  study,
+  onChoose,
+  live,
+}: {
+  studies: Study[];
+  study: Study | undefined;
+  onChoose: (id: string) => void;
+  live: { done: number; failed: number; total: number } | null;
+}) {
+  const { scheme, state } = useScheme();
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const offers = useLevers(scheme.id).data ?? [];
+  const key = `${state.id}/${scheme.id}`;
+  const { drafts, setDraft } = useKept();
+  const draft = drafts[key] ?? { name: "", levers: [] };
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [busy, setBusy] = useState(false);
+  const levers = draft.levers.filter((l) => l.steps.length > 0);
+  const spec = { name: draft.name || "Study", scheme: scheme.id, levers };
+  const plan = useQuery({
+    queryKey: ["plan", project, state.revision, JSON.stringify(spec)],
+    queryFn: () =>
+      got(
+        client.POST("/api/projects/{project_id}/studies/plan", {
+          params: { path: { project_id: project } },
+          body: { revision: state.revision, study: spec as never },
+        }),
+      ),
+    enabled: levers.length > 0,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+  function set(levers: LeverSpec[]) {
+    setDraft(key, { ...draft, levers });
+  }
+
+  async function run() {
+    setBusy(true);
+    try {
+      const made = await got(
+        client.POST("/api/projects/{project_id}/studies", {
+          params: { path: { project_id: project } },
+          body: { revision: state.revision, study: spec as never },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["studies", project] });
+      onChoose(made.id);
+    } catch (fault) {
+      tell((fault as Error).message, true);
+    }
+    setBusy(false);
+  }
+
+  const same = (o: LeverOffer, l: LeverSpec) => o.kind === l.kind && (o.path ?? null) === (l.path ?? null);
+  const stages = [...new Set(offers.map((o) => o.stage))];
+  return (
+    <div>
+      {studies.length > 0 && (
+        <>
+          <div className="small quiet">Studies</div>
+          <Select
+            fullWidth
+            value={study?.id ?? ""}
+            onChange={(e) => onChoose(e.target.value)}
+            inputProps={{ "aria-label": "Study" }}
+            sx={{ mb: 1 }}
+          >
+            {studies.map((s) => (
+              <MenuItem key={s.id} value={s.id}>
+                {s.name}, {round(s.total, 0)} cases
+              </MenuItem>
+            ))}
+          </Select>
+          {live && (
+            <div style={{ marginBottom: 10 }}>
+              <progress
+                value={live.done + live.failed}
+                max={live.total}
+                style={{ width: "100%", accentColor: "var(--tide)" }}
+              />
+              <div className="spread small">
+                <span data-progress={live.done}>
+                  {live.done + live.failed} of {live.total}
+                </span>
+                <button
+                  type="button"
+                  className="plain assumed"
+                  onClick={() =>
+                    study &&
+                    void got(
+                      client.POST("/api/projects/{project_id}/studies/{study_id}/cancel", {
+                        params: { path: { project_id: project, study_id: study.id } },
+                      }),
+                    )
+                  }
+                >
+                  Cancel
+                </button>
+              </div>
+            </div>
+          )}
+          <hr style={{ border: 0, borderTop: "1px solid var(--line)" }} />
+        </>
+      )}
+      <h2>New study</h2>
+      <div className="small quiet" style={{ marginBottom: 6 }}>
+        On {scheme.name}
+      </div>
+      <input
+        aria-label="Name of the study"
+        placeholder="What is the question?"
+        value={draft.name}
+        maxLength={120}
+        onChange={(e) => setDraft(key, { ...draft, name: e.target.value })}
+        style={{
+          width: "100%",
+          font: "inherit",
+          border: "1px solid var(--line)",
+          borderRadius: 6,
+          padding: "4px 8px",
+          marginBottom: 8,
+        }}
+      />
+      {draft.levers.map((l, i) => {
+        const offer = offers.find((o) => same(o, l));
+        return (
+          <div className="lever" key={`${l.kind}${l.path}`}>
+            <div className="spread">
+              <b>{offer?.title ?? l.path ?? l.kind}</b>
+              <button
+                type="button"
+                className="plain quiet"
+                aria-label={`Remove ${offer?.title}`}
+                onClick={() => set(draft.levers.filter((_, k) => k !== i))}
+              >
+                ×
+              </button>
+            </div>
+            <Steps
+              lever={l}
+              offer={offer}
+              onSteps={(steps) => set(draft.levers.map((d, k) => (k === i ? { ...d, steps } : d)))}
+            />
+          </div>
+        );
+      })}
+      <Button variant="outlined" fullWidth onClick={(e) => setMenu(e.currentTarget)}>
+        + lever
+      </Button>
+      <Menu
+        anchorEl={menu}
+        open={Boolean(menu)}
+        onClose={() => setMenu(null)}
+        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
+      >
+        {stages.flatMap((stage) => [
+          <MenuItem key={stage} disabled sx={{ fontWeight: 650 }}>
+            {stage[0].toUpperCase() + stage.slice(1)}
+          </MenuItem>,
+          ...offers
+            .filter((o) => o.stage === stage && !draft.levers.some((l) => same(o, l)))
+            .map((o) => (
+              <MenuItem
+                key={o.kind + o.path}
+                onClick={() => {
+                  setMenu(null);
+                  set([...draft.levers, { kind: o.kind, path: o.path, steps: o.steps }]);
+                }}
+              >
+                {o.title}
+                {o.path?.startsWith("volumes") ? `, ${o.path.split("/")[1]}` : ""}
+              </MenuItem>
+            )),
+        ])}
+      </Menu>
+      <hr style={{ border: 0, borderTop: "1px solid var(--line)", margin: "14px 0 8px" }} />
+      <div className="spread">
+        <span>Every combination</span>
+        <b data-cases={plan.data?.cases}>
+          {levers.length && plan.data ? `${round(plan.data.cases, 0)} cases` : "no case"}
+        </b>
+      </div>
+      <div className="small quiet" style={{ marginBottom: 8 }}>
+        {plan.data && levers.length ? `about ${seconds(plan.data.seconds)} on this computer` : "Add a lever to begin."}
+      </div>
+      {plan.isError && levers.length > 0 && <div className="remark fault">{plan.error.message}</div>}
+      <Button
+        variant="contained"
+        fullWidth
+        disabled={!plan.data || plan.isError || levers.length === 0 || busy}
+        onClick={() => void run()}
+      >
+        {plan.data && levers.length ? `Run ${round(plan.data.cases, 0)} cases` : "Run"}
+      </Button>
+    </div>
+  );
+}
+
+function seconds(s: number): string {
+  return s < 90 ? `${Math.max(1, Math.round(s))} seconds` : `${Math.round(s / 60)} minutes`;
+}
+
+/** The steps of a lever: names to tick, or numbers typed with commas between them. */
+function Steps({
+  lever,
+  offer,
+  onSteps,
+}: {
+  lever: LeverSpec;
+  offer?: LeverOffer;
+  onSteps: (steps: unknown[]) => void;
+}) {
+  const units = useKept((s) => s.units);
+  const percent = isPercent(lever);
+  const own = scale(offer?.unit ?? "", units);
+  const factor = percent ? 100 : own.factor;
+  const offset = percent ? 0 : own.offset;
+  const written = lever.steps
+    .map((s) => (typeof s === "number" ? String(Number((s * factor + offset).toFixed(2))) : String(s)))
+    .join(", ");
+  const [text, setText] = useState<string | null>(null);
+  if (offer && offer.choices.length > 0)
+    return (
+      <div>
+        {offer.choices.map((c) => {
+          const on = lever.steps.includes(c.id);
+          return (
+            <label key={c.id} className="row small" style={{ gap: 0 }}>
+              <Checkbox
+                size="small"
+                sx={{ p: "1px 5px 1px 0" }}
+                checked={on}
+                onChange={() => onSteps(on ? lever.steps.filter((s) => s !== c.id) : [...lever.steps, c.id])}
+              />
+              {c.name}
+            </label>
+          );
+        })}
+      </div>
+    );
+  return (
+    <div className="row small">
+      <input
+        aria-label={`Steps of ${offer?.title ?? lever.path}`}
+        value={text ?? written}
+        style={{
+          flex: 1,
+          minWidth: 0,
+          border: 0,
+          borderBottom: "1px dotted var(--quiet)",
+          font: "inherit",
+          background: "none",
+        }}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => {
+          if (text !== null) {
+            const list = text
+              .split(/[,;]\s*|\s+/)
+              .filter((t) => t.trim() !== "")
+              .map((t) => Number(((Number(t) - offset) / factor).toFixed(6)))
+              .filter((n) => Number.isFinite(n));
+            onSteps([...new Set(list)]);
+          }
+          setText(null);
+        }}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+      <span className="quiet">{percent ? "%" : own.unit}</span>
+    </div>
+  );
+}

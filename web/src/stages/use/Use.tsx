@@ -1,0 +1,167 @@
+import { MenuItem, Select } from "@mui/material";
+import type { Edit } from "../../api/client";
+import { type ShelfProfile, useEdit, useOutcome, useScheme, useShelf } from "../../api/hooks";
+import { Workbench } from "../../app/Sheet";
+import { useKept, useView } from "../../app/state";
+import { both, freshId } from "../../app/words";
+import { ChoiceField, NumberField } from "../../fields/Field";
+import { Scene } from "../../scene/Scene";
+
+interface ZoneUse {
+  id: string;
+  zone: string;
+  profile?: string | null;
+}
+
+/** Who is inside, when, and what they need. */
+export default function Use() {
+  const { scheme } = useScheme();
+  const units = useKept((s) => s.units);
+  const shelf = useShelf().data;
+  const profile = shelf?.profiles.find((p) => p.id === scheme.use?.profile);
+  const path = `schemes/${scheme.id}/use`;
+  return (
+    <Workbench canvas={<Scene />}>
+      <h2>Use</h2>
+      <section>
+        <ChoiceField path={`${path}/profile`} note="Use.profile" label="Profile" vary options={shelf?.profiles ?? []} />
+        {profile && <Profile profile={profile} units={units} />}
+      </section>
+      <section>
+        <h3>Instead of the profile</h3>
+        <NumberField path={`${path}/heating_c`} note="Use.heating_c" slider vary placeholder={profile?.heating_c} />
+        <NumberField path={`${path}/cooling_c`} note="Use.cooling_c" slider vary placeholder={profile?.cooling_c} />
+        <NumberField
+          path={`${path}/lighting_w_m2`}
+          note="Use.lighting_w_m2"
+          slider
+          vary
+          placeholder={profile?.lighting_w_m2}
+        />
+        <NumberField
+          path={`${path}/equipment_w_m2`}
+          note="Use.equipment_w_m2"
+          vary
+          placeholder={profile?.equipment_w_m2}
+        />
+        <NumberField path={`${path}/infiltration_ach`} note="Use.infiltration_ach" slider vary />
+      </section>
+      <Zones profiles={shelf?.profiles ?? []} />
+      <p className="small quiet">Changes here follow for every zone of this scheme that says nothing else.</p>
+      <p className="small quiet">
+        {profile &&
+          `Fresh air ${profile.fresh_air_ls_person} l/s a person and ${profile.fresh_air_ls_m2} l/s a m². Source: ${profile.source}.`}
+      </p>
+      <p className="small quiet">
+        {both(1, "m²", units, units === "IP" ? 2 : 0)} is the floor that figures per area count.
+      </p>
+    </Workbench>
+  );
+}
+
+function Profile({ profile, units }: { profile: ShelfProfile; units: "SI" | "IP" }) {
+  const strips = [
+    ["people", profile.occupancy.weekday],
+    ["Saturday", profile.occupancy.saturday],
+    ["Sunday", profile.occupancy.sunday],
+    ["light", profile.lighting.weekday],
+    ["equipment", profile.equipment.weekday],
+  ] as const;
+  return (
+    <div style={{ marginTop: 6 }}>
+      {strips.map(([name, hours]) => (
+        <div key={name} className="row" style={{ gap: 6 }}>
+          <span className="small quiet" style={{ width: 66 }}>
+            {name}
+          </span>
+          <Strip hours={hours ?? []} name={name} />
+        </div>
+      ))}
+      <div className="small quiet" style={{ marginTop: 4 }}>
+        {both(profile.person_area, "m²", units, 0)} a person · set back to{" "}
+        {both(profile.heating_setback_c, "°C", units, 0)}
+      </div>
+    </div>
+  );
+}
+
+/** A day painted as a strip: the darker, the more. */
+function Strip({ hours, name }: { hours: readonly number[]; name: string }) {
+  return (
+    <svg viewBox="0 0 240 12" width="100%" height={13} aria-label={`${name} over the day`}>
+      {hours.map((v, h) => (
+        <rect
+          key={h}
+          x={h * 10}
+          y={0}
+          width={9.4}
+          height={12}
+          fill="#1F6F78"
+          fillOpacity={0.08 + 0.85 * Math.min(v, 1)}
+        />
+      ))}
+    </svg>
+  );
+}
+
+/** All zones in one table; a profile of their own where they have one. */
+function Zones({ profiles }: { profiles: ShelfProfile[] }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  const { selection, set } = useView();
+  const outcome = useOutcome(scheme.id).data;
+  const rows = (outcome?.zones ?? []) as unknown as { id: string; name: string; profile: string }[];
+  const list = (scheme.use?.zones ?? []) as ZoneUse[];
+
+  function choose(zone: string, profile: string) {
+    const own = list.find((z) => z.zone === zone);
+    const id =
+      own?.id ??
+      freshId(
+        "zone",
+        list.map((z) => z.id),
+      );
+    void edit({
+      op: "put",
+      path: `schemes/${scheme.id}/use/zones`,
+      item: { ...clean(own), id, zone, profile },
+    } as Edit);
+  }
+  return (
+    <section>
+      <h3>By zone</h3>
+      <table className="plain-table">
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.id} style={{ background: selection?.id === r.id ? "#E3EEEC" : undefined }}>
+              <td>
+                <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: r.id } })}>
+                  {r.name}
+                </button>
+              </td>
+              <td style={{ width: 132 }}>
+                <Select
+                  value={r.profile}
+                  fullWidth
+                  onChange={(e) => choose(r.id, e.target.value)}
+                  inputProps={{ "aria-label": `Profile of ${r.name}` }}
+                >
+                  {profiles.map((p) => (
+                    <MenuItem key={p.id} value={p.id}>
+                      {p.name}
+                    </MenuItem>
+                  ))}
+                </Select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="quiet small">Zones appear when there is a form and a climate.</p>}
+    </section>
+  );
+}
+
+function clean(item: ZoneUse | undefined): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(item ?? {}).filter(([k, v]) => v !== null && k !== "gains_radiant_share"));
+}
