@@ -18,6 +18,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.model.shape import GivenZone, ZoneFace
 
 ON_EDGE = 1e-4
+COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
 SIDES = ("south", "east", "north", "west")
 
 
@@ -58,9 +59,10 @@ def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> li
     prisms = []
     level = volume.base_level_m
     for number, storey in enumerate(volume.storeys):
-        for part in divide(outline.own, storey.zoning or volume.zoning):
+        parts = divide(outline.own, storey.zoning or volume.zoning)
+        names = _sides_in_words([part.key for part in parts], outline.placed)
+        for part, where in zip(parts, names, strict=True):
             plan = shapely.transform(part.polygon, outline.place)
-            where = "" if part.key == "all" else f", {part.key}"
             zone = Zone(
                 id=f"{volume_id}/{storey.id}/{part.key}",
                 name=f"{volume.name or volume_id}, {storey.name or f'storey {number}'}{where}",
@@ -75,6 +77,20 @@ def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> li
             prisms.append(Prism(zone, _edge_names(part.polygon, outline.own)))
         level += storey.height_m
     return prisms
+
+
+def _sides_in_words(keys: list[str], outline: Outline) -> list[str]:
+    """Name the zones of a storey by where they lie: ", south", ", south 2", ", core"; nothing for a whole storey."""
+    looks: dict[str, str] = {}
+    for ring, names in zip(outline.rings, outline.edges, strict=True):
+        along = np.roll(ring, -1, axis=0) - ring
+        bearing = np.degrees(np.arctan2(along[:, 1], -along[:, 0])) % 360  # of the outward normal
+        looks |= {name: COMPASS[int((b + 22.5) % 360 // 45)] for name, b in zip(names, bearing, strict=True)}
+    found: list[str] = []
+    for key in keys:
+        word = "" if key == "all" else f", {looks.get(key.split('.')[0], key)}"
+        found.append(word if word not in found else f"{word} {sum(f.startswith(word) for f in found) + 1}")
+    return found
 
 
 def _edge_names(plan: Polygon, outline: Outline) -> tuple[tuple[str, ...], ...]:

@@ -112,7 +112,7 @@ export default function Drawer({ outcome }: { outcome: Outcome }) {
         <Chart option={monthly} height={168} label="Energy by month and end use" />
         <div className="spread">
           <h3>The year, hour by hour</h3>
-          <span className="small quiet">ochre heating, blue cooling; midnight at the top; click for a week</span>
+          <span className="small quiet">brown heating, blue cooling; midnight at the top; click for a week</span>
         </div>
         {year.data && (
           <Carpet heating={year.data.heating_w} cooling={year.data.cooling_w} start={start} onPick={setStart} />

@@ -166,7 +166,7 @@ function Figures({
         text={`${round(comfort.too_warm_h, 0)} / ${round(comfort.too_cold_h, 0)} h`}
         than={
           baseComfort
-            ? inWords(comfort.too_warm_h, baseComfort.too_warm_h).replace(/(more|less)$/, "$1 warm")
+            ? `warm ${inWords(comfort.too_warm_h, baseComfort.too_warm_h)}`
             : `of ${round(comfort.occupied_h, 0)} occupied`
         }
         hint={`above ${figure(comfort.limits.too_warm_c, "°C", units, 0).text}, below ${figure(comfort.limits.too_cold_c, "°C", units, 0).text} ${figure(0, "°C", units, 0).unit} when occupied`}

@@ -44,7 +44,12 @@ export const theme = createTheme({
     divider: line,
   },
   shape: { borderRadius: 6 },
-  typography: { fontFamily: sans, fontSize: 13, button: { textTransform: "none", fontWeight: 500 } },
+  typography: {
+    fontFamily: sans,
+    fontSize: 13,
+    body1: { fontSize: 13, lineHeight: 1.4 },
+    button: { textTransform: "none", fontWeight: 500 },
+  },
   transitions: { duration: { enteringScreen: 140, leavingScreen: 120, shortest: 100, short: 120, standard: 150 } },
   components: {
     MuiButtonBase: { defaultProps: { disableRipple: true } },

@@ -27,6 +27,7 @@ export function EndUseBar({
   ghost,
   ghostName,
   height = 22,
+  named = true,
 }: {
   totals: Totals;
   most: number;
@@ -34,6 +35,8 @@ export function EndUseBar({
   ghost?: number;
   ghostName?: string;
   height?: number;
+  /** Write names into the wider parts; not where a key stands beside. */
+  named?: boolean;
 }) {
   const uses = usesOf(totals);
   const full = 100 / most;
@@ -57,7 +60,7 @@ export function EndUseBar({
         const width = u.value * full;
         const here = left;
         left += width;
-        const wide = width > 13;
+        const wide = named && width > 13;
         return (
           <div
             key={u.id}

@@ -39,6 +39,19 @@ export function MiniForm({
       )
       .join("");
   const line = (x1 - x0) / 220;
+  const key = (p: number[], q: number[]) => [...p, ...q].map((n) => n.toFixed(2)).join(" ");
+  const edges = new Set(
+    facing
+      .filter((f) => f.kind === "ceiling")
+      .flatMap((f) => f.loops.flatMap((l) => l.map((p, i) => key(p, l[(i + 1) % l.length])))),
+  );
+  /** The edges of a roof part that no other part shares. */
+  const rim = (f: Geometry["faces"][number]) =>
+    f.loops
+      .flatMap((l) => l.map((p, i) => [p, l[(i + 1) % l.length]]))
+      .filter(([p, q]) => !edges.has(key(q, p)))
+      .map(([p, q]) => `M${project(p).join(",")}L${project(q).join(",")}`)
+      .join("");
   return (
     <svg width={width} height={height} viewBox={`${x0 - 1} ${y0 - 1} ${x1 - x0 + 2} ${y1 - y0 + 2}`} aria-hidden="true">
       {[...facing]
@@ -52,6 +65,7 @@ export function MiniForm({
               stroke="#22303A"
               strokeWidth={line}
             />
+            {f.kind === "ceiling" && <path d={rim(f)} fill="none" stroke="#22303A" strokeWidth={line} />}
             {f.windows.length > 0 && <path d={d(f.windows)} fill="#8FBDBF" stroke="#4E7478" strokeWidth={line * 0.6} />}
           </g>
         ))}

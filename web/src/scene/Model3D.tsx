@@ -30,8 +30,8 @@ declare global {
 }
 
 type Orbit = { target: THREE.Vector3; update: () => void; object: THREE.Camera };
-const shade = (normal: THREE.Vector3) =>
-  normal.z > 0.5 ? 1 : normal.z < -0.5 ? 0.8 : 0.93 + 0.05 * (normal.x * 0.3 - normal.y * 0.8);
+const shade = (n: THREE.Vector3) =>
+  n.z > 0.5 ? 1 : n.z < -0.5 ? 0.7 : n.x * 0.6 - n.y * 0.8 > 0.3 ? 0.84 - 0.12 * Math.max(n.x, 0) : 0.7;
 
 function triangulate(loops: number[][][]): { points: THREE.Vector3[]; normal: THREE.Vector3; triangles: number[][] } {
   const all = loops.map((l) => l.map(([x, y, z]) => new THREE.Vector3(x, y, z)));
@@ -54,6 +54,7 @@ function triangulate(loops: number[][][]): { points: THREE.Vector3[]; normal: TH
 function FacesMesh({
   faces,
   painted,
+  whole,
   selected,
   hidden,
   onPick,
@@ -61,6 +62,8 @@ function FacesMesh({
 }: {
   faces: Face[];
   painted: Painted;
+  /** Draw roofs as one sheet, without the lines between their zones. */
+  whole: boolean;
   selected: (f: Face) => boolean;
   hidden: (f: Face) => boolean;
   onPick: (f: Face, e: ThreeEvent<MouseEvent>) => void;
@@ -89,7 +92,7 @@ function FacesMesh({
     made.setAttribute("color", new THREE.Float32BufferAttribute(colour, 3));
     return { geometry: made, table: owner };
   }, [parts, painted, selected]);
-  const edges = useMemo(() => segments(shown.flatMap((f) => f.loops)), [shown]);
+  const edges = useMemo(() => outlines(shown, whole), [shown, whole]);
   const panes = useMemo(() => quads(shown.flatMap((f) => f.windows)), [shown]);
   const frames = useMemo(() => segments(shown.flatMap((f) => f.windows)), [shown]);
   const moved = useRef({ x: 0, y: 0 });
@@ -127,6 +130,24 @@ function FacesMesh({
       </lineSegments>
     </>
   );
+}
+
+/** Edges of all faces; between two level faces of one height only where `whole` does not join them. */
+function outlines(faces: Face[], whole: boolean): THREE.BufferGeometry {
+  if (!whole) return segments(faces.flatMap((f) => f.loops));
+  const key = (p: number[], q: number[]) => [...p, ...q].map((n) => n.toFixed(2)).join(" ");
+  const level = faces.filter((f) => f.kind !== "wall");
+  const seen = new Set<string>();
+  for (const f of level)
+    for (const l of f.loops) for (let i = 0; i < l.length; i++) seen.add(key(l[i], l[(i + 1) % l.length]));
+  const at: number[] = [];
+  for (const f of faces)
+    for (const l of f.loops)
+      for (let i = 0; i < l.length; i++) {
+        const [p, q] = [l[i], l[(i + 1) % l.length]];
+        if (f.kind === "wall" || !seen.has(key(q, p))) at.push(...p, ...q);
+      }
+  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
 }
 
 function segments(loops: number[][][]): THREE.BufferGeometry {
@@ -261,6 +282,20 @@ function North({ at, size, north, level }: { at: THREE.Vector3; size: number; no
   );
 }
 
+/** Sets the zoom once, so that the building with a rim around it fills the canvas. */
+function Fit({ reach, name }: { reach: number; name: string }) {
+  const { camera, size, invalidate } = useThree();
+  const done = useRef("");
+  useEffect(() => {
+    if (done.current === name || size.width < 10) return;
+    done.current = name;
+    camera.zoom = Math.min(size.width / (reach * 1.22), size.height / (reach * 0.86));
+    camera.updateProjectionMatrix();
+    invalidate();
+  }, [camera, size, reach, name, invalidate]);
+  return null;
+}
+
 function Hook() {
   const { camera, size } = useThree();
   useEffect(() => {
@@ -306,10 +341,12 @@ export function Model3D({
     if (box.isEmpty()) box.set(new THREE.Vector3(0, 0, 0), new THREE.Vector3(40, 30, 8));
     return box;
   }, [geometry]);
-  const first = useRef<THREE.Box3 | null>(null);
-  if (!first.current || (geometry && !first.current.intersectsBox(bounds))) first.current = bounds;
-  const middle = useMemo(() => (first.current ?? bounds).getCenter(new THREE.Vector3()), [bounds]);
-  const reach = (first.current ?? bounds).getSize(new THREE.Vector3()).length();
+  // the view is framed once, when the form is first there; edits do not move it
+  const framed = useRef<THREE.Box3 | null>(null);
+  if (!framed.current && geometry && geometry.faces.length > 0) framed.current = bounds;
+  const frame = framed.current ?? bounds;
+  const middle = useMemo(() => frame.getCenter(new THREE.Vector3()), [frame]);
+  const reach = frame.getSize(new THREE.Vector3()).length();
   const selected = useMemo(() => {
     return (f: Face) => {
       if (!selection) return false;
@@ -342,6 +379,7 @@ export function Model3D({
     <>
       <Canvas
         frameloop="demand"
+        flat
         gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true }}
         dpr={[1, 2]}
         onPointerMissed={() => onSelect(null)}
@@ -365,9 +403,10 @@ export function Model3D({
           makeDefault
         />
         <Hook />
+        <Fit reach={reach} name={String(Boolean(framed.current))} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
         <North
-          at={new THREE.Vector3(bounds.min.x - 9, bounds.min.y - 4, ground)}
+          at={new THREE.Vector3(bounds.min.x - 15, (bounds.min.y + bounds.max.y) / 2, ground)}
           size={7}
           north={north}
           level={ground}
@@ -378,6 +417,7 @@ export function Model3D({
             <FacesMesh
               faces={geometry.faces}
               painted={painted}
+              whole={!painted.legend}
               selected={selected}
               hidden={hidden}
               onPick={(f) => onSelect({ kind: "face", id: f.id })}

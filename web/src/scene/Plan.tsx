@@ -391,7 +391,7 @@ function Grid({ view, h, px }: { view: { x: number; y: number; w: number }; h: n
   return <path d={lines.join("")} stroke="#E6DFD0" strokeWidth={px} fill="none" pointerEvents="none" />;
 }
 
-export function Compass({ north }: { north: number }) {
+function Compass({ north }: { north: number }) {
   return (
     <svg
       width={64}

@@ -4,7 +4,7 @@ import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useKept, useView } from "../app/state";
 import { paint } from "./colours";
 import { Model3D, type SiteBox, type SiteTree } from "./Model3D";
-import { Compass, Plan } from "./Plan";
+import { Plan } from "./Plan";
 import { StoreyLadder } from "./StoreyLadder";
 
 const questions: { id: Colouring; name: string }[] = [
@@ -76,10 +76,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {view.plan ? (
         <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} {...shared} />
       ) : (
-        <>
-          <Model3D painted={painted} {...shared} />
-          <Compass north={north} />
-        </>
+        <Model3D key={scheme.id} painted={painted} {...shared} />
       )}
       <StoreyLadder volumes={volumes} level={view.level} onLevel={(level) => view.set({ level })} />
       {painted.legend && (

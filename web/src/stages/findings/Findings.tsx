@@ -32,6 +32,7 @@ export default function Findings() {
     1,
   );
   const differing = whatDiffers(columns);
+  const wide = columns.length > 3 ? 258 : 300;
 
   async function refresh() {
     await queries.invalidateQueries({ queryKey: ["findings", project] });
@@ -55,6 +56,18 @@ export default function Findings() {
     );
     await refresh();
   }
+
+  if (!findings.data)
+    return (
+      <main className="work whole">
+        <div className="findings">
+          <h2>Findings</h2>
+          <p className="quiet">
+            {findings.error ? findings.error.message : "Working out the pinned cases with four steps an hour."}
+          </p>
+        </div>
+      </main>
+    );
 
   const row = (name: string, cell: (c: Column) => React.ReactNode) => (
     <tr>
@@ -97,11 +110,11 @@ export default function Findings() {
             Pin cases with ◇ in Study, or pin a scheme as it stands, to see them side by side here.
           </p>
         )}
-        <table>
+        <table style={{ width: 112 + wide * columns.length }}>
           <colgroup>
             <col style={{ width: 112 }} />
             {columns.map((c) => (
-              <col key={c.pin ?? c.scheme} style={{ width: 280 }} />
+              <col key={c.pin ?? c.scheme} style={{ width: wide }} />
             ))}
           </colgroup>
           <tbody>
@@ -132,7 +145,9 @@ export default function Findings() {
               ) : null,
             )}
             {row("By end use", (c) =>
-              c.outcome ? <EndUseBar totals={totals(c)} most={most} factor={scale("kWh/m²", units).factor} /> : null,
+              c.outcome ? (
+                <EndUseBar totals={totals(c)} most={most} factor={scale("kWh/m²", units).factor} named={false} />
+              ) : null,
             )}
             {columns.some((c) => c.outcome && totals(c).generation_kwh.used > 1) &&
               row("Net of own sun", (c) =>
@@ -151,7 +166,8 @@ export default function Findings() {
                   const changed = spell(fact, units) !== spell(first, units);
                   return (
                     <div key={title}>
-                      {title} <span className={changed && !c.is_reference ? "differs" : ""}>{spell(fact, units)}</span>
+                      <span className="quiet">{title}</span>{" "}
+                      <span className={changed && !c.is_reference ? "differs" : ""}>{spell(fact, units)}</span>
                     </div>
                   );
                 })}

@@ -91,7 +91,7 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
   if (!sheet || !temperature || !radiation) return null;
   const d = sheet.degree_days;
   return (
-    <div className="overlay" style={{ left: 14, right: 14, bottom: 12, zIndex: 4, padding: 12 }}>
+    <div className="overlay" style={{ left: 14, right: 14, bottom: 12, zIndex: 4, padding: 12, background: "#FFFEFB" }}>
       <div className="spread">
         <h2>{sheet.location.city}</h2>
         <span className="small quiet">
@@ -99,14 +99,14 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
           {both(sheet.location.altitude_m, "m", units, 0)} · {sheet.location.source}
         </span>
       </div>
-      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr 172px", gap: 14 }}>
+      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr 190px", gap: 14 }}>
         <div>
           <div className="small quiet">Outdoor temperature by month</div>
-          <Chart option={temperature} height={160} label="Outdoor temperature by month" />
+          <Chart option={temperature} height={188} label="Outdoor temperature by month" />
         </div>
         <div>
           <div className="small quiet">Radiation on the level by month</div>
-          <Chart option={radiation} height={160} label="Radiation by month" />
+          <Chart option={radiation} height={188} label="Radiation by month" />
         </div>
         <div className="small" style={{ display: "grid", gap: 6, alignContent: "start" }}>
           <div>

@@ -107,7 +107,7 @@ export function Cases({
         field: l.key,
         headerName: l.title,
         flex: 1,
-        minWidth: 70,
+        minWidth: 78,
         valueGetter: (_, row) => row.steps[i],
         renderCell: ({ row }) => shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units),
       }),
@@ -116,7 +116,7 @@ export function Cases({
     {
       field: "than",
       headerName: `than ${answer?.baseline_name ?? ""} as it stands`,
-      width: 132,
+      width: 106,
       align: "right",
       headerAlign: "right",
       valueGetter: (_, row) => row.figures.eui_kwh_per_m2,
@@ -181,14 +181,14 @@ export function Cases({
             <Range key={f.id} f={f} cases={cases} still={inRunning} kept={kept} onKept={onKept} units={units} />
           ))}
       </div>
-      <div style={{ height: "calc(100vh - 470px)", minHeight: 200 }}>
+      <div style={{ height: `calc(100vh - ${320 + 33 * study.levers.length}px)`, minHeight: 200 }}>
         <DataGrid
           rows={inRunning}
           columns={columns}
           getRowId={(c) => c.number}
           density="compact"
           rowHeight={30}
-          columnHeaderHeight={34}
+          columnHeaderHeight={46}
           disableColumnMenu
           disableRowSelectionOnClick
           hideFooterSelectedRowCount
@@ -201,7 +201,7 @@ export function Cases({
             border: 0,
             fontSize: 12.5,
             "& .MuiDataGrid-columnHeader": { background: "transparent" },
-            "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500 },
+            "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2 },
           }}
         />
       </div>
@@ -234,7 +234,7 @@ function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
   return {
     field: id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
-    width: 104,
+    width: 82,
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,
@@ -339,7 +339,7 @@ function Range({
             />
           ))}
         </svg>
-        <span className="small quiet" style={{ width: 132, textAlign: "right", whiteSpace: "nowrap" }}>
+        <span className="small quiet" style={{ width: 136, flex: "none", textAlign: "right", whiteSpace: "nowrap" }}>
           {figure(range[0], f.unit, units, f.digits).text} to {figure(range[1], f.unit, units, f.digits).text}{" "}
           {figure(1, f.unit, units, 0).unit}
         </span>
