@@ -124,7 +124,7 @@ class Projects:
         """Return the names of the project's weather files by digest."""
         with self._sessions() as session:
             found = session.execute(select(ClimateRow.digest, ClimateRow.name).where(ClimateRow.project_id == project_id))
-            return dict(found.tuples().all())
+            return {row.digest: row.name for row in found}
 
     def _walk(self, project_id: str, revision: int, step: int) -> State:
         with self._sessions.begin() as session:

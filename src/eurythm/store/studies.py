@@ -174,9 +174,8 @@ class Studies:
         return row
 
     def _state(self, session: Session, row: StudyRow) -> StudyState:
-        counted = dict(
-            session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status)).tuples().all()
-        )
+        groups = session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status))
+        counted = {status: number for status, number in groups.all()}  # noqa: C416 (rows are no pairs to the type checker)
         return StudyState(
             id=row.id,
             project_id=row.project_id,

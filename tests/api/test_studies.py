@@ -1,0 +1,141 @@
+"""Studies as jobs: planned, run, followed, resumed; and what comes of them."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from eurythm.api.app import create_app
+from eurythm.api.jobs import StudyJobs
+from eurythm.store.database import open_database
+from eurythm.store.projects import Projects
+from eurythm.store.studies import Studies
+from eurythm.study.runner import InProcess
+from tests.api.conftest import Project
+
+LEVERS = [
+    {"kind": "turn", "steps": [0, 90]},
+    {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.6]},
+    {"kind": "field", "path": "use/heating_c", "steps": [20, 28]},
+]
+
+
+def run_study(project: Project, levers: list[dict] = LEVERS) -> dict:
+    body = {"revision": project.state["revision"], "study": {"name": "S", "levers": levers}}
+    study = project.post("studies", body, 201)
+    project.client.app.state.office.jobs.wait(study["id"])
+    return project.get(f"studies/{study['id']}")
+
+
+def test_plan_tells_cases_and_time_before_anything_runs(project: Project) -> None:
+    plan = project.post("studies/plan", {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS}}, 200)
+    assert plan["cases"] == 8
+    assert plan["seconds"] > 0
+    assert plan["levers"][1]["labels"] == ["20%", "60%"]
+    assert project.get("studies") == []
+
+
+def test_failed_cases_keep_their_reason_and_stop_no_other(project: Project) -> None:
+    study = run_study(project)
+    assert (study["status"], study["done"], study["failed"]) == ("done", 4, 4)
+    answer = project.get(f"studies/{study['id']}/cases")
+    failed = [c for c in answer["cases"] if c["status"] == "failed"]
+    assert all("stands above cooling" in c["reason"] for c in failed)
+    assert all(c["attempts"] == 1 for c in answer["cases"])
+
+
+def test_a_case_equals_the_scheme_changed_by_hand(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    cases = project.get(f"studies/{study['id']}/cases")
+    project.edit(op="set", path="schemes/scheme-1/turn_deg", value=90)
+    project.edit(op="set", path="schemes/scheme-1/skin/glazing_ratio/south", value=0.6)
+    by_hand = project.get("schemes/scheme-1/outcome")["totals"]
+    assert cases["cases"][3]["steps"] == [1, 1]
+    assert cases["cases"][3]["figures"]["eui_kwh_per_m2"] == pytest.approx(by_hand["eui_kwh_per_m2"], rel=1e-12)
+    assert project.get(f"studies/{study['id']}")["outdated"]
+
+
+def test_matters_and_csv_say_what_the_cases_say(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    cases = project.get(f"studies/{study['id']}/cases")["cases"]
+    matters = project.get(f"studies/{study['id']}/matters?figure=cooling_demand_kwh&against=cost_per_m2")
+    by_glass = [sum(c["figures"]["cooling_demand_kwh"] for c in cases if c["steps"][1] == s) / 2 for s in (0, 1)]
+    effect = next(e for e in matters["effects"] if e["lever"] == "skin/glazing_ratio/south")
+    assert effect["means"] == pytest.approx(by_glass)
+    text = project.client.get(f"{project.path}/studies/{study['id']}/cases.csv").text
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert [float(r["cooling_demand_kwh"]) for r in rows] == pytest.approx([c["figures"]["cooling_demand_kwh"] for c in cases])
+
+
+def test_events_end_with_the_study(project: Project) -> None:
+    study = run_study(project, LEVERS[:1])
+    text = project.client.get(f"{project.path}/studies/{study['id']}/events").text
+    assert '"status": "done", "done": 2' in text
+
+
+def test_a_study_goes_on_after_a_stop_without_running_anything_twice(project: Project, tmp_path: Path) -> None:
+    sessions = open_database(tmp_path)
+    projects, studies = Projects(sessions), Studies(sessions)
+    state = projects.state(project.state["id"])
+    from eurythm.model.project import StudySpec
+
+    study = studies.create(state.id, state.revision, state.project, StudySpec.model_validate({"levers": LEVERS[:2], "scheme": "scheme-1"}))
+
+    class Stopping(InProcess):
+        """Ends after two lots, as if the power had failed."""
+
+        def run(self, job, numbers, starting=lambda _: None):
+            for k, lot in enumerate(super().run(job, numbers, starting)):
+                if k == 2:
+                    raise SystemExit
+                yield lot
+
+    first = StudyJobs(projects, studies, Stopping())
+    studies.mark(study.id, "running")
+    with pytest.raises(SystemExit):
+        first._run(study.id)
+    kept = [c for c in studies.cases(study.id) if c.status == "done"]
+    assert len(kept) == 2
+    with TestClient(create_app(tmp_path)) as again:
+        again.app.state.office.jobs.wait(study.id)
+        after = studies.cases(study.id)
+    assert studies.state(study.id).status == "done"
+    assert all(c.status == "done" for c in after)
+    assert [c.attempts for c in after if c.number in {k.number for k in kept}] == [1, 1]
+    assert [next(a for a in after if a.number == k.number).figures for k in kept] == [k.figures for k in kept]
+
+
+def test_study_on_a_stale_revision_is_refused(project: Project) -> None:
+    body = {"revision": project.state["revision"] - 1, "study": {"levers": LEVERS}}
+    assert project.post("studies", body, 409)["code"] == "stale-revision"
+
+
+def test_offered_levers_can_all_be_pulled(project: Project) -> None:
+    project.edit(op="duplicate_scheme", scheme="scheme-1", id="other", name="Other")
+    for offer in project.get("schemes/scheme-1/levers"):
+        lever = {"kind": offer["kind"], "path": offer["path"], "steps": offer["steps"]}
+        plan = project.post("studies/plan", {"revision": project.state["revision"], "study": {"levers": [lever]}}, 200)
+        assert plan["cases"] == len(offer["steps"]) >= 1, offer
+
+
+def test_findings_put_pinned_cases_beside_the_reference_in_words(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    pin = project.post("pins", {"study": study["id"], "number": 3}, 201)
+    assert project.post("pins", {"study": study["id"], "number": 3}, 201) == pin
+    assert project.post("pins", {"study": study["id"], "number": 99}, 404)["code"] == "no-such-case"
+    columns = project.get("findings")["columns"]
+    assert [c["title"] for c in columns] == ["Scheme 1", "Scheme 1, 90°, 60%"]
+    case = columns[1]
+    change = case["outcome"]["totals"]["eui_kwh_per_m2"] / columns[0]["outcome"]["totals"]["eui_kwh_per_m2"] - 1
+    assert case["differences"]["eui"] == f"{abs(change) * 100:.0f}% {'more' if change > 0 else 'less'}"
+    assert case["outcome"]["peaks"]["substeps"] == 4
+    assert "against Scheme 1" in case["sentences"][0] or "than in Scheme 1" in case["sentences"][0]
+    client = project.client
+    assert client.put(f"{project.path}/pins/{pin['id']}/note", json={"note": "try this"}).status_code == 204
+    assert project.get("findings")["columns"][1]["note"] == "try this"
+    assert client.delete(f"{project.path}/pins/{pin['id']}").status_code == 204
+    assert len(project.get("findings")["columns"]) == 1

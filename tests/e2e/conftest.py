@@ -1,0 +1,76 @@
+"""A real server and a real browser."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+QUIET = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+expect.set_options(timeout=20_000)
+
+
+class Server:
+    """The application as `eurythm serve` or `eurythm demo` starts it."""
+
+    def __init__(self, data: Path, command: str = "serve") -> None:
+        self.data, self.command = data, command
+        self.process: subprocess.Popen[str] | None = None
+        self.url = ""
+
+    def start(self) -> Server:
+        arguments = [sys.executable, "-m", "eurythm.cli.main", self.command, "--port", "0", "--data", str(self.data)]
+        self.process = subprocess.Popen(arguments, stdout=subprocess.PIPE, text=True, start_new_session=True)
+        assert self.process.stdout is not None
+        for line in self.process.stdout:
+            if line.startswith("Eurythm is ready at "):
+                self.url = line.split()[-1]
+                return self
+        raise AssertionError("the server ended before it was ready")
+
+    def kill(self) -> None:
+        """kill -9 of the server and its workers, as a power cut would."""
+        assert self.process is not None
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            self.process.send_signal(signal.SIGINT)
+            try:
+                self.process.wait(15)
+            except subprocess.TimeoutExpired:
+                self.kill()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    running = Server(tmp_path / "data").start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    if not Path(CHROMIUM).exists():
+        pytest.fail("Debian's Chromium is needed: apt-get install chromium")
+    with sync_playwright() as playwright:
+        yield playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    opened = context.new_page()
+    faults: list[str] = []
+    opened.on("pageerror", lambda fault: faults.append(str(fault)))
+    yield opened
+    context.close()
+    assert not faults, faults

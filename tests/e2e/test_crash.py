@@ -1,0 +1,62 @@
+"""kill -9 of the server during a study: it goes on, and nothing that was committed is lost or run again."""
+
+from __future__ import annotations
+
+import json
+import time
+import urllib.request
+
+import pytest
+
+from tests.conftest import volume
+from tests.e2e.conftest import Server
+
+pytestmark = pytest.mark.e2e
+
+
+def call(server: Server, path: str, body: dict | None = None) -> dict:
+    data = None if body is None else json.dumps(body).encode()
+    request = urllib.request.Request(f"{server.url}/api/{path}", data, {"Content-Type": "application/json"})
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return json.loads(answer.read())
+
+
+def test_study_survives_kill_9(server: Server) -> None:
+    project = call(server, "projects", {"name": "Crash"})
+    path = f"projects/{project['id']}"
+    edits = [
+        {"op": "set", "path": "place/climate", "value": {"kind": "stand-in", "id": "merrowhaven"}},
+        {"op": "put", "path": "schemes/scheme-1/volumes", "item": volume(zoning="perimeter_core")},
+    ]
+    state = call(server, f"{path}/edits", {"revision": 1, "edit": {"op": "together", "edits": edits}})
+    levers = [
+        {"kind": "field", "path": "use/infiltration_ach", "steps": [0.1, 0.2, 0.3, 0.4, 0.5]},
+        {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8]},
+        {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
+    ]
+    study = call(server, f"{path}/studies", {"revision": state["revision"], "study": {"levers": levers}})
+    where = f"{path}/studies/{study['id']}"
+    until(lambda: call(server, where)["done"] >= 12)
+    server.kill()
+    server.start()
+    after = call(server, where)
+    first = {c["number"]: c for c in call(server, f"{where}/cases")["cases"] if c["status"] == "done"}
+    assert 12 <= len(first) < 120
+    assert after["total"] == 120
+    until(lambda: call(server, where)["status"] == "done")
+    cases = call(server, f"{where}/cases")["cases"]
+    assert [c["status"] for c in cases] == ["done"] * 120
+    for number, before in first.items():
+        assert cases[number]["figures"] == before["figures"]
+        assert cases[number]["attempts"] == before["attempts"]
+    in_flight = [c for c in cases if c["attempts"] > 1]
+    assert len(in_flight) <= 2 * 4  # a lot of four for each of two workers was lost with the server
+    assert not {c["number"] for c in in_flight} & {n for n, c in first.items() if c["attempts"] == 1}
+
+
+def until(true, seconds: float = 120.0) -> None:
+    """Ask again until it holds; the server pushes progress, but a killed one cannot be waited on."""
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline, "it took too long"
+        time.sleep(0.1)
