@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -33,7 +33,7 @@ class Outcome:
 
     def as_dict(self) -> dict[str, Any]:
         """Return plain data for JSON."""
-        return asdict(self)
+        return dict(vars(self))
 
 
 def _kwh(series: Series) -> float:

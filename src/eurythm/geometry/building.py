@@ -88,7 +88,7 @@ class Face:
     def azimuth_deg(self, north_deg: float) -> float:
         """True azimuth of the outward normal, clockwise from north, 0 to 360."""
         drawn = np.degrees(np.arctan2(self.normal[0], self.normal[1]))
-        return round(float(drawn + north_deg), 6) % 360.0
+        return round(float(drawn + north_deg), 3) % 360.0
 
     def orientation(self, north_deg: float) -> Orientation:
         """Quarter of the compass: north from 315 to 45 degrees, and so on clockwise."""

@@ -15,14 +15,19 @@ from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
 from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import StudySpec
+from eurythm.model.project import Factors, StudySpec
+from eurythm.model.reading import read_document
+from eurythm.model.scheme import Scheme
 from eurythm.simulate import simulate
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import case, inputs_of
 
 log = logging.getLogger(__name__)
-CHUNK = 4
+CHUNK = 6
+AHEAD = 2
+"""Lots waiting at each worker, so that none idles while results are committed."""
 
 
 @dataclass(frozen=True)
@@ -129,17 +134,17 @@ def _chunk(job: Job, numbers: list[int]) -> list[CaseResult]:
     return [run_case(job, n) for n in numbers]
 
 
-def warm(_: int = 0) -> int:
-    """Load the compiled kernel in a worker; returns its process id."""
-    from eurythm.thermal import kernel
-
-    assert kernel.run_year is not None
+def _ready() -> int:
+    """Return the process id of a worker that answers."""
     return os.getpid()
 
 
-def _one_thread() -> None:
+def _warm_worker() -> None:
+    """Make a new worker ready: one thread for linear algebra, the kernel loaded, one small year simulated."""
     os.environ["OMP_NUM_THREADS"] = "1"
     os.environ["OPENBLAS_NUM_THREADS"] = "1"
+    room = {"id": "warm", "name": "Warm", "zones": [{"id": "room", "box": {"length": 5, "depth": 4, "height": 3}}]}
+    simulate(Place(), Library(), read_document(Scheme, room), Factors(), standin_year("merrowhaven"))
 
 
 class Pool:
@@ -148,11 +153,14 @@ class Pool:
     def __init__(self, processes: int | None = None) -> None:
         self.processes = processes or max(1, os.cpu_count() or 1)
         os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-        self._executor = ProcessPoolExecutor(self.processes, mp_context=multiprocessing.get_context("spawn"), initializer=_one_thread)
+        self._executor = ProcessPoolExecutor(self.processes, mp_context=multiprocessing.get_context("spawn"), initializer=_warm_worker)
 
     def warm(self) -> None:
-        """Start all workers and load the kernel in each."""
-        wait([self._executor.submit(warm, i) for i in range(self.processes)])
+        """Wait until all workers are ready."""
+        seen: set[int] = set()
+        while len(seen) < self.processes:
+            done, _ = wait([self._executor.submit(_ready) for _ in range(self.processes)])
+            seen |= {f.result() for f in done}
 
     def run(self, job: Job, numbers: Sequence[int], starting: Starting = _untold) -> Iterator[list[CaseResult]]:
         """Yield lots of results; contiguous stretches of the order go to one worker, so that neighbours share its cache."""
@@ -160,7 +168,7 @@ class Pool:
         queues = [list(numbers[i : i + stretch]) for i in range(0, len(numbers), max(stretch, 1))]
         running: dict[Future[list[CaseResult]], int] = {}
         try:
-            for k in range(len(queues)):
+            for k in [*range(len(queues))] * AHEAD:
                 self._next(job, queues, k, running, starting)
             while running:
                 done, _ = wait(running, return_when=FIRST_COMPLETED)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -24,6 +25,7 @@ REINHART_ROWS = (60, 60, 60, 60, 48, 48, 48, 48, 36, 36, 24, 24, 12, 12)
 """Patches of a sky divided twice as fine as Tregenza's, 6 degrees a row, plus the zenith: 577 (Reinhart 2001)."""
 
 
+@lru_cache(maxsize=1)
 def sky_patches() -> tuple[Vec, Vec]:
     """Return directions (577, 3) and solid angles (577,), sr, of the sky's patches."""
     directions, angles = [], []
@@ -82,21 +84,29 @@ def crown_triangles(middle: Vec, width: float, height: float) -> Vec:
 
 @dataclass(frozen=True, eq=False)
 class Obstacles:
-    """What stands in the light: opaque triangles and tree crowns, (n, 3, 3), m, in the drawing's axes."""
+    """What stands in the light, in layers that change at different times: (n, 3, 3) triangles each, m, in the drawing's axes.
 
-    opaque: Vec
+    Attributes
+    ----------
+    solids : the building's own faces and the neighbours
+    shades : overhangs and fins
+    crowns : trees, which let part of the light through
+    """
+
+    solids: Vec
+    shades: Vec
     crowns: Vec
 
 
 def obstacles_of(building: Building, place: Place) -> Obstacles:
     """Collect the building's own faces, its shades, and the surroundings."""
-    opaque = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic")]
-    opaque += [triangles_of((s.corners,)) for s in building.shades]
     ground = place.ground_level_m
-    opaque += [box_triangles(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg) for b in place.boxes]
+    solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic")]
+    solids += [box_triangles(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg) for b in place.boxes]
+    shades = [triangles_of((s.corners,)) for s in building.shades]
     crowns = [crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height) for t in place.trees]
-    none = np.zeros((0, 3, 3))
-    return Obstacles(np.concatenate(opaque) if opaque else none, np.concatenate(crowns) if crowns else none)
+    none = [np.zeros((0, 3, 3))]
+    return Obstacles(*(np.concatenate(layer or none) for layer in (solids, shades, crowns)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,7 +116,7 @@ class Cast:
     Attributes
     ----------
     sun : (P, ceil(S/8)) bits over the sunlit hours: no opaque thing between point and sun.
-    crown_free : the same for tree crowns; empty (P, 0) where there are no trees.
+    crown_free : the same for tree crowns; all set where there are none.
     sky, blocked : (P,) form factors of free sky and of sky hidden by opaque things; their sum is the free hemisphere's.
     crowned : (P,) form factor of sky seen through crowns, part of `sky`.
     hours : S, number of sunlit hours.
@@ -120,48 +130,65 @@ class Cast:
     hours: int
 
 
-class _Caster:
-    def __init__(self, triangles: Vec, middle: Vec) -> None:
-        self.scene = EmbreeScene()
-        self.empty = len(triangles) == 0
-        if not self.empty:
-            self.mesh = TriangleMesh(self.scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
+@dataclass(frozen=True, eq=False)
+class _Layer:
+    """Bits of what is free of one layer of obstacles: sun (P, ceil(S/8)) and sky patches (P, 73)."""
 
-    def free(self, points: Single, directions: Single) -> NDArray[np.bool_]:
-        """Tell for every point and direction whether nothing is in between, (P, D)."""
-        p, d = len(points), len(directions)
-        if self.empty or p == 0 or d == 0:
-            return np.ones((p, d), dtype=bool)
-        origins = np.repeat(points, d, axis=0)
-        rays = np.tile(directions, (p, 1))
-        hit = self.scene.run(origins, rays, query="OCCLUDED")
-        out: NDArray[np.bool_] = (hit == -1).reshape(p, d)
-        return out
+    sun: NDArray[np.uint8]
+    sky: NDArray[np.uint8]
 
 
-_CACHE: OrderedDict[bytes, Cast] = OrderedDict()
-_CACHE_BYTES = 160_000_000
+@dataclass(frozen=True, eq=False)
+class Points:
+    """Sample points and their outward normals, (P, 3); the points of one group share a normal."""
+
+    at: Vec
+    normals: Vec
+    groups: list[slice]
 
 
-def cast(obstacles: Obstacles, points: Vec, normals: Vec, groups: list[slice], sun: Vec) -> Cast:
+_CACHE: OrderedDict[bytes, _Layer] = OrderedDict()
+_CACHE_BYTES = 200_000_000
+
+
+def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
     """Cast sun and sky from sample points.
 
     Parameters
     ----------
-    points, normals : (P, 3); points of one group share a normal.
     sun : (S, 3) unit vectors towards the sun, in the drawing's axes.
 
-    The result is cached by everything that it depends on; weather is not among it.
+    Each layer of obstacles is cast on its own and kept by everything that it depends on; weather is not among it.
     """
-    key = _key(obstacles.opaque, obstacles.crowns, points, normals, sun)
+    solids, shades, crowns = (_layer(t, points, sun) for t in (obstacles.solids, obstacles.shades, obstacles.crowns))
+    directions, angles = sky_patches()
+    facing = np.maximum(points.normals @ directions.T, 0.0)
+    facing[facing <= FACING] = 0.0
+    form = facing * angles / np.pi
+    form *= ((1 + points.normals[:, 2]) / 2 / np.maximum(form.sum(axis=1), 1e-12))[:, None]  # exact where nothing is in the way
+    clear = np.unpackbits(solids.sky & shades.sky, axis=1, count=len(angles))
+    leafy = clear & (1 - np.unpackbits(crowns.sky, axis=1, count=len(angles)))
+    sky = np.sum(form * clear, axis=1)
+    return Cast(
+        sun=solids.sun & shades.sun,
+        crown_free=crowns.sun,
+        sky=sky,
+        blocked=form.sum(axis=1) - sky,
+        crowned=np.sum(form * leafy, axis=1),
+        hours=len(sun),
+    )
+
+
+def _layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
+    key = _key(triangles, points.at, points.normals, sun)
     if key in _CACHE:
         _CACHE.move_to_end(key)
         return _CACHE[key]
-    done = _cast(obstacles, points, normals, groups, sun)
-    _CACHE[key] = done
-    while sum(c.sun.nbytes + c.crown_free.nbytes for c in _CACHE.values()) > _CACHE_BYTES and len(_CACHE) > 1:
+    made = _cast_layer(triangles, points, sun)
+    _CACHE[key] = made
+    while sum(c.sun.nbytes + c.sky.nbytes for c in list(_CACHE.values())) > _CACHE_BYTES and len(_CACHE) > 1:
         _CACHE.popitem(last=False)
-    return done
+    return made
 
 
 def _key(*arrays: Vec) -> bytes:
@@ -172,29 +199,37 @@ def _key(*arrays: Vec) -> bytes:
     return digest.digest()
 
 
-def _cast(obstacles: Obstacles, points: Vec, normals: Vec, groups: list[slice], sun: Vec) -> Cast:
-    middle = points.mean(axis=0) if len(points) else np.zeros(3)
-    opaque, crowns = _Caster(obstacles.opaque, middle), _Caster(obstacles.crowns, middle)
-    origins = (points - middle + normals * OFFSET_M).astype(np.float32)
-    directions, angles = sky_patches()
-    hours = len(sun)
-    sees_sun = np.zeros((len(points), hours), dtype=bool)
-    past_crowns = np.ones((len(points), hours if not crowns.empty else 0), dtype=bool)
-    sky, blocked, crowned = (np.zeros(len(points)) for _ in range(3))
-    sun32, patch32 = sun.astype(np.float32), directions.astype(np.float32)
-    for group in groups:
-        normal = normals[group.start]
-        front = np.flatnonzero(sun @ normal > FACING)
-        sees_sun[group, front] = opaque.free(origins[group], sun32[front])
-        facing = directions @ normal
-        seen = np.flatnonzero(facing > FACING)
-        form = facing[seen] * angles[seen] / np.pi
-        form *= (1 + normal[2]) / 2 / max(float(form.sum()), 1e-12)  # exact where nothing is in the way
-        clear = opaque.free(origins[group], patch32[seen])
-        sky[group] = clear @ form
-        blocked[group] = ~clear @ form
-        if not crowns.empty:
-            past_crowns[group, front] = crowns.free(origins[group], sun32[front])
-            leafy = ~crowns.free(origins[group], patch32[seen]) & clear
-            crowned[group] = leafy @ form
-    return Cast(np.packbits(sees_sun, axis=1), np.packbits(past_crowns, axis=1), sky, blocked, crowned, hours)
+def _cast_layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
+    """Cast one layer; directions behind a face count as free, since nothing reads them."""
+    directions, _ = sky_patches()
+    count = len(points.at)
+    free_sun = np.ones((count, len(sun)), dtype=bool)
+    free_sky = np.ones((count, len(directions)), dtype=bool)
+    if len(triangles) and count:
+        middle = points.at.mean(axis=0)
+        scene = EmbreeScene()
+        mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
+        origins = (points.at - middle + points.normals * OFFSET_M).astype(np.float32)
+        corners = triangles.reshape(-1, 3)
+        for group in points.groups:
+            if group.start == group.stop:
+                continue
+            normal = points.normals[group.start]
+            plane = float((points.at[group] @ normal).min())
+            if float((corners @ normal).max()) <= plane + OFFSET_M:
+                continue  # all of the layer lies behind this face: no ray that leaves it can meet anything
+            for free, targets in ((free_sun, sun), (free_sky, directions)):
+                front = np.flatnonzero(targets @ normal > FACING)
+                free[group, front] = _free(scene, origins[group], targets[front].astype(np.float32))
+        del mesh
+    return _Layer(np.packbits(free_sun, axis=1), np.packbits(free_sky, axis=1))
+
+
+def _free(scene: EmbreeScene, points: Single, directions: Single) -> NDArray[np.bool_]:
+    """Tell for every point and direction whether nothing is in between, (P, D)."""
+    p, d = len(points), len(directions)
+    if d == 0:
+        return np.ones((p, d), dtype=bool)
+    hit = scene.run(np.repeat(points, d, axis=0), np.tile(directions, (p, 1)), query="OCCLUDED")
+    out: NDArray[np.bool_] = (hit == -1).reshape(p, d)
+    return out

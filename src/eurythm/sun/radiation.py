@@ -14,7 +14,7 @@ from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
-from eurythm.sun.caster import Cast, cast, obstacles_of
+from eurythm.sun.caster import Cast, Points, cast, obstacles_of
 from eurythm.sun.samples import FaceSamples, sample
 
 Series = NDArray[np.float64]
@@ -136,7 +136,7 @@ def visibility(building: Building, place: Place, faces: list[Face], samples: lis
     groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
     points = np.round(np.concatenate([s.points for s in samples]), 6) if samples else np.zeros((0, 3))
     normals = np.repeat(np.array([f.normal for f in faces]), counts, axis=0) if faces else np.zeros((0, 3))
-    return cast(obstacles_of(building, place), points, normals, groups, lit)
+    return cast(obstacles_of(building, place), Points(points, normals, groups), lit)
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:

@@ -10,8 +10,8 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Vec, Window
 
-COLUMNS, ROWS = 3, 5
-MOST_MODULES = 6
+COLUMNS, ROWS = 3, 4
+MOST_MODULES = 5
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,7 +31,7 @@ def sample(face: Face) -> FaceSamples:
 
 
 def _facade(face: Face) -> FaceSamples:
-    """Three columns and five rows per window module; of long façades six modules, evenly spread."""
+    """Three columns and four rows per window module; of long façades five modules, evenly spread."""
     width, height = face.size
     count = max(1, round(width / face.module))
     chosen = np.unique(np.round(np.linspace(0, count - 1, min(count, MOST_MODULES))).astype(int))

@@ -25,7 +25,7 @@ TOLERANCE_K = 1e-5
 MOST_SWEEPS = 400
 RADIANT_H = 4.0 * 5.670374e-8 * 293.15**3
 
-F1, F2, I1 = "float64[::1]", "float64[:,::1]", "int64[::1]"
+F1, F2, I1 = "float64[::1]", "float64[:,::1]", "uint64[::1]"
 SIGNATURE = (
     f"Tuple(({F2},{F2},{F2},{F2},{F1},int64))("
     f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{F1},{F1},{F1},{F1},"  # element shape
@@ -107,25 +107,26 @@ def run_year(
     residual : (Z,) relative energy-balance error of each zone with its elements over the year
     sweeps : most sweeps that any step needed
     """
-    elements, zones, nodes = len(last), len(air_capacity), len(capacity)
+    # unsigned counters: the compiler then neither checks for negative indices nor gives up on vector code
+    elements, zones, rows, one = np.uint64(len(last)), np.uint64(len(air_capacity)), np.uint64(len(capacity)), np.uint64(1)
+    wide = elements
     hours = 8760
     dt = 3600.0 / substeps
-    air_out = np.zeros((zones, hours))
-    operative_out = np.zeros((zones, hours))
-    heating_out = np.zeros((zones, hours))
-    cooling_out = np.zeros((zones, hours))
+    air_out = np.zeros((len(air_capacity), hours))
+    operative_out = np.zeros((len(air_capacity), hours))
+    heating_out = np.zeros((len(air_capacity), hours))
+    cooling_out = np.zeros((len(air_capacity), hours))
 
     temp = start_c.copy()
-    base = np.zeros((nodes + 1, elements))
+    base = np.zeros((len(capacity) + 1, len(last)))
     inertia = capacity / dt
-    # the same arrays flat, with unsigned indices, which the compiler turns into vector code
-    wide, rows, one = np.uint64(elements), np.uint64(nodes), np.uint64(1)
+    # the same arrays flat
     base_f, temp_f, inertia_f = base.ravel(), temp.ravel(), inertia.ravel()
     lower_f, upper_f, pivot_f = lower.ravel(), upper.ravel(), pivot.ravel()
     to_outer_f, to_inner_f = to_outer.ravel(), to_inner.ravel()
-    surface_in = np.empty(elements)
-    surface_out = np.empty(elements)
-    g11, g12, g21, g22 = np.empty(elements), np.empty(elements), np.empty(elements), np.empty(elements)
+    surface_in = np.empty(len(last))
+    surface_out = np.empty(len(last))
+    g11, g12, g21, g22 = np.empty(len(last)), np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
     for e in range(elements):
         surface_out[e] = temp[0, e]
         surface_in[e] = temp[last[e], e]
@@ -133,57 +134,70 @@ def run_year(
         g21[e] = to_outer[last[e], e]
         g12[e] = to_inner[0, e]
         g22[e] = to_inner[last[e], e]
-    air = np.full(zones, 20.0)
-    star = np.full(zones, 20.0)
+    air = np.full(len(air_capacity), 20.0)
+    star = np.full(len(air_capacity), 20.0)
 
     # per element and step: T_in = a_in + b_in E_in + c_in E_out and T_out = a_out + b_out E_out + c_out E_in
-    a_in, b_in, c_in = np.empty(elements), np.empty(elements), np.empty(elements)
-    a_out, b_out, c_out = np.empty(elements), np.empty(elements), np.empty(elements)
-    hc_in, hc_out = np.empty(elements), np.zeros(elements)
-    hr = np.empty(elements)
-    s_in, e_out, h1, h2 = np.empty(elements), np.empty(elements), np.empty(elements), np.empty(elements)
-    r_in, known_in, known_out = np.empty(elements), np.empty(elements), np.empty(elements)
-    env_in, env_out = np.empty(elements), np.empty(elements)
-    flux_out, flux_in = np.empty(elements), np.empty(elements)
-    entered, passed, lit_in, lit_out = np.zeros(elements), np.zeros(elements), np.zeros(elements), np.zeros(elements)
-    m_rr, m_ra, m_aa, r_0, a_0 = np.empty(zones), np.empty(zones), np.empty(zones), np.empty(zones), np.empty(zones)
-    per_rr, slope, stiff, per_stiff = np.empty(zones), np.empty(zones), np.empty(zones), np.empty(zones)
-    load = np.zeros(zones)
-    flow_h = np.empty(zones)
-    balance, throughput, stored = np.zeros(zones), np.zeros(zones), np.zeros(zones)
+    a_in, b_in, c_in = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
+    a_out, b_out, c_out = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
+    hc_in, hc_out = np.empty(len(last)), np.zeros(len(last))
+    hr = np.empty(len(last))
+    s_in, e_out, h1, h2 = np.empty(len(last)), np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
+    r_in, known_in, known_out = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
+    env_in, env_out = np.empty(len(last)), np.empty(len(last))
+    flux_out, flux_in = np.empty(len(last)), np.empty(len(last))
+    entered, passed, lit_in, lit_out = np.zeros(len(last)), np.zeros(len(last)), np.zeros(len(last)), np.zeros(len(last))
+    m_rr, m_ra, m_aa, r_0, a_0 = (
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+    )
+    per_rr, slope, stiff, per_stiff = (
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+    )
+    load = np.zeros(len(air_capacity))
+    flow_h = np.empty(len(air_capacity))
+    balance, throughput, stored = np.zeros(len(air_capacity)), np.zeros(len(air_capacity)), np.zeros(len(air_capacity))
     most = 0
     for e in range(elements):
         hr[e] = emissivity[e] * RADIANT_H
-    # which element sides couple a zone to another: sides[at[z]:at[z + 1]], negative (-e - 1) for an outer side
-    at = np.zeros(zones + 1, np.int64)
+    # which element sides couple a zone to another: number at[z] to at[z + 1] - 1; `within` for an inner side
+    at = np.zeros(len(air_capacity) + 1, np.uint64)
     for e in range(elements):
         if kind[e] == ZONE:
-            at[zone_in[e] + 1] += 1
-            at[zone_out[e] + 1] += 1
+            at[zone_in[e] + one] += one
+            at[zone_out[e] + one] += one
     for z in range(zones):
-        at[z + 1] += at[z]
-    fill = at[:-1].copy()
-    sides = np.empty(at[zones], np.int64)
+        at[z + one] += at[z]
+    fill = at.copy()
+    sides = np.empty(at[zones], np.uint64)
+    within = np.empty(at[zones], np.bool_)
     for e in range(elements):
         if kind[e] == ZONE:
             sides[fill[zone_in[e]]] = e
-            fill[zone_in[e]] += 1
-            sides[fill[zone_out[e]]] = -e - 1
-            fill[zone_out[e]] += 1
+            within[fill[zone_in[e]]] = True
+            fill[zone_in[e]] += one
+            sides[fill[zone_out[e]]] = e
+            within[fill[zone_out[e]]] = False
+            fill[zone_out[e]] += one
 
     for step in range(-run_in_h * substeps, hours * substeps):
-        hour = step // substeps
-        if hour < 0:
-            hour += hours
+        count = step // substeps
+        hour = np.uint64(count if count >= 0 else count + hours)
+        before = np.uint64((count + hours - 1) % hours)
         part = (step % substeps + 1.0) / substeps
-        before = hour - 1 if hour > 0 else hours - 1
         t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
         t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
         air_h = 4.0 * 5.670374e-8 * (t_out + 273.15) ** 3
         counted = step >= 0
         if step == 0:
             for e in range(elements):
-                for i in range(last[e] + 1):
+                for i in range(last[e] + one):
                     stored[zone_in[e]] -= area[e] * capacity[i, e] * temp[i, e]
             for z in range(zones):
                 stored[z] -= air_capacity[z] * air[z]
@@ -205,12 +219,12 @@ def run_year(
             base_f[k] = inertia_f[k] * temp_f[k]
         for i in range(one, rows):
             k = i * wide
-            for e in range(np.uint64(active[i])):
+            for e in range(active[i]):
                 base_f[k + e] = inertia_f[k + e] * temp_f[k + e] - lower_f[k + e] * base_f[k + e - wide]
         for j in range(rows):
             i = rows - one - j
             k = i * wide
-            for e in range(np.uint64(active[i])):
+            for e in range(active[i]):
                 base_f[k + e] = (base_f[k + e] - upper_f[k + e] * base_f[k + e + wide]) * pivot_f[k + e]
 
         # films and surroundings of each side
@@ -292,15 +306,14 @@ def run_year(
             moved = 0.0
             for z in range(zones):
                 more_r, more_a = 0.0, 0.0
-                for k in range(at[z], at[z + 1]):
+                for k in range(at[z], at[z + one]):
                     e = sides[k]
-                    if e >= 0:
+                    if within[k]:
                         zo = zone_out[e]
                         add = area[e] * c_in[e] * (hc_out[e] * air[zo] + hr[e] * star[zo])
                         more_r += hr[e] * add
                         more_a += hc_in[e] * add
                     else:
-                        e = -e - 1
                         zi = zone_in[e]
                         add = area[e] * c_out[e] * (hc_in[e] * air[zi] + hr[e] * star[zi])
                         more_r += hr[e] * add
@@ -337,7 +350,7 @@ def run_year(
             flux_in[e] = env_in[e] - (h2[e] - film_ref[e]) * t2
         for i in range(rows):
             k = i * wide
-            for e in range(np.uint64(active[i])):
+            for e in range(active[i]):
                 temp_f[k + e] = base_f[k + e] + to_outer_f[k + e] * flux_out[e] + to_inner_f[k + e] * flux_in[e]
 
         if counted:
@@ -363,7 +376,7 @@ def run_year(
     # a zone's balance takes in its air and the elements whose inside it is
     for e in range(elements):
         z = zone_in[e]
-        for i in range(last[e] + 1):
+        for i in range(last[e] + one):
             stored[z] += area[e] * capacity[i, e] * temp[i, e]
         balance[z] += area[e] * dt * (entered[e] + lit_in[e])
         throughput[z] += area[e] * dt * (passed[e] + lit_in[e])
@@ -372,7 +385,7 @@ def run_year(
             zo = zone_out[e]
             balance[zo] -= area[e] * dt * (entered[e] - lit_out[e])
             throughput[zo] += area[e] * dt * passed[e]
-    residual = np.zeros(zones)
+    residual = np.zeros(len(air_capacity))
     for z in range(zones):
         stored[z] += air_capacity[z] * air[z]
         residual[z] = abs(balance[z] - stored[z]) / max(throughput[z], 1.0)

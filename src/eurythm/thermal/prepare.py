@@ -21,7 +21,7 @@ from eurythm.sun.radiation import FaceLight
 from eurythm.thermal.kernel import ADIABATIC, GROUND, LOOKS_DOWN, LOOKS_UP, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
 
 Series = NDArray[np.float64]
-Ints = NDArray[np.int64]
+Ints = NDArray[np.uint64]
 FILM_REF = 5.0
 AIR_HEAT = 1006.0
 FURNITURE_J_M2K = 10_000.0
@@ -388,8 +388,8 @@ def prepare(
     cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
     bypass = (np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2
     chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
-    lengths = np.array([len(c[0]) for c in chains])
-    active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))])
+    lengths = np.array([len(c[0]) for c in chains], dtype=np.uint64)
+    active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))], dtype=np.uint64)
     sun_rows, sun_row = _sun_rows(specs)
     course = ground_course(climate, ground_ratio)
     start = _start(specs, chains, climate, course)
@@ -398,12 +398,12 @@ def prepare(
         return np.array([getattr(s, name) for s in specs], dtype=float)
 
     def whole(name: str) -> Ints:
-        return np.array([getattr(s, name) for s in specs], dtype=np.int64)
+        return np.array([max(getattr(s, name), 0) for s in specs], dtype=np.uint64)
 
     recovery = np.full(len(zones), brief.scheme.plant.ventilation.heat_recovery)
     air_k, sky_k = climate.air_c + 273.15, climate.sky_c + 273.15
     arguments = (
-        lengths - 1, active, whole("kind"), whole("zone_in"), whole("zone_out"), whole("side_in"), whole("side_out"),
+        lengths - np.uint64(1), active, whole("kind"), whole("zone_in"), whole("zone_out"), whole("side_in"), whole("side_out"),
         column("area"), np.full(len(specs), FILM_REF), column("emissivity"), column("sky_view"),
         *(_beside([c[k] for c in chains]) for k in range(6)),
         column("ground_h"), share_in, share_out, column("standard_in"), column("standard_out"), sun_row,
@@ -437,7 +437,7 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
         else:
             rows.append(s.sun)
             which.append(len(rows) - 1)
-    return np.stack(rows), np.array(which, dtype=np.int64)
+    return np.stack(rows), np.array(which, dtype=np.uint64)
 
 
 def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> Series:

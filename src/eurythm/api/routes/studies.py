@@ -153,7 +153,7 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
                 yield {"event": "progress", "data": told}
             if state.status not in ("waiting", "running"):
                 return
-            await asyncio.sleep(0.15)
+            await asyncio.sleep(0.3)
 
     return EventSourceResponse(events())
 

@@ -1,6 +1,6 @@
 import { DataGrid, type GridColDef } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { type Case, client, got, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
@@ -17,7 +17,7 @@ export function useCases(study: Study, live = false) {
           params: { path: { project_id: project, study_id: study.id } },
         }),
       ),
-    refetchInterval: live ? 1500 : false,
+    refetchInterval: live ? 4000 : false,
   });
 }
 
@@ -38,21 +38,21 @@ export function usePins() {
 }
 
 /** Lever strips, result rows and the table; all say the same selection. */
-export function Cases({
+export const Cases = memo(function Cases({
   study,
   live,
   kept,
   onKept,
 }: {
   study: Study;
-  live: { done: number } | null;
+  live: boolean;
   kept: Kept;
   onKept: (kept: Kept) => void;
 }) {
   const project = useProjectId();
   const queries = useQueryClient();
   const units = useKept((s) => s.units);
-  const answer = useCases(study, Boolean(live)).data;
+  const answer = useCases(study, live).data;
   const pins = usePins().data ?? [];
   const keys = study.levers.map((l) => l.key);
   const cases = answer?.cases ?? [];
@@ -220,7 +220,7 @@ export function Cases({
       )}
     </>
   );
-}
+});
 
 /** A step's label; lengths and temperatures follow the unit system. */
 export function shownStep(label: string, step: unknown, unit: string, units: "SI" | "IP"): string {
