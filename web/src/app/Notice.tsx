@@ -18,7 +18,7 @@ export function Notice() {
         position: "fixed",
         zIndex: 1400,
         left: "50%",
-        bottom: 108,
+        top: 50,
         transform: "translateX(-50%)",
         maxWidth: 620,
         display: "flex",

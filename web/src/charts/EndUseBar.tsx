@@ -19,6 +19,9 @@ export function usesOf(totals: Totals): { id: string; name: string; value: numbe
   }));
 }
 
+/** Whole numbers where they say enough, one decimal where they are small. */
+const shown = (v: number) => (v < 9.95 && v % 1 !== 0 ? v.toFixed(1) : v.toFixed(0));
+
 /** A stacked bar by end use, the reference's as a ghost above it, generation hatched below the part that it covers. */
 export function EndUseBar({
   totals,
@@ -81,7 +84,7 @@ export function EndUseBar({
               whiteSpace: "nowrap",
             }}
           >
-            {width > 3.2 ? `${wide ? `${u.name.toLowerCase()} ` : ""}${(u.value * factor).toFixed(0)}` : ""}
+            {width > 4.4 ? `${wide ? `${u.name.toLowerCase()} ` : ""}${shown(u.value * factor)}` : ""}
           </div>
         );
       })}

@@ -62,7 +62,7 @@ export function MiniForm({
               d={d(f.loops)}
               fillRule="evenodd"
               fill={f.kind === "ceiling" ? "#FFFEFB" : f.loops[0][0][0] === f.loops[0][1][0] ? "#E9E2D3" : "#F3EEE2"}
-              stroke="#22303A"
+              stroke={f.kind === "ceiling" ? "none" : "#22303A"}
               strokeWidth={line}
             />
             {f.kind === "ceiling" && <path d={rim(f)} fill="none" stroke="#22303A" strokeWidth={line} />}

@@ -1,9 +1,10 @@
+import { Button } from "@mui/material";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Edit, Geometry, Scheme, Volume } from "../api/client";
 import { useEdit, useTry } from "../api/hooks";
 import { type Selection, useKept, useView } from "../app/state";
 import { categories } from "../app/theme";
-import { figure, freshId } from "../app/words";
+import { both, freshId } from "../app/words";
 import { boundaryColours } from "./colours";
 import { boxLoops, type SiteBox, type SiteTree } from "./Model3D";
 
@@ -303,8 +304,9 @@ export function Plan({
         {zones.map((z) => {
           const [x0, x1] = [Math.min(...z.plan[0].map((p) => p[0])), Math.max(...z.plan[0].map((p) => p[0]))];
           const [y0, y1] = [Math.min(...z.plan[0].map((p) => p[1])), Math.max(...z.plan[0].map((p) => p[1]))];
-          const name = z.id.split("/")[2];
-          return (x1 - x0) / px > 46 && (y1 - y0) / px > 16 ? (
+          const parts = z.name.split(", ");
+          const name = parts.length > 2 ? parts[parts.length - 1] : parts[0];
+          return (x1 - x0) / px > 84 && (y1 - y0) / px > 16 ? (
             <text
               key={z.id}
               x={(x0 + x1) / 2}
@@ -314,8 +316,7 @@ export function Plan({
               fill="#22303A"
               pointerEvents="none"
             >
-              {name === "all" ? (volumes.find((v) => v.id === z.volume)?.name ?? z.volume) : name} ·{" "}
-              {figure(z.gross_floor_m2, "m²", units, 0).text}
+              {name} · {both(z.gross_floor_m2, "m²", units, 0)}
             </text>
           ) : null;
         })}
@@ -581,17 +582,17 @@ function DrawingPanel({
       </span>
       {box("a", polygon ? "Length" : "Length", live[0] / factor, unit)}
       {box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
-      <button type="button" onClick={accept} disabled={polygon && corners.length === 0}>
+      <Button variant="outlined" onClick={accept} disabled={polygon && corners.length === 0}>
         {polygon ? "Place corner" : "Place"}
-      </button>
+      </Button>
       {polygon && corners.length >= 3 && (
-        <button type="button" onClick={onClose}>
+        <Button variant="outlined" onClick={onClose}>
           Close outline
-        </button>
+        </Button>
       )}
-      <button type="button" onClick={onStop}>
+      <Button variant="outlined" onClick={onStop}>
         Stop drawing
-      </button>
+      </Button>
     </div>
   );
 }

@@ -95,9 +95,11 @@ export default function Place() {
         >
           <Scene
             tools={
-              <Button variant="outlined" aria-pressed={sheet} onClick={() => setSheet(!sheet)}>
-                {sheet ? "Hide climate sheet" : "Show climate sheet"}
-              </Button>
+              climate && (
+                <Button variant="outlined" aria-pressed={sheet} onClick={() => setSheet(!sheet)}>
+                  {sheet ? "Hide climate sheet" : "Show climate sheet"}
+                </Button>
+              )
             }
           />
           {sheet && climate && <ClimateSheet units={units} />}

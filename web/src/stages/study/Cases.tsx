@@ -188,7 +188,7 @@ export const Cases = memo(function Cases({
           getRowId={(c) => c.number}
           density="compact"
           rowHeight={30}
-          columnHeaderHeight={46}
+          columnHeaderHeight={58}
           disableColumnMenu
           disableRowSelectionOnClick
           hideFooterSelectedRowCount
@@ -234,7 +234,7 @@ function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
   return {
     field: id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
-    width: 82,
+    width: 84,
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,

@@ -1,0 +1,71 @@
+"""Takes one picture of each main view from a fresh demo: `python -m tests.e2e.screenshots FOLDER`."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.e2e.conftest import CHROMIUM, QUIET, Server
+
+
+def settled(page: Page) -> None:
+    page.locator('.state[data-settled="true"]').wait_for(timeout=60_000)
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(900)  # the canvas draws after the result has come
+
+
+def colour_by(page: Page, what: str) -> None:
+    page.get_by_role("combobox", name="Colour by").click()
+    page.get_by_role("option", name=what, exact=True).click()
+
+
+def take(page: Page, url: str, folder: Path) -> None:
+    def shot(name: str) -> None:
+        page.screenshot(path=folder / f"{name}.png")
+
+    for stage, scheme in (
+        ("place", "quay"),
+        ("shape", "terraces"),
+        ("skin", "terraces"),
+        ("use", "quay"),
+        ("plant", "court"),
+        ("study", "quay"),
+    ):
+        page.goto(f"{url}/p/merrowhaven/{stage}/{scheme}")
+        settled(page)
+        shot(stage)
+    page.goto(f"{url}/p/merrowhaven/findings/quay")
+    page.get_by_text("In a sentence").wait_for(timeout=60_000)
+    settled(page)
+    shot("findings")
+    page.goto(f"{url}/p/merrowhaven/shape/terraces")
+    settled(page)
+    page.get_by_role("button", name="Plan", exact=True).click()
+    colour_by(page, "boundary")
+    settled(page)
+    shot("plan-boundary")
+    page.get_by_role("button", name="3D", exact=True).click()
+    colour_by(page, "cooling by zone")
+    page.locator(".readout-strip").click()
+    page.get_by_text("By month").wait_for()
+    settled(page)
+    shot("readout")
+
+
+def main(folder: Path) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+        server = Server(Path(data), "demo").start()
+        try:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+            take(browser.new_page(viewport={"width": 1280, "height": 800}), server.url, folder)
+            browser.close()
+        finally:
+            server.stop()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
