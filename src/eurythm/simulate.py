@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any, TypeVar
 
+import numpy as np
 from pydantic import BaseModel
 
 from eurythm.assess.outcome import Outcome, assess
@@ -32,10 +33,11 @@ from eurythm.plant.delivered import Delivered, deliver
 from eurythm.plant.photovoltaics import generate, panel_faces
 from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Demand, balance
+from eurythm.thermal.demands import demands_of
 from eurythm.thermal.prepare import Arrays, prepare
 
 T = TypeVar("T")
-KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "demand": 12}
+KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "demand": 4}
 
 
 class Memo:
@@ -130,8 +132,9 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
         digest(_openings_key(place, scheme), place, panel_key, climate.digest),
         lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
     )
-    demand_key = digest(form_key, library, scheme.use, scheme.method, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
-    arrays, demand = MEMO.get("demand", demand_key, lambda: _demand(brief, building, light, substeps))
+    library_key = digest(library)
+    demand_key = digest(form_key, library_key, scheme.use, scheme.method, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
+    arrays, demand = MEMO.get("demand", demand_key, lambda: _demand(brief, building, light, library_key, substeps))
     made = generate(panels, light, pv, climate)
     delivered = deliver(scheme.plant, demand, arrays, made)
     remarks = [r.as_dict() for r in (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))]
@@ -139,14 +142,16 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     return Run(brief, building, light, arrays, demand, delivered, outcome)
 
 
-def _demand(brief: Brief, building: Building, light: dict[str, FaceLight], substeps: int) -> tuple[Arrays, Demand]:
+def _demand(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> tuple[Arrays, Demand]:
     scheme = brief.scheme
     form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, brief.place.ground_level_m)
-    inside = MEMO.get("inside", digest(form_key, repr(brief.thickness)), lambda: internal_areas(building, brief.thickness))
-    zones = MEMO.get(
-        "zones", digest(form_key, scheme.use, repr(brief.shelf.profiles), brief.climate.first_weekday), lambda: _zones(brief, building)
-    )
-    arrays = prepare(brief, building, light, inside, zones, substeps)
+    inside_key = f"{form_key} {brief.thickness}"
+    inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
+    zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday)
+    zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
+    floor_area = np.array([inside[z.id][0] for z in building.zones])
+    asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area))
+    arrays = prepare(brief, building, light, inside, zones, asked, substeps)
     return arrays, balance(arrays)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import BaseModel
@@ -53,14 +54,15 @@ def _fields(part: Any, path: str, stage: str, shelf: Shelf) -> list[LeverOffer]:
     if isinstance(part, tuple):
         return [offer for item in part if hasattr(item, "id") for offer in _fields(item, f"{path}/{item.id}", stage, shelf)]
     found: list[LeverOffer] = []
-    for name in type(part).model_fields:
+    model: type[BaseModel] = type(part)
+    for name in model.model_fields:
         value, here = getattr(part, name), f"{path}/{name}"
-        note = notes(type(part), name)
+        note = notes(model, name)
         if isinstance(value, BaseModel | tuple):
             found += _fields(value, here, stage, shelf)
         elif note.get("lever"):
             choices = _choices(path, name, shelf)
-            steps = [c["id"] for c in choices[:3]] if choices else _steps(type(part), name, value, note)
+            steps = [c["id"] for c in choices[:3]] if choices else _steps(model, name, value, note)
             found.append(
                 LeverOffer(
                     kind="field", path=here, title=note["title"], unit=note.get("unit", ""), stage=stage, steps=steps, choices=choices
@@ -79,7 +81,7 @@ def _choices(path: str, name: str, shelf: Shelf) -> list[dict[str, str]]:
     return []
 
 
-def _steps(model: type[BaseModel], name: str, value: Any, note: dict[str, Any]) -> list[float]:
+def _steps(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:
     """Three steps: where it stands and one either side, within what is usual and allowed."""
     usual = note.get("usual") or [0.0, 1.0]
     middle = value if isinstance(value, (int, float)) else (usual[0] + usual[1]) / 2

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.climate.statistics import hour_name
-from eurythm.climate.year import MONTH_OF_HOUR
+from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
 from eurythm.model.project import Factors
 from eurythm.plant.delivered import Delivered
@@ -145,7 +145,7 @@ def _zones(building: Building, arrays: Arrays, demand: Demand, factors: Factors)
 
 def _monthly(demand: Demand, delivered: Delivered) -> list[dict[str, Any]]:
     def by_month(series: Series) -> Series:
-        out: Series = np.bincount(MONTH_OF_HOUR, weights=series, minlength=12) / 1000.0
+        out: Series = np.add.reduceat(series, MONTH_STARTS) / 1000.0
         return out
 
     uses = {name: by_month(series) for name, series in delivered.end_use.items()}

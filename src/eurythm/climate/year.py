@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ Series = NDArray[np.float64]
 HOURS = 8760
 MONTH_DAYS = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 MONTH_OF_HOUR: NDArray[np.int64] = np.repeat(np.arange(12), np.array(MONTH_DAYS) * 24)
+MONTH_STARTS: NDArray[np.int64] = np.concatenate([[0], np.cumsum(np.array(MONTH_DAYS) * 24)[:-1]])
 STEFAN_BOLTZMANN = 5.670374e-8
 
 
@@ -57,13 +59,18 @@ class ClimateYear:
         """Outdoor dry-bulb temperature, °C."""
         return self.records["dry_bulb_c"]
 
-    @property
+    @cached_property
     def sky_c(self) -> Series:
         """Sky temperature from the horizontal infrared radiation, °C."""
         kelvin: Series = (self.records["horizontal_infrared_w_m2"] / STEFAN_BOLTZMANN) ** 0.25
         return kelvin - 273.15
 
-    @property
+    @cached_property
+    def monthly_air_c(self) -> tuple[float, ...]:
+        """Mean outdoor temperature of each month, °C, to a micro-kelvin."""
+        return tuple(round(float(self.air_c[m == MONTH_OF_HOUR].mean()), 6) for m in range(12))
+
+    @cached_property
     def air_density(self) -> float:
         """Density of air at the year's mean pressure and 20 °C, kg/m³ (ideal gas)."""
         return float(np.mean(self.records["pressure_pa"])) / (287.05 * 293.15)

@@ -10,6 +10,8 @@ is not among ``model_fields_set`` is assumed, and "reset" is taking the given va
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from functools import cache
 from typing import Any, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -60,7 +62,8 @@ def text(default: Any, title: str, *, help: str = "", max_length: int = 400) -> 
     return Field(default, title=title, description=help or title, max_length=max_length, json_schema_extra={"eurythm": note})
 
 
-def notes(model: type[BaseModel], name: str) -> dict[str, Any]:
+@cache
+def notes(model: type[BaseModel], name: str) -> Mapping[str, Any]:
     """Return the description of one field of a model, an empty one where the field has none."""
     extra = model.model_fields[name].json_schema_extra
     return dict(extra["eurythm"]) if isinstance(extra, dict) and "eurythm" in extra else {}  # type: ignore[arg-type]
@@ -100,7 +103,7 @@ def describe(*roots: type[BaseModel]) -> dict[str, dict[str, Any]]:
         seen.add(model)
         for name, info in model.model_fields.items():
             queue += _models_in(info.annotation)
-            note = notes(model, name)
+            note = dict(notes(model, name))
             if not note:
                 continue
             note |= limits(model, name)

@@ -59,10 +59,10 @@ def deliver(plant: Plant, demand: Demand, arrays: Arrays, generation: Generation
         "heating": heat / plant.heating.efficiency,
         "hot_water": water / plant.hot_water.efficiency,
         "cooling": cold / plant.cooling.efficiency,
-        "fans": arrays.fresh_m3_s.sum(axis=0) * 1000.0 * plant.ventilation.fan_w_ls,
+        "fans": arrays.asked.fresh_m3_s.sum(axis=0) * 1000.0 * plant.ventilation.fan_w_ls,
         "pumps": (heat + cold) * plant.ventilation.pump_share,
-        "lighting": arrays.gains["lighting"].sum(axis=0),
-        "equipment": arrays.gains["equipment"].sum(axis=0),
+        "lighting": arrays.asked.gains["lighting"].sum(axis=0),
+        "equipment": arrays.asked.gains["equipment"].sum(axis=0),
         "humidity": np.zeros(HOURS),
     }
     carrier: dict[str, Carrier] = dict.fromkeys(END_USES, "electricity")

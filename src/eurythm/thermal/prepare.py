@@ -11,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, ZoneBrief
-from eurythm.climate.year import HOURS, MONTH_OF_HOUR, STEFAN_BOLTZMANN, ClimateYear
+from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear
 from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor
 from eurythm.fabric.opaque import BuildUp, build_up, slab_nodes
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Element, Glazing
 from eurythm.sun.radiation import FaceLight
+from eurythm.thermal.demands import Demands
 from eurythm.thermal.kernel import ADIABATIC, GROUND, LOOKS_DOWN, LOOKS_UP, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
 
 Series = NDArray[np.float64]
@@ -33,7 +34,6 @@ PENETRATION = 3.2
 """Sand or gravel of ISO 13370, table 7: conductivity W/mK, capacity J/m3K, periodic penetration depth m (unverified)."""
 WINDOW_FILMS = 0.17
 GLASS_EMISSIVITY = 0.84
-NO_HEATING, NO_COOLING = -273.0, 1000.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,8 +70,7 @@ class Arrays:
     floor_area: Series
     air_volume: Series
     solar: Series
-    gains: dict[str, Series]
-    fresh_m3_s: Series
+    asked: Demands
     arguments: tuple[object, ...]
 
 
@@ -111,6 +110,11 @@ def factored(
 
     unit = np.eye(n)
     return capacity, lower, pivot, upper, solve(unit[0]), solve(unit[-1])
+
+
+def chain_length(layers: tuple[tuple[float, float], ...], refine: int = 1) -> int:
+    """Return how many nodes a construction has."""
+    return len(factored(layers, 3600.0, refine)[0])
 
 
 def ground_u(area: float, perimeter: float, wall: float, resistance: float) -> tuple[float, float]:
@@ -154,8 +158,7 @@ def _ground_course(digest: str, months: tuple[float, ...], ratio: float) -> Seri
 
 def ground_course(climate: ClimateYear, ratio: float) -> Series:
     """Return the virtual ground temperature of a year; see `_ground_course`."""
-    months = tuple(round(float(climate.air_c[m == MONTH_OF_HOUR].mean()), 6) for m in range(12))
-    return _ground_course(climate.digest, months, round(ratio, 9))
+    return _ground_course(climate.digest, climate.monthly_air_c, round(ratio, 9))
 
 
 def _sides(face: Face) -> tuple[int, int]:
@@ -360,13 +363,13 @@ def wind_film(climate: ClimateYear) -> Series:
 
 def prepare(
     brief: Brief, building: Building, light: dict[str, FaceLight], inside: dict[str, tuple[float, float]], zones: tuple[ZoneBrief, ...],
-    substeps: int = 1, refine: int = 1,
+    asked: Demands, substeps: int = 1, refine: int = 1,
 ) -> Arrays:  # fmt: skip
     """Make the kernel's arrays. `inside` holds internal floor area and air volume by zone."""
     climate = brief.climate
     index = {z.id: i for i, z in enumerate(building.zones)}
     specs, ground_ratio = _elements(brief, building, light)
-    specs.sort(key=lambda s: -len(slab_nodes(s.layers, refine)[1]))  # longest chains first, as the kernel wants them
+    specs.sort(key=lambda s: -chain_length(s.layers, refine))  # longest chains first, as the kernel wants them
     enclosed = {s.zone_in for s in specs} | {s.zone_out for s in specs}
     for zone in building.zones:
         if index[zone.id] not in enclosed:
@@ -375,18 +378,10 @@ def prepare(
     air_volume = np.array([inside[z.id][1] for z in building.zones])
     short, secondary = _transmitted(brief, building, light, index)
     share_in, share_out = _sun_shares(specs, len(index))
-    density = climate.air_density
+    heat_per_m3 = climate.air_density * AIR_HEAT
     given = np.array([z.given for z in building.zones])
-    air_capacity = np.where(given, air_volume * density * AIR_HEAT, floor_area * FURNITURE_J_M2K + air_volume * density * AIR_HEAT)
-    leak = np.array([z.infiltration_ach for z in zones]) * air_volume * density * AIR_HEAT / 3600
-    fresh_m3_s = np.stack([z.fresh_air for z in zones]) * floor_area[:, None] / 1000
-    gains = _gains(zones, floor_area)
-    shares = np.array([z.gains_radiant_share for z in zones])[:, None]
-    radiant = 0.5 * gains["people"] + 0.6 * gains["lighting"] + 0.3 * gains["equipment"] + shares * gains["fixed"] + 0.5 * secondary
-    total = gains["people"] + gains["lighting"] + gains["equipment"] + gains["fixed"] + secondary
-    heat = np.stack([z.heating_c if z.conditioned else np.full(HOURS, NO_HEATING) for z in zones])
-    cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
-    bypass = (np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2
+    air_capacity = air_volume * heat_per_m3 + np.where(given, 0.0, floor_area * FURNITURE_J_M2K)
+    leak = np.array([z.infiltration_ach for z in zones]) * air_volume * heat_per_m3 / 3600
     chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
     lengths = np.array([len(c[0]) for c in chains], dtype=np.uint64)
     active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))], dtype=np.uint64)
@@ -408,23 +403,13 @@ def prepare(
         *(_beside([c[k] for c in chains]) for k in range(6)),
         column("ground_h"), share_in, share_out, column("standard_in"), column("standard_out"), sun_row,
         climate.air_c, wind_film(climate), STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k), climate.sky_c, sun_rows, course,
-        air_capacity, leak, fresh_m3_s * density * AIR_HEAT, recovery, short, total - radiant, radiant, heat, cool, bypass, start,
+        air_capacity, leak, asked.fresh_m3_s * heat_per_m3, recovery, short,
+        asked.convective + 0.5 * secondary, asked.radiant + 0.5 * secondary, asked.heat_c, asked.cool_c, asked.bypass_c, start,
         brief.scheme.method.films == "standard", substeps, 24 * brief.scheme.method.run_in_days,
     )  # fmt: skip
     arguments = tuple(np.ascontiguousarray(a) if isinstance(a, np.ndarray) else a for a in arguments)
     ids = tuple(z.id for z in building.zones)
-    return Arrays(ids, tuple(specs), zones, floor_area, air_volume, short + secondary, gains, fresh_m3_s, arguments)
-
-
-def _gains(zones: tuple[ZoneBrief, ...], floor_area: Series) -> dict[str, Series]:
-    """Gains by kind, W, (Z, 8760)."""
-    on = np.array([z.gains_w is None for z in zones], dtype=float)[:, None] * floor_area[:, None]
-    return {
-        "people": np.stack([z.people for z in zones]) * on,
-        "lighting": np.stack([z.lighting for z in zones]) * on,
-        "equipment": np.stack([z.equipment for z in zones]) * on,
-        "fixed": np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones]),
-    }
+    return Arrays(ids, tuple(specs), zones, floor_area, air_volume, short + secondary, asked, arguments)
 
 
 def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import BaseModel
@@ -42,7 +43,7 @@ class FieldLever:
     kind = "field"
     rank = 4
 
-    def _notes(self, spec: LeverSpec, scheme: Scheme) -> dict[str, Any]:
+    def _notes(self, spec: LeverSpec, scheme: Scheme) -> Mapping[str, Any]:
         model, name, _ = field_at(scheme, self._path(spec))
         return notes(model, name)
 
