@@ -18,6 +18,7 @@ from eurythm import __version__
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
 from eurythm.api.routes import findings, projects, results, studies
+from eurythm.api.views import project_state
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
@@ -76,7 +77,8 @@ def _tell_errors(app: FastAPI) -> None:
         status = 404 if isinstance(fault, NotFound) else 409 if isinstance(fault, StaleRevision) else 422
         body = fault.as_dict()
         if isinstance(fault, StaleRevision) and "project_id" in request.path_params:
-            body["revision"] = request.app.state.office.projects.state(request.path_params["project_id"]).revision
+            now = request.app.state.office.projects.state(request.path_params["project_id"])
+            body |= {"revision": now.revision, "state": project_state(now).model_dump(mode="json")}
         return JSONResponse(body, status)
 
     @app.exception_handler(RequestValidationError)

@@ -81,7 +81,7 @@ def read_epw(data: str | bytes) -> ClimateYear:
     if len(data) > MAX_BYTES:
         raise EurythmError("epw-too-large", f"A weather file has about 1.5 MB; this one has {len(data) / 1e6:.0f} MB.", "file")
     if isinstance(data, bytes):
-        data = data.decode("utf-8", errors="replace")
+        data = epw_text(data)
     lines = data.replace("\r\n", "\n").replace("\r", "\n").rstrip("\n").split("\n")
     if not lines[0].lstrip("\ufeff").upper().startswith("LOCATION,"):
         raise EurythmError("not-epw", "This is not an EPW file: its first line should begin with LOCATION.", "line 1")
@@ -107,6 +107,14 @@ def read_epw(data: str | bytes) -> ClimateYear:
     _mend(records, location, first_weekday, remarks)
     digest = hashlib.sha256(data.encode()).hexdigest()[:24]
     return ClimateYear(digest, location, records, first_weekday, tuple(remarks), tuple(lines[:8]))
+
+
+def epw_text(data: bytes) -> str:
+    """Decode a weather file: UTF-8, or Latin-1 as many older files are. Every byte has a meaning in the latter."""
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
 
 
 def _number(text: str, what: str, line: int) -> float:

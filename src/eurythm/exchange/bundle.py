@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from eurythm.climate.epw import read_epw
+from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
 from eurythm.model.errors import EurythmError
@@ -31,14 +31,19 @@ class Opened:
     epw: str | None
 
 
-def read_text(path: Path) -> str:
-    """Read a text file. Raises EurythmError ``no-such-file`` or ``unreadable-file``."""
+def read_epw_text(path: Path) -> str:
+    """Read a weather file's text; see `read_bytes`."""
+    return epw_text(read_bytes(path))
+
+
+def read_bytes(path: Path) -> bytes:
+    """Read a file. Raises EurythmError ``no-such-file`` or ``unreadable-file``."""
     try:
-        return path.read_text(encoding="utf-8")
+        return path.read_bytes()
     except FileNotFoundError:
         raise EurythmError("no-such-file", f"There is no file {path}.", str(path)) from None
-    except (OSError, UnicodeDecodeError) as fault:
-        raise EurythmError("unreadable-file", f"{path} cannot be read as text: {fault!s:.120}.", str(path)) from None
+    except OSError as fault:
+        raise EurythmError("unreadable-file", f"{path} cannot be read: {fault!s:.120}.", str(path)) from None
 
 
 def open_bundle(path: Path, climate_file: Path | None = None) -> Opened:
@@ -49,15 +54,15 @@ def open_bundle(path: Path, climate_file: Path | None = None) -> Opened:
     EurythmError
         With the path in the document, or the line of the weather file.
     """
-    bundle = read_document(Bundle, parse_json(read_text(path), str(path)))
+    bundle = read_document(Bundle, parse_json(read_bytes(path), str(path)))
     named = bundle.climate
     text: str | None = None
     if climate_file is not None:
-        text = read_text(climate_file)
+        text = read_epw_text(climate_file)
     elif named is not None and named.epw is not None:
         text = named.epw
     elif named is not None and named.file is not None:
-        text = read_text(path.parent / named.file)
+        text = read_epw_text(path.parent / named.file)
     if text is not None:
         year = read_epw(text)
         ref = ClimateRef(kind="file", id=year.digest, name=year.location.city)
@@ -90,7 +95,7 @@ def open_study(path: Path) -> tuple[StudyFile, CaseInputs, dict[str, str]]:
     -------
     The study, the documents of its first bundle (or of the scheme it names), and its weather files by digest.
     """
-    study = read_document(StudyFile, parse_json(read_text(path), str(path)))
+    study = read_document(StudyFile, parse_json(read_bytes(path), str(path)))
     opened = [open_bundle(path.parent / name) for name in study.bundles]
     schemes = tuple(o.bundle.scheme for o in opened)
     wanted = study.study.scheme or schemes[0].id

@@ -11,7 +11,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from eurythm.brief.edits import Edit, Together, apply_edit
-from eurythm.climate.epw import read_epw
+from eurythm.climate.epw import epw_text, read_epw
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Project
@@ -105,8 +105,8 @@ class Projects:
             row = self._row(session, project_id)
             self._fresh(row, revision)
             if session.get(ClimateRow, (project_id, year.digest)) is None:
-                text = data.decode("utf-8", errors="replace")
-                session.add(ClimateRow(project_id=project_id, digest=year.digest, name=filename[:200], text=zlib.compress(text.encode())))
+                text = zlib.compress(epw_text(data).encode())
+                session.add(ClimateRow(project_id=project_id, digest=year.digest, name=filename[:200], text=text))
             project = self._state(session, row).project
             ref = ClimateRef(kind="file", id=year.digest, name=year.location.city or filename)
             place = project.place.model_copy(update={"climate": ref})

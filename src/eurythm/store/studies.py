@@ -20,6 +20,16 @@ from eurythm.study.runner import CaseResult
 
 
 @dataclass(frozen=True)
+class Progress:
+    """How far a study is."""
+
+    status: str
+    done: int
+    failed: int
+    total: int
+
+
+@dataclass(frozen=True)
 class StudyState:
     """A study as it stands; status is waiting, running, done or cancelled."""
 
@@ -95,6 +105,11 @@ class Studies:
         """Return a study as it stands. Raises NotFound."""
         with self._sessions() as session:
             return self._state(session, self._row(session, study_id))
+
+    def progress(self, study_id: str) -> Progress:
+        """Return how far a study is, without its documents. Raises NotFound."""
+        with self._sessions() as session:
+            return _progress(session, self._row(session, study_id))
 
     def cases(self, study_id: str) -> list[CaseState]:
         """Return all cases in the order of their numbers."""
@@ -174,18 +189,23 @@ class Studies:
         return row
 
     def _state(self, session: Session, row: StudyRow) -> StudyState:
-        groups = session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status))
-        counted = {status: number for status, number in groups.all()}  # noqa: C416 (rows are no pairs to the type checker)
+        far = _progress(session, row)
         return StudyState(
             id=row.id,
             project_id=row.project_id,
             name=row.name,
-            status=row.status,
-            total=row.total,
-            done=counted.get("done", 0),
-            failed=counted.get("failed", 0),
+            status=far.status,
+            total=far.total,
+            done=far.done,
+            failed=far.failed,
             seconds=row.seconds,
             revision=row.revision,
             spec=read_document(StudySpec, unpack(row.spec)),
             base=read_document(Project, unpack(row.base)),
         )
+
+
+def _progress(session: Session, row: StudyRow) -> Progress:
+    groups = session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status))
+    counted = {status: number for status, number in groups.all()}  # noqa: C416 (rows are no pairs to the type checker)
+    return Progress(row.status, counted.get("done", 0), counted.get("failed", 0), row.total)

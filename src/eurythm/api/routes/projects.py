@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import json
-import zlib
 from typing import Any
 
 from fastapi import APIRouter, Response, UploadFile
@@ -14,15 +11,14 @@ from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectS
 from eurythm.api.views import check_form, project_state
 from eurythm.brief.edits import apply_edit
 from eurythm.brief.resolve import Shelf
-from eurythm.climate.epw import MAX_BYTES, read_epw
+from eurythm.climate.epw import MAX_BYTES
 from eurythm.climate.standin import PLACES
 from eurythm.climate.statistics import climate_sheet
+from eurythm.exchange.project_file import WeatherFile, read_project, write_project
 from eurythm.fabric.opaque import heat_capacity, u_value
-from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe
-from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, Project
-from eurythm.model.reading import dump, parse_json, read_document
+from eurythm.model.reading import read_document
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api")
@@ -123,11 +119,7 @@ def get_file(project_id: str, here: Here) -> Response:
     """Return the whole project as one file, its weather files inside."""
     state = here.projects.state(project_id)
     names = here.projects.file_names(project_id)
-    files = {
-        digest: {"name": names[digest], "epw": base64.b64encode(zlib.compress(text.encode())).decode()}
-        for digest, text in here.projects.files(project_id).items()
-    }
-    body = json.dumps({**dump(state.project), "files": files}, ensure_ascii=False, indent=1)
+    body = write_project(state.project, {d: WeatherFile(names[d], text) for d, text in here.projects.files(project_id).items()})
     safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.project.name).strip("-").lower() or "project"
     return Response(body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{safe}.eurythm.json"'})
 
@@ -135,40 +127,5 @@ def get_file(project_id: str, here: Here) -> Response:
 @router.post("/projects/open", status_code=201)
 async def open_file(file: UploadFile, here: Here) -> ProjectState:
     """Open a project file or a bundle as a new project; nothing half-read stays."""
-    data = parse_json(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
-    if not isinstance(data, dict):
-        raise EurythmError("wrong-document", "This is not a Eurythm file.", file.filename or "file")
-    if data.get("format") == "eurythm.bundle":
-        bundle = read_document(Bundle, data)
-        place = bundle.place
-        files: dict[str, tuple[str, str]] = {}
-        if bundle.climate is not None and bundle.climate.stand_in is not None:
-            place = place.model_copy(update={"climate": ClimateRef(kind="stand-in", id=bundle.climate.stand_in)})
-        project = Project(
-            name=bundle.scheme.name,
-            place=place,
-            library=bundle.library,
-            factors=bundle.factors,
-            schemes=(bundle.scheme,),
-            reference=bundle.scheme.id,
-        )
-        return project_state(here.projects.create(project, files))
-    files = _weather_files(data.pop("files", {}))
-    return project_state(here.projects.create(read_document(Project, data), files))
-
-
-def _weather_files(raw: Any) -> dict[str, tuple[str, str]]:
-    if not isinstance(raw, dict):
-        raise EurythmError("wrong-field", "files: should map digests to weather files.", "files")
-    files = {}
-    for digest, entry in raw.items():
-        try:
-            inflate = zlib.decompressobj()
-            text = inflate.decompress(base64.b64decode(entry["epw"]), MAX_BYTES + 1).decode()
-            name = str(entry["name"])[:200]
-        except (KeyError, TypeError, ValueError, zlib.error):
-            raise EurythmError("wrong-field", f"files/{digest}: cannot be read.", f"files/{digest}") from None
-        if read_epw(text).digest != digest:
-            raise EurythmError("wrong-field", f"files/{digest}: the weather file is not the one that it says.", f"files/{digest}")
-        files[str(digest)] = (name, text)
-    return files
+    project, files = read_project(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
+    return project_state(here.projects.create(project, {d: (f.name, f.text) for d, f in files.items()}))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import AsyncIterator
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -146,8 +147,8 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
     async def events() -> AsyncIterator[dict[str, str]]:
         last = ""
         while not await request.is_disconnected():
-            state = await asyncio.to_thread(here.studies.state, study_id)
-            told = json.dumps({"status": state.status, "done": state.done, "failed": state.failed, "total": state.total})
+            state = await asyncio.to_thread(here.studies.progress, study_id)
+            told = json.dumps(asdict(state))
             if told != last:
                 last = told
                 yield {"event": "progress", "data": told}
