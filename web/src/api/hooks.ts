@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useCallback, useRef } from "react";
 import { useParams } from "react-router";
 import { tell, useView } from "../app/state";
-import { client, type Edit, got, type ProjectState, type Scheme, ServerFault } from "./client";
+import { client, type Edit, got, type ProjectState, type Remark, type Scheme, ServerFault } from "./client";
 
 export function useProjectId(): string {
   return useParams().project ?? "";
@@ -69,6 +69,14 @@ export function useOutcome(scheme: string) {
     retry: false,
     enabled: revision !== undefined,
   });
+}
+
+/** What is missing, doubtful or mended in a scheme: from the documents at once, from the form and weather when current. */
+export function useRemarks(): Remark[] {
+  const { state, scheme } = useScheme();
+  const outcome = useOutcome(scheme.id).data;
+  const all = [...(state.remarks[scheme.id] ?? []), ...((outcome?.remarks ?? []) as unknown as Remark[])];
+  return [...new Map(all.map((r) => [`${r.code} ${r.object}`, r])).values()];
 }
 
 export interface ShelfLayer {

@@ -46,6 +46,7 @@ export function Finder() {
       { name: "Show the plan", run: () => set({ plan: true }) },
       { name: "Show the model in 3D", run: () => set({ plan: false }) },
       { name: "Open the readout", run: () => set({ drawer: true }) },
+      { name: "Help: keys and words", run: () => set({ help: true }) },
       { name: "Save the project as a file", run: () => location.assign(`/api/projects/${state.id}/file`) },
       { name: "All projects", run: () => navigate("/projects") },
     ];

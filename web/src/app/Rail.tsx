@@ -1,5 +1,5 @@
 import { NavLink } from "react-router";
-import { useOutcome, useScheme } from "../api/hooks";
+import { useRemarks, useScheme } from "../api/hooks";
 
 const glyphs: Record<string, string> = {
   place: "M10 3a7 7 0 1 0 .01 0M10 14V6M7 9l3-3 3 3",
@@ -16,10 +16,7 @@ const stages = ["place", "shape", "skin", "use", "plant", "study", "findings"] a
 /** The seven stages; none is a wizard's step. A count says how much is missing or doubtful there. */
 export function Rail() {
   const { state, scheme } = useScheme();
-  const outcome = useOutcome(scheme.id).data;
-  const remarks = [...(state.remarks[scheme.id] ?? []), ...(outcome?.remarks ?? [])];
-  const unique = new Map(remarks.map((r) => [`${r.code} ${r.object}`, r]));
-  const open = [...unique.values()].filter((r) => r.weight === "missing" || r.weight === "doubtful");
+  const open = useRemarks().filter((r) => r.weight === "missing" || r.weight === "doubtful");
   return (
     <nav className="rail" aria-label="Stages">
       {stages.map((stage) => {

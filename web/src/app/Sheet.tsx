@@ -1,5 +1,7 @@
 import { type ReactNode, useState } from "react";
-import { useGeometry, useScheme } from "../api/hooks";
+import { useLocation } from "react-router";
+import type { Remark } from "../api/client";
+import { useGeometry, useRemarks, useScheme } from "../api/hooks";
 import { useKept, useView } from "./state";
 
 /** Canvas and sheet side by side; the sheet's edge can be dragged. */
@@ -32,16 +34,38 @@ export function Workbench({ canvas, children }: { canvas: ReactNode; children: R
   );
 }
 
-/** What is missing or doubtful in this stage. */
+/** What is missing, doubtful or mended in this stage; each remark leads to its place. */
 function Remarks() {
-  const { state, scheme } = useScheme();
-  const stage = location.pathname.split("/")[3];
-  const open = (state.remarks[scheme.id] ?? []).filter((r) => r.stage === stage && r.weight !== "note");
+  const { scheme } = useScheme();
+  const set = useView((s) => s.set);
+  const stage = useLocation().pathname.split("/")[3];
+  const open = useRemarks().filter((r) => r.stage === stage && r.weight !== "note");
+
+  function lead(remark: Remark) {
+    const path = remark.object.replace(/^scheme\//, `schemes/${scheme.id}/`);
+    const volume = path.match(/\/volumes\/([^/]+)/)?.[1];
+    const box = path.match(/^place\/boxes\/([^/]+)/)?.[1];
+    if (volume) set({ selection: { kind: "volume", id: volume } });
+    if (box) set({ selection: { kind: "box", id: box } });
+    // the field is on the page once the selection has been taken up
+    setTimeout(() => {
+      const field = document.querySelector<HTMLElement>(`[name="${CSS.escape(path)}"]`);
+      for (let fold = field?.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null)
+        fold.open = true;
+      field?.scrollIntoView({ block: "center" });
+      field?.focus();
+    }, 60);
+  }
   return (
     <>
       {open.map((r) => (
-        <div className="remark" key={`${r.code}${r.object}`}>
-          {r.sentence}
+        <div className="remark" key={`${r.code}${r.object}`} data-remark={r.code}>
+          {r.sentence}{" "}
+          {r.mend && r.object.includes("/") && (
+            <button type="button" className="plain assumed" onClick={() => lead(r)}>
+              {r.mend}
+            </button>
+          )}
         </div>
       ))}
     </>

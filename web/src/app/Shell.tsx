@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { useProject, useWalk } from "../api/hooks";
 import { Finder } from "./Finder";
+import { Help } from "./Help";
 import { Notice } from "./Notice";
 import { Rail } from "./Rail";
 import { Readout } from "./Readout";
@@ -60,6 +61,7 @@ export function Shell() {
       <Outlet />
       <Readout folded={stage === "findings"} />
       <Finder />
+      <Help />
       <Notice />
     </div>
   );

@@ -18,6 +18,7 @@ export function TitleLine() {
   const navigate = useNavigate();
   const stage = useLocation().pathname.split("/")[3] ?? "shape";
   const [menu, setMenu] = useState<{ at: HTMLElement; id: string } | null>(null);
+  const [own, setOwn] = useState<HTMLElement | null>(null);
   const schemes = state.completed.schemes;
   const taken = schemes.map((s) => s.id);
 
@@ -28,6 +29,11 @@ export function TitleLine() {
       ? await edit({ op: "duplicate_scheme", scheme: source.id, id, name: `${source.name} copy` } as Edit)
       : await edit({ op: "put", path: "schemes", item: { id, name: `Scheme ${schemes.length + 1}` } } as Edit);
     if (done) navigate(`/p/${state.id}/shape/${id}`);
+  }
+
+  function renameProject() {
+    const name = window.prompt("Name of this project", state.completed.name)?.trim();
+    if (name && name !== state.completed.name) void edit({ op: "set", path: "name", value: name } as Edit);
   }
 
   function rename(id: string) {
@@ -44,14 +50,19 @@ export function TitleLine() {
       <button
         type="button"
         className="plain project-name"
-        title="Rename this project"
-        onClick={() => {
-          const name = window.prompt("Name of this project", state.completed.name)?.trim();
-          if (name && name !== state.completed.name) void edit({ op: "set", path: "name", value: name } as Edit);
-        }}
+        title="What can be done with this project"
+        aria-haspopup="menu"
+        onClick={(e) => setOwn(e.currentTarget)}
       >
         {state.completed.name}
       </button>
+      <Menu anchorEl={own} open={Boolean(own)} onClose={() => setOwn(null)} onClick={() => setOwn(null)}>
+        <MenuItem onClick={renameProject}>Rename the project</MenuItem>
+        <MenuItem component="a" href={`/api/projects/${state.id}/file`}>
+          Save the project as a file
+        </MenuItem>
+        <MenuItem onClick={() => navigate("/projects")}>All projects</MenuItem>
+      </Menu>
       <div className="tabs" role="tablist" aria-label="Schemes">
         {schemes.map((s) => (
           <button
@@ -127,6 +138,15 @@ export function TitleLine() {
         <Button variant="outlined" onClick={() => set({ finder: true })}>
           Find an action&nbsp; <span className="quiet">Ctrl K</span>
         </Button>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Help"
+          title="Help: keys and words"
+          onClick={() => set({ help: true })}
+        >
+          ?
+        </button>
       </div>
     </header>
   );

@@ -47,6 +47,7 @@ interface View {
   drawing: string | null;
   drawer: boolean;
   finder: boolean;
+  help: boolean;
   notice: { text: string; bad: boolean } | null;
   tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null } | null;
   faultAt: { path: string; message: string } | null;
@@ -62,6 +63,7 @@ export const useView = create<View>()((set) => ({
   drawing: null,
   drawer: false,
   finder: false,
+  help: false,
   notice: null,
   tried: null,
   faultAt: null,

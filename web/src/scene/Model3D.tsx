@@ -4,24 +4,12 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import type { Face, Geometry } from "../api/client";
 import type { Selection } from "../app/state";
+import { Compass } from "./Compass";
 import type { Painted } from "./colours";
-
-export interface SiteBox {
-  id: string;
-  x: number;
-  y: number;
-  length: number;
-  depth: number;
-  height: number;
-  turn_deg?: number;
-}
-export interface SiteTree {
-  id: string;
-  x: number;
-  y: number;
-  height: number;
-  crown: number;
-}
+import { outlines, quads, segments, triangulate } from "./mesh";
+import { type Panels, panelsOn } from "./panels";
+import { Shadows } from "./Shadows";
+import { boxLoops, type SiteBox, type SiteTree } from "./site";
 
 declare global {
   interface Window {
@@ -29,27 +17,12 @@ declare global {
   }
 }
 
+/** Clockwise from the drawing's north, whole degrees. */
+const bearing = (x: number, y: number) => Math.round((Math.atan2(x, y) * 180) / Math.PI);
+
 type Orbit = { target: THREE.Vector3; update: () => void; object: THREE.Camera };
 const shade = (n: THREE.Vector3) =>
   n.z > 0.5 ? 1 : n.z < -0.5 ? 0.7 : n.x * 0.6 - n.y * 0.8 > 0.3 ? 0.84 - 0.12 * Math.max(n.x, 0) : 0.7;
-
-function triangulate(loops: number[][][]): { points: THREE.Vector3[]; normal: THREE.Vector3; triangles: number[][] } {
-  const all = loops.map((l) => l.map(([x, y, z]) => new THREE.Vector3(x, y, z)));
-  const normal = new THREE.Vector3();
-  const outer = all[0];
-  outer.forEach((p, i) => {
-    const q = outer[(i + 1) % outer.length];
-    normal.x += (p.y - q.y) * (p.z + q.z);
-    normal.y += (p.z - q.z) * (p.x + q.x);
-    normal.z += (p.x - q.x) * (p.y + q.y);
-  });
-  normal.normalize();
-  const u =
-    Math.abs(normal.z) > 0.9 ? new THREE.Vector3(1, 0, 0) : new THREE.Vector3(-normal.y, normal.x, 0).normalize();
-  const v = new THREE.Vector3().crossVectors(normal, u);
-  const flat = all.map((l) => l.map((p) => new THREE.Vector2(p.dot(u), p.dot(v))));
-  return { points: all.flat(), normal, triangles: THREE.ShapeUtils.triangulateShape(flat[0], flat.slice(1)) };
-}
 
 function FacesMesh({
   faces,
@@ -132,49 +105,6 @@ function FacesMesh({
   );
 }
 
-/** Edges of all faces; between two level faces of one height only where `whole` does not join them. */
-function outlines(faces: Face[], whole: boolean): THREE.BufferGeometry {
-  if (!whole) return segments(faces.flatMap((f) => f.loops));
-  const key = (p: number[], q: number[]) => [...p, ...q].map((n) => n.toFixed(2)).join(" ");
-  const level = faces.filter((f) => f.kind !== "wall");
-  const seen = new Set<string>();
-  for (const f of level)
-    for (const l of f.loops) for (let i = 0; i < l.length; i++) seen.add(key(l[i], l[(i + 1) % l.length]));
-  const at: number[] = [];
-  for (const f of faces)
-    for (const l of f.loops)
-      for (let i = 0; i < l.length; i++) {
-        const [p, q] = [l[i], l[(i + 1) % l.length]];
-        if (f.kind === "wall" || !seen.has(key(q, p))) at.push(...p, ...q);
-      }
-  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
-}
-
-function segments(loops: number[][][]): THREE.BufferGeometry {
-  const at: number[] = [];
-  for (const loop of loops) for (let i = 0; i < loop.length; i++) at.push(...loop[i], ...loop[(i + 1) % loop.length]);
-  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
-}
-
-function quads(loops: number[][][]): THREE.BufferGeometry {
-  const at: number[] = [];
-  for (const [a, b, c, d] of loops) at.push(...a, ...b, ...c, ...a, ...c, ...d);
-  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
-}
-
-export function boxLoops(b: SiteBox, ground: number): number[][][] {
-  const t = (-(b.turn_deg ?? 0) * Math.PI) / 180;
-  const turn = (x: number, y: number) => [
-    b.x + x * Math.cos(t) - y * Math.sin(t),
-    b.y + x * Math.sin(t) + y * Math.cos(t),
-  ];
-  const plan = [turn(0, 0), turn(b.length, 0), turn(b.length, b.depth), turn(0, b.depth)];
-  const level = (z: number) => plan.map(([x, y]) => [x, y, z]);
-  const low = level(ground);
-  const high = level(ground + b.height);
-  return [high, ...low.map((p, i) => [p, low[(i + 1) % 4], high[(i + 1) % 4], high[i]])];
-}
-
 function Surroundings({
   boxes,
   trees,
@@ -254,45 +184,18 @@ function Ground({ middle, size, level }: { middle: THREE.Vector3; size: number; 
   );
 }
 
-/** The north arrows on the ground: the drawing's dashed, the true one full. */
-function North({ at, size, north, level }: { at: THREE.Vector3; size: number; north: number; level: number }) {
-  const turn = (north * Math.PI) / 180;
-  const tip = (a: number, l: number): [number, number, number] => [
-    at.x + Math.sin(a) * l,
-    at.y + Math.cos(a) * l,
-    level,
-  ];
-  return (
-    <>
-      <Line points={[[at.x, at.y, level], tip(-turn, size)]} color="#22303A" lineWidth={2} />
-      <Line
-        points={[tip(-turn + 0.25, size * 0.72), tip(-turn, size), tip(-turn - 0.25, size * 0.72)]}
-        color="#22303A"
-        lineWidth={2}
-      />
-      <Line
-        points={[[at.x, at.y, level], tip(0, size * 0.8)]}
-        color="#5D6468"
-        lineWidth={1}
-        dashed
-        dashSize={0.6}
-        gapSize={0.5}
-      />
-    </>
-  );
-}
-
-/** Sets the zoom once, so that the building with a rim around it fills the canvas. */
-function Fit({ reach, name }: { reach: number; name: string }) {
+/** Sets the zoom so that the building with a rim around it fills the canvas, until somebody moves the view. */
+function Fit({ reach, name, moved }: { reach: number; name: string; moved: React.RefObject<boolean> }) {
   const { camera, size, invalidate } = useThree();
   const done = useRef("");
   useEffect(() => {
-    if (done.current === name || size.width < 10) return;
-    done.current = name;
-    camera.zoom = Math.min(size.width / (reach * 1.22), size.height / (reach * 0.86));
+    const now = `${name} ${Math.round(size.width)} ${Math.round(size.height)}`;
+    if (done.current === now || size.width < 10 || (done.current.startsWith(name) && moved.current)) return;
+    done.current = now;
+    camera.zoom = Math.min(size.width / (reach * 1.26), size.height / (reach * 0.9));
     camera.updateProjectionMatrix();
     invalidate();
-  }, [camera, size, reach, name, invalidate]);
+  }, [camera, size, reach, name, moved, invalidate]);
   return null;
 }
 
@@ -319,6 +222,7 @@ export function Model3D({
   north,
   selection,
   level,
+  photovoltaics,
   onSelect,
 }: {
   geometry: Geometry | undefined;
@@ -329,10 +233,13 @@ export function Model3D({
   north: number;
   selection: Selection | null;
   level: number | null;
+  photovoltaics: Panels;
   onSelect: (selection: Selection | null) => void;
 }) {
   const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
   const controls = useRef<Orbit | null>(null);
+  const moved = useRef(false);
+  const [heading, setHeading] = useState(-36);
   const zones = useMemo(() => new Map((geometry?.zones ?? []).map((z) => [z.id, z])), [geometry]);
   const bounds = useMemo(() => {
     const box = new THREE.Box3();
@@ -360,7 +267,13 @@ export function Model3D({
     [level, zones],
   );
 
+  const panels = useMemo(
+    () => (geometry && level === null ? panelsOn(geometry.faces, photovoltaics, north) : []),
+    [geometry, level, photovoltaics, north],
+  );
+
   function zoom(by: number) {
+    moved.current = true;
     const camera = controls.current?.object as THREE.OrthographicCamera | undefined;
     if (!camera) return;
     camera.zoom *= by;
@@ -380,7 +293,7 @@ export function Model3D({
       <Canvas
         frameloop="demand"
         flat
-        gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true }}
+        gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true, stencil: true }}
         dpr={[1, 2]}
         onPointerMissed={() => onSelect(null)}
         onCreated={({ gl }) => gl.setClearColor("#F7F4EE")}
@@ -399,17 +312,25 @@ export function Model3D({
           }}
           target={middle}
           enableDamping={false}
+          onStart={() => {
+            moved.current = true;
+          }}
+          onChange={() => {
+            const c = controls.current;
+            if (c) setHeading(bearing(c.target.x - c.object.position.x, c.target.y - c.object.position.y));
+          }}
           maxPolarAngle={Math.PI / 2 - 0.02}
           makeDefault
         />
         <Hook />
-        <Fit reach={reach} name={String(Boolean(framed.current))} />
+        <Fit reach={reach} name={String(Boolean(framed.current))} moved={moved} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
-        <North
-          at={new THREE.Vector3(bounds.min.x - 15, (bounds.min.y + bounds.max.y) / 2, ground)}
-          size={7}
-          north={north}
-          level={ground}
+        <Shadows
+          loops={[
+            ...boxes.flatMap((b) => boxLoops(b, ground)),
+            ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
+          ]}
+          ground={ground}
         />
         <Surroundings boxes={boxes} trees={trees} ground={ground} selection={selection} onPick={onSelect} />
         {geometry && (
@@ -434,14 +355,27 @@ export function Model3D({
               }
             />
             <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
-              <meshBasicMaterial color="#EFE9DA" side={THREE.DoubleSide} />
+              <meshBasicMaterial
+                color="#EFE9DA"
+                side={THREE.DoubleSide}
+                polygonOffset
+                polygonOffsetFactor={1}
+                polygonOffsetUnits={1}
+              />
             </mesh>
             <lineSegments geometry={segments(level === null ? geometry.shades : [])}>
               <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
             </lineSegments>
+            <mesh geometry={quads(panels)} raycast={() => null}>
+              <meshBasicMaterial color="#5F7F86" side={THREE.DoubleSide} />
+            </mesh>
+            <lineSegments geometry={segments(panels)}>
+              <lineBasicMaterial color="#34505A" />
+            </lineSegments>
           </>
         )}
       </Canvas>
+      <Compass drawing={-heading} north={north} />
       {hover && (
         <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
           {hover.name}

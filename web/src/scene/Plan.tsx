@@ -1,17 +1,15 @@
-import { Button } from "@mui/material";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Edit, Geometry, Scheme, Volume } from "../api/client";
 import { useEdit, useTry } from "../api/hooks";
 import { type Selection, useKept, useView } from "../app/state";
 import { categories } from "../app/theme";
-import { both, freshId } from "../app/words";
+import { both } from "../app/words";
+import { Compass } from "./Compass";
 import { boundaryColours } from "./colours";
-import { boxLoops, type SiteBox, type SiteTree } from "./Model3D";
+import { DrawingPanel } from "./DrawingPanel";
+import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
+import { boxLoops, type SiteBox, type SiteTree } from "./site";
 
-interface Point {
-  x: number;
-  y: number;
-}
 const SNAP = 0.5;
 const NEAR_PX = 9;
 
@@ -40,7 +38,7 @@ export function Plan({
   onSelect: (selection: Selection | null) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
-  const { drawing, faultAt, set } = useView();
+  const { drawing, set } = useView();
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const attempt = useTry(scheme.id);
@@ -335,11 +333,6 @@ export function Plan({
           }}
         />
       )}
-      {faultAt && (
-        <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
-          {faultAt.message}
-        </div>
-      )}
       <div
         className="switch"
         style={{ position: "absolute", right: 14, bottom: 14, zIndex: 3 }}
@@ -361,7 +354,7 @@ export function Plan({
           −
         </button>
       </div>
-      <Compass north={north} />
+      <Compass drawing={0} north={north} />
     </>
   );
 }
@@ -390,209 +383,4 @@ function Grid({ view, h, px }: { view: { x: number; y: number; w: number }; h: n
   for (let y = Math.ceil(view.y / step) * step; y < view.y + h; y += step)
     lines.push(`M${view.x} ${y}H${view.x + view.w}`);
   return <path d={lines.join("")} stroke="#E6DFD0" strokeWidth={px} fill="none" pointerEvents="none" />;
-}
-
-function Compass({ north }: { north: number }) {
-  return (
-    <svg
-      width={64}
-      height={76}
-      style={{ position: "absolute", right: 18, bottom: 54, zIndex: 2, pointerEvents: "none" }}
-      aria-label={`True north ${-north} degrees clockwise of the drawing's`}
-    >
-      <circle cx={32} cy={44} r={26} fill="#FBF9F5" stroke="#D9D3C7" />
-      <line x1={32} y1={62} x2={32} y2={24} stroke="#5D6468" strokeDasharray="3 3" />
-      <g transform={`rotate(${-north} 32 44)`}>
-        <path d="M32 22l6 22-6-5-6 5z" fill="#22303A" />
-        <text x={32} y={14} fontSize={11} textAnchor="middle" fill="#22303A">
-          true N
-        </text>
-      </g>
-    </svg>
-  );
-}
-
-interface Made {
-  form: Record<string, unknown>;
-  x: number;
-  y: number;
-  outline: Point[];
-}
-
-/** A form between two opposite corners; its wings take a third of it, twelve metres at most. */
-function formBetween(kind: string, a: Point, b: Point): Made | null {
-  const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)];
-  const length = Number(Math.abs(a.x - b.x).toFixed(3));
-  const depth = Number(Math.abs(a.y - b.y).toFixed(3));
-  if (length < 1 || depth < 1) return null;
-  const wing = (whole: number) => Number(Math.min(12, Math.round((whole / 3) * 10) / 10).toFixed(2));
-  const [w, d] = [wing(length), wing(depth)];
-  const parts: Record<string, Record<string, number>> = {
-    rectangle: {},
-    l: { wing_length: w, wing_depth: d },
-    t: { bar_depth: d, stem_length: w },
-    u: { wing_length: w, base_depth: d },
-    courtyard: { court_length: w, court_depth: d },
-  };
-  const p = (px: number, py: number) => ({ x: x + px, y: y + py });
-  const shapes: Record<string, Point[]> = {
-    l: [p(0, 0), p(length, 0), p(length, d), p(w, d), p(w, depth), p(0, depth)],
-    u: [
-      p(0, 0),
-      p(length, 0),
-      p(length, depth),
-      p(length - w, depth),
-      p(length - w, d),
-      p(w, d),
-      p(w, depth),
-      p(0, depth),
-    ],
-    t: [
-      p((length - w) / 2, 0),
-      p((length + w) / 2, 0),
-      p((length + w) / 2, depth - d),
-      p(length, depth - d),
-      p(length, depth),
-      p(0, depth),
-      p(0, depth - d),
-      p((length - w) / 2, depth - d),
-    ],
-  };
-  const outline = shapes[kind] ?? [p(0, 0), p(length, 0), p(length, depth), p(0, depth)];
-  return { form: { kind, length, depth, ...parts[kind] }, x, y, outline };
-}
-
-function newVolume(made: Made, volumes: Volume[]): Volume {
-  const id = freshId(
-    "volume",
-    volumes.map((v) => v.id),
-  );
-  const storeys = [{ id: "s0" }];
-  return {
-    id,
-    name: `Volume ${volumes.length + 1}`,
-    form: made.form,
-    x: made.x,
-    y: made.y,
-    storeys,
-  } as unknown as Volume;
-}
-
-function fromOutline(corners: Point[], volumes: Volume[]): Volume {
-  const [x, y] = [Math.min(...corners.map((c) => c.x)), Math.min(...corners.map((c) => c.y))];
-  const points = corners.map((c, i) => ({
-    id: `e${i + 1}`,
-    x: Number((c.x - x).toFixed(3)),
-    y: Number((c.y - y).toFixed(3)),
-  }));
-  return newVolume({ form: { kind: "polygon", points }, x, y, outline: [] }, volumes);
-}
-
-/** Typed lengths while drawing; what is not typed follows the pointer. */
-function DrawingPanel({
-  drawing,
-  corners,
-  pointer,
-  onPlace,
-  onCorner,
-  onClose,
-  onStop,
-}: {
-  drawing: string;
-  corners: Point[];
-  pointer: Point | null;
-  onPlace: (made: Made) => void;
-  onCorner: (p: Point) => void;
-  onClose: () => void;
-  onStop: () => void;
-}) {
-  const units = useKept((s) => s.units);
-  const factor = units === "IP" ? 0.3048 : 1;
-  const unit = units === "IP" ? "ft" : "m";
-  const [typed, setTyped] = useState({ a: "", b: "" });
-  const last = corners[corners.length - 1] ?? { x: 0, y: 0 };
-  const by = pointer && corners.length ? { x: pointer.x - last.x, y: pointer.y - last.y } : { x: 0, y: 0 };
-  const polygon = drawing === "polygon";
-  const live = polygon
-    ? [Math.hypot(by.x, by.y), (Math.atan2(by.x, by.y) * 180) / Math.PI]
-    : [Math.abs(by.x), Math.abs(by.y)];
-  const number = (text: string, otherwise: number) => {
-    const n = Number(text.replace(",", "."));
-    return text.trim() === "" || Number.isNaN(n) ? otherwise : n;
-  };
-
-  function accept() {
-    const a = number(typed.a, live[0] / factor) * factor;
-    if (polygon) {
-      const angle = (number(typed.b, live[1]) * Math.PI) / 180;
-      if (corners.length === 0) return;
-      onCorner({
-        x: Number((last.x + Math.sin(angle) * a).toFixed(3)),
-        y: Number((last.y + Math.cos(angle) * a).toFixed(3)),
-      });
-    } else {
-      const b = number(typed.b, live[1] / factor) * factor;
-      const start = corners[0] ?? { x: 0, y: 0 };
-      const made = formBetween(drawing, start, { x: start.x + (by.x < 0 ? -a : a), y: start.y + (by.y < 0 ? -b : b) });
-      if (made) onPlace(made);
-    }
-    setTyped({ a: "", b: "" });
-  }
-
-  const box = (key: "a" | "b", label: string, shown: number, suffix: string) => (
-    <label className="row" style={{ gap: 4 }}>
-      {label}
-      <input
-        style={{
-          width: 62,
-          textAlign: "right",
-          font: "inherit",
-          border: "1px solid var(--line)",
-          borderRadius: 5,
-          padding: "2px 5px",
-        }}
-        value={typed[key]}
-        placeholder={shown.toFixed(1)}
-        inputMode="decimal"
-        onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === "Enter") accept();
-          if (e.key === "Escape") onStop();
-        }}
-      />
-      {suffix}
-    </label>
-  );
-  return (
-    <div
-      className="overlay row"
-      style={{ left: 14, bottom: 14, flexWrap: "wrap", maxWidth: "80%" }}
-      role="group"
-      aria-label="Drawing"
-    >
-      <span className="quiet">
-        {polygon
-          ? corners.length === 0
-            ? "Click the first corner"
-            : "Click the next corner, or type length and bearing"
-          : corners.length === 0
-            ? "Click a corner, or type both lengths"
-            : "Click the opposite corner, or type"}
-      </span>
-      {box("a", polygon ? "Length" : "Length", live[0] / factor, unit)}
-      {box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
-      <Button variant="outlined" onClick={accept} disabled={polygon && corners.length === 0}>
-        {polygon ? "Place corner" : "Place"}
-      </Button>
-      {polygon && corners.length >= 3 && (
-        <Button variant="outlined" onClick={onClose}>
-          Close outline
-        </Button>
-      )}
-      <Button variant="outlined" onClick={onStop}>
-        Stop drawing
-      </Button>
-    </div>
-  );
 }

@@ -3,9 +3,10 @@ import { type ReactNode, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useKept, useView } from "../app/state";
 import { paint } from "./colours";
-import { Model3D, type SiteBox, type SiteTree } from "./Model3D";
+import { Model3D } from "./Model3D";
 import { Plan } from "./Plan";
 import { StoreyLadder } from "./StoreyLadder";
+import type { SiteBox, SiteTree } from "./site";
 
 const questions: { id: Colouring; name: string }[] = [
   { id: "nothing", name: "nothing" },
@@ -76,7 +77,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {view.plan ? (
         <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} {...shared} />
       ) : (
-        <Model3D key={scheme.id} painted={painted} {...shared} />
+        <Model3D key={scheme.id} painted={painted} photovoltaics={scheme.plant?.photovoltaics ?? {}} {...shared} />
       )}
       <StoreyLadder volumes={volumes} level={view.level} onLevel={(level) => view.set({ level })} />
       {painted.legend && (
@@ -98,7 +99,12 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         </div>
       )}
       {volumes.length === 0 && !(scheme.zones ?? []).length && !view.drawing && empty}
-      {kept.isError && volumes.length > 0 && (
+      {view.faultAt && (
+        <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
+          {view.faultAt.message}
+        </div>
+      )}
+      {kept.isError && !view.faultAt && volumes.length > 0 && (
         <div className="overlay remark fault" style={{ left: 14, top: 58, maxWidth: 460 }}>
           {kept.error.message}
         </div>

@@ -74,7 +74,7 @@ export function StoreyLadder({
             <text x={9} y={y + tall / 2 + 4} fontSize={11.5} fill="#22303A">
               {rungs.indexOf(r)}
             </text>
-            <text x={wide + 8} y={y + tall + 4} fontSize={11.5} fill="#5D6468">
+            <text x={wide + 8} y={y + tall - 4} fontSize={11.5} fill="#5D6468">
               {figure(r.level, "m", units, 1).text}
             </text>
           </g>

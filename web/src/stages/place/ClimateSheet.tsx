@@ -91,7 +91,7 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
   if (!sheet || !temperature || !radiation) return null;
   const d = sheet.degree_days;
   return (
-    <div className="overlay" style={{ left: 14, right: 14, bottom: 12, zIndex: 4, padding: 12, background: "#FFFEFB" }}>
+    <section className="climate-sheet" aria-label="Climate sheet">
       <div className="spread">
         <h2>{sheet.location.city}</h2>
         <span className="small quiet">
@@ -141,6 +141,6 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
           {r.sentence}
         </div>
       ))}
-    </div>
+    </section>
   );
 }

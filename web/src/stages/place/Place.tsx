@@ -38,6 +38,8 @@ export default function Place() {
   const trees = place?.trees ?? [];
   const box = selection?.kind === "box" ? boxes.find((b) => b.id === selection.id) : undefined;
 
+  const tree = selection?.kind === "tree" ? trees.find((t) => t.id === selection.id) : undefined;
+
   async function take(file: File) {
     const body = new FormData();
     body.append("file", file);
@@ -78,6 +80,7 @@ export default function Place() {
             minWidth: 0,
             minHeight: 0,
             display: "grid",
+            gridTemplateRows: "minmax(0, 1fr) auto",
             outline: over ? "3px solid var(--tide)" : 0,
             outlineOffset: -3,
           }}
@@ -175,7 +178,7 @@ export default function Place() {
       </section>
       <section>
         <h3>North and ground</h3>
-        <NumberField path="place/north_deg" note="Place.north_deg" label="Top of the drawing points to" slider form />
+        <NumberField path="place/north_deg" note="Place.north_deg" slider form />
         <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
         <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
       </section>
@@ -215,17 +218,35 @@ export default function Place() {
           </div>
         ))}
         <details>
-          <summary>Trees</summary>
+          <summary>
+            Trees <span className="quiet">{trees.length}</span>
+          </summary>
           {trees.map((t) => (
-            <div key={t.id} className="row small">
-              <span style={{ flex: 1 }}>{t.name || t.id}</span>
+            <div key={t.id}>
               <button
                 type="button"
-                className="plain assumed"
-                onClick={() => void edit({ op: "remove", path: `place/trees/${t.id}` } as Edit)}
+                className="plain"
+                aria-pressed={tree?.id === t.id}
+                onClick={() => set({ selection: tree?.id === t.id ? null : { kind: "tree", id: t.id } })}
               >
-                remove
+                {t.name || t.id}
               </button>
+              {tree?.id === t.id && (
+                <div style={{ paddingLeft: 8 }}>
+                  {["x", "y", "height", "crown", "leaf_transmittance", "bare_transmittance"].map((k) => (
+                    <NumberField key={k} path={`place/trees/${t.id}/${k}`} note={`Tree.${k}`} form />
+                  ))}
+                  <Button
+                    variant="outlined"
+                    onClick={() => {
+                      set({ selection: null });
+                      void edit({ op: "remove", path: `place/trees/${t.id}` } as Edit);
+                    }}
+                  >
+                    Remove
+                  </Button>
+                </div>
+              )}
             </div>
           ))}
         </details>

@@ -6,6 +6,7 @@ import { Crumbs, ObjectList, Workbench } from "../../app/Sheet";
 import { tell, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { ChoiceField, NumberField, TextField } from "../../fields/Field";
+import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
 import { FaceSheet } from "../skin/FaceSheet";
 
@@ -109,8 +110,15 @@ export default function Shape() {
   );
 }
 
+/** A volume as it was given, without assumed values. */
+interface GivenVolume {
+  storeys: { id: string; name?: string; height_m?: number; zoning?: unknown }[];
+  zoning?: unknown;
+}
+
 function VolumeSheet({ volume }: { volume: Volume }) {
-  const { scheme } = useScheme();
+  const { scheme, given } = useScheme();
+  const own = at(given, `volumes/${volume.id}`) as GivenVolume;
   const edit = useEdit();
   const set = useView((s) => s.set);
   const units = useKept((s) => s.units);
@@ -127,16 +135,16 @@ function VolumeSheet({ volume }: { volume: Volume }) {
 
   async function storeys(count: number) {
     if (!Number.isInteger(count) || count < 1 || count > 200) return tell("A volume has 1 to 200 storeys.", true);
-    const list = volume.storeys.slice(0, count).map((s) => given(s));
-    const last = volume.storeys[volume.storeys.length - 1];
+    const list = own.storeys.slice(0, count);
+    const last = own.storeys[own.storeys.length - 1];
     while (list.length < count)
       list.push({
-        ...given(last),
+        ...last,
         id: freshId(
           "s",
           list.map((s) => String(s.id)),
         ),
-        name: "",
+        name: undefined,
       });
     await edit({ op: "set", path: `${path}/storeys`, value: list } as Edit);
   }
@@ -165,8 +173,8 @@ function VolumeSheet({ volume }: { volume: Volume }) {
       y: volume.y ?? rings[0]?.[1] ?? 0,
       turn_deg: volume.turn_deg ?? 0,
       base_level_m: Number(top.toFixed(3)),
-      storeys: [{ id: "s0", height_m: heights[0] }],
-      zoning: volume.zoning,
+      storeys: [{ id: "s0", height_m: own.storeys[0].height_m }],
+      zoning: own.zoning,
     };
     if (await edit({ op: "put", path: `schemes/${scheme.id}/volumes`, item: made } as unknown as Edit))
       set({ selection: { kind: "volume", id } });
@@ -295,13 +303,6 @@ const words: Record<string, string> = {
   "wall against": "Wall against",
   "ceiling ground": "Roof under ground",
 };
-
-function given(storey: { id: string; name?: string; height_m?: number; zoning?: unknown }): Record<string, unknown> {
-  const kept: Record<string, unknown> = { id: storey.id, height_m: storey.height_m };
-  if (storey.name) kept.name = storey.name;
-  if (storey.zoning) kept.zoning = storey.zoning;
-  return kept;
-}
 
 function innerBox(kind: string, volume: Volume): { length: number; depth: number } {
   const form = volume.form as unknown as Record<string, number>;

@@ -106,8 +106,8 @@ export const Cases = memo(function Cases({
       (l, i): GridColDef<Case> => ({
         field: l.key,
         headerName: l.title,
-        flex: 1,
-        minWidth: 78,
+        flex: typeof l.steps[0] === "string" ? 2 : 1,
+        minWidth: typeof l.steps[0] === "string" ? 120 : 62,
         valueGetter: (_, row) => row.steps[i],
         renderCell: ({ row }) => shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units),
       }),
@@ -116,7 +116,7 @@ export const Cases = memo(function Cases({
     {
       field: "than",
       headerName: `than ${answer?.baseline_name ?? ""} as it stands`,
-      width: 106,
+      width: 88,
       align: "right",
       headerAlign: "right",
       valueGetter: (_, row) => row.figures.eui_kwh_per_m2,
@@ -181,7 +181,7 @@ export const Cases = memo(function Cases({
             <Range key={f.id} f={f} cases={cases} still={inRunning} kept={kept} onKept={onKept} units={units} />
           ))}
       </div>
-      <div style={{ height: `calc(100vh - ${320 + 33 * study.levers.length}px)`, minHeight: 200 }}>
+      <div style={{ height: `calc(100vh - ${276 + 33 * study.levers.length}px)`, minHeight: 200 }}>
         <DataGrid
           rows={inRunning}
           columns={columns}
@@ -201,7 +201,11 @@ export const Cases = memo(function Cases({
             border: 0,
             fontSize: 12.5,
             "& .MuiDataGrid-columnHeader": { background: "transparent" },
+            "& .MuiDataGrid-columnHeader, & .MuiDataGrid-cell": { px: "6px" },
             "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2 },
+            "& .MuiDataGrid-iconButtonContainer": { width: 0, overflow: "visible", position: "relative", left: 2 },
+            "& .MuiDataGrid-columnHeader--sorted .MuiDataGrid-columnHeaderTitle": { textDecoration: "underline" },
+            "& .MuiDataGrid-sortButton": { display: "none" },
           }}
         />
       </div>
@@ -234,7 +238,7 @@ function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
   return {
     field: id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
-    width: 84,
+    width: 70,
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,

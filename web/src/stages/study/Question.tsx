@@ -235,6 +235,9 @@ function Steps({
     .map((s) => (typeof s === "number" ? String(Number((s * factor + offset).toFixed(2))) : String(s)))
     .join(", ");
   const [text, setText] = useState<string | null>(null);
+  const parts = (text ?? "").split(/[,;]\s*|\s+/).filter((t) => t.trim() !== "");
+  const number = (t: string) => Number(t.replace("−", "-"));
+  const wrong = parts.find((t) => !Number.isFinite(number(t)));
   if (offer && offer.choices.length > 0)
     return (
       <div>
@@ -255,7 +258,7 @@ function Steps({
       </div>
     );
   return (
-    <div className="row small">
+    <div className="row small" style={{ flexWrap: "wrap" }}>
       <input
         aria-label={`Steps of ${offer?.title ?? lever.path}`}
         value={text ?? written}
@@ -268,20 +271,16 @@ function Steps({
           background: "none",
         }}
         onChange={(e) => setText(e.target.value)}
+        aria-invalid={wrong !== undefined}
         onBlur={() => {
-          if (text !== null) {
-            const list = text
-              .split(/[,;]\s*|\s+/)
-              .filter((t) => t.trim() !== "")
-              .map((t) => Number(((Number(t) - offset) / factor).toFixed(6)))
-              .filter((n) => Number.isFinite(n));
-            onSteps([...new Set(list)]);
-          }
+          if (text === null || wrong !== undefined) return;
+          onSteps([...new Set(parts.map((t) => Number(((number(t) - offset) / factor).toFixed(6))))]);
           setText(null);
         }}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
       <span className="quiet">{percent ? "%" : own.unit}</span>
+      {wrong !== undefined && <span className="said">“{wrong}” is not a number.</span>}
     </div>
   );
 }

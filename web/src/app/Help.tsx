@@ -1,0 +1,59 @@
+import { Dialog } from "@mui/material";
+import { useView } from "./state";
+
+const keys = [
+  ["Ctrl K", "find any action by its name"],
+  ["Ctrl Z, Ctrl Shift Z", "undo, redo; they reach back across days"],
+  ["Esc", "let go of the selection, stop drawing"],
+  ["Enter", "take what was typed into a field"],
+  ["Drag in the model", "turns it; Shift with drag moves it; the wheel and + − zoom"],
+  ["Drag a volume in the plan", "moves it in steps of half a metre"],
+] as const;
+
+const words = [
+  ["reference", "the one scheme that all differences in the readout are told against"],
+  ["assumed", "a value that nobody gave yet; press the word for its source, and to confirm it"],
+  ["lever, step", "something that a study varies, and the values that it takes"],
+  ["± vary", "makes a field a lever of the next study"],
+  ["energy per floor area", "all end uses before own generation, by conditioned internal floor area, a year"],
+  ["peak", "the highest hourly mean; its hour is the start of that hour in local standard time"],
+] as const;
+
+/** Keys, and the words that Eurythm uses in its own way. */
+export function Help() {
+  const { help, set } = useView();
+  return (
+    <Dialog
+      open={help}
+      onClose={() => set({ help: false })}
+      aria-label="Help"
+      slotProps={{ paper: { sx: { width: 560, p: 3 } } }}
+    >
+      <h2>How to get about</h2>
+      <p className="quiet">
+        The stages at the left can be opened in any order. Whatever is changed, the readout below follows within a
+        second. Eurythm compares designs at an early stage; it is no proof of compliance.
+      </p>
+      <Rows of={keys} />
+      <h3>Words</h3>
+      <Rows of={words} />
+    </Dialog>
+  );
+}
+
+function Rows({ of }: { of: readonly (readonly [string, string])[] }) {
+  return (
+    <table className="plain-table">
+      <tbody>
+        {of.map(([name, what]) => (
+          <tr key={name}>
+            <th scope="row" style={{ textAlign: "left", width: 190, verticalAlign: "top" }}>
+              {name}
+            </th>
+            <td>{what}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

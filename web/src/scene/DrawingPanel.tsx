@@ -1,0 +1,114 @@
+import { Button } from "@mui/material";
+import { useState } from "react";
+import { useKept } from "../app/state";
+import { formBetween, type Made, type Point } from "./drawing";
+
+/** Typed lengths while drawing; what is not typed follows the pointer. */
+export function DrawingPanel({
+  drawing,
+  corners,
+  pointer,
+  onPlace,
+  onCorner,
+  onClose,
+  onStop,
+}: {
+  drawing: string;
+  corners: Point[];
+  pointer: Point | null;
+  onPlace: (made: Made) => void;
+  onCorner: (p: Point) => void;
+  onClose: () => void;
+  onStop: () => void;
+}) {
+  const units = useKept((s) => s.units);
+  const factor = units === "IP" ? 0.3048 : 1;
+  const unit = units === "IP" ? "ft" : "m";
+  const [typed, setTyped] = useState({ a: "", b: "" });
+  const last = corners[corners.length - 1] ?? { x: 0, y: 0 };
+  const by = pointer && corners.length ? { x: pointer.x - last.x, y: pointer.y - last.y } : { x: 0, y: 0 };
+  const polygon = drawing === "polygon";
+  const live = polygon
+    ? [Math.hypot(by.x, by.y), (Math.atan2(by.x, by.y) * 180) / Math.PI]
+    : [Math.abs(by.x), Math.abs(by.y)];
+  const typedNumber = (text: string) => Number(text.trim().replace(",", "."));
+  const number = (text: string, otherwise: number) => (text.trim() === "" ? otherwise : typedNumber(text));
+  const wrong = Number.isNaN(typedNumber(typed.a)) || Number.isNaN(typedNumber(typed.b));
+
+  function accept() {
+    if (wrong) return;
+    const a = number(typed.a, live[0] / factor) * factor;
+    if (polygon) {
+      const angle = (number(typed.b, live[1]) * Math.PI) / 180;
+      if (corners.length === 0) return;
+      onCorner({
+        x: Number((last.x + Math.sin(angle) * a).toFixed(3)),
+        y: Number((last.y + Math.cos(angle) * a).toFixed(3)),
+      });
+    } else {
+      const b = number(typed.b, live[1] / factor) * factor;
+      const start = corners[0] ?? { x: 0, y: 0 };
+      const made = formBetween(drawing, start, { x: start.x + (by.x < 0 ? -a : a), y: start.y + (by.y < 0 ? -b : b) });
+      if (made) onPlace(made);
+    }
+    setTyped({ a: "", b: "" });
+  }
+
+  const box = (key: "a" | "b", label: string, shown: number, suffix: string) => (
+    <label className="row" style={{ gap: 4 }}>
+      {label}
+      <input
+        style={{
+          width: 62,
+          textAlign: "right",
+          font: "inherit",
+          border: "1px solid var(--line)",
+          borderRadius: 5,
+          padding: "2px 5px",
+        }}
+        value={typed[key]}
+        placeholder={shown.toFixed(1)}
+        aria-invalid={Number.isNaN(typedNumber(typed[key]))}
+        inputMode="decimal"
+        onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") accept();
+          if (e.key === "Escape") onStop();
+        }}
+      />
+      {suffix}
+    </label>
+  );
+  return (
+    <div
+      className="overlay row"
+      style={{ left: 14, bottom: 14, flexWrap: "wrap", maxWidth: "80%" }}
+      role="group"
+      aria-label="Drawing"
+    >
+      <span className="quiet">
+        {polygon
+          ? corners.length === 0
+            ? "Click the first corner"
+            : "Click the next corner, or type length and bearing"
+          : corners.length === 0
+            ? "Click a corner, or type both lengths"
+            : "Click the opposite corner, or type"}
+      </span>
+      {box("a", polygon ? "Length" : "Length", live[0] / factor, unit)}
+      {box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
+      <Button variant="outlined" onClick={accept} disabled={wrong || (polygon && corners.length === 0)}>
+        {polygon ? "Place corner" : "Place"}
+      </Button>
+      {polygon && corners.length >= 3 && (
+        <Button variant="outlined" onClick={onClose}>
+          Close outline
+        </Button>
+      )}
+      <Button variant="outlined" onClick={onStop}>
+        Stop drawing
+      </Button>
+    </div>
+  );
+}
