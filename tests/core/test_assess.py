@@ -1,0 +1,153 @@
+"""What a year comes to, and how differences are worded."""
+
+from __future__ import annotations
+
+import copy
+
+import numpy as np
+import pytest
+
+from eurythm.assess.compare import hour_in_words, in_words, sentences
+from eurythm.assess.facts import facts
+from eurythm.climate.statistics import hour_name
+from eurythm.climate.year import MONTH_OF_HOUR
+from eurythm.exchange.demo import demo_project
+from eurythm.model.library import Library
+from eurythm.model.project import Factors
+from eurythm.model.reading import read_document
+from eurythm.simulate import Run, run
+from tests.conftest import make_scheme, run_scheme, volume
+
+
+@pytest.fixture(scope="module")
+def quay(merrowhaven) -> Run:
+    project = demo_project()
+    return run(project.place, project.library, project.scheme("quay"), project.factors, merrowhaven)
+
+
+@pytest.mark.parametrize(
+    ("value", "base", "said"),
+    [
+        (88, 100, "12% less"),
+        (112, 100, "12% more"),
+        (100.3, 100, "the same"),
+        (100.8, 100, "0.8% more"),
+        (99.2, 100, "0.8% less"),
+        (350, 100, "3.5 times as much"),
+        (299, 100, "199% more"),
+        (0, 0, "the same"),
+        (5, 0, ""),
+        (-5, 10, "of the other sign"),
+        (0, 10, "100% less"),
+    ],
+)
+def test_differences_in_words(value: float, base: float, said: str) -> None:
+    assert in_words(value, base) == said
+
+
+def test_hours_in_words() -> None:
+    assert hour_in_words("07-21T17") == "21 July 17:00"
+    assert hour_in_words("01-01T00") == "1 January 00:00"
+    assert hour_in_words(None) == "never"
+
+
+def test_totals_are_sums_of_the_series(quay: Run) -> None:
+    totals = quay.outcome.totals
+    assert totals["heating_demand_kwh"] == pytest.approx(quay.demand.heating_w.sum() / 1000)
+    assert totals["conditioned_floor_area_m2"] == pytest.approx(float(quay.arrays.floor_area.sum()))
+    assert totals["conditioned_floor_area_m2"] < totals["gross_floor_area_m2"] == pytest.approx(56 * 17 * 3)
+    assert totals["air_volume_m3"] < totals["gross_volume_m3"] == pytest.approx(56 * 17 * 3 * 3.8)
+    assert totals["wall_m2"] == pytest.approx(2 * (56 + 17) * 3 * 3.8)
+    assert totals["roof_m2"] == pytest.approx(56 * 17)
+    by_zone = [sum(z[key] for z in quay.outcome.zones) for key in ("heating_demand_kwh", "cooling_demand_kwh", "floor_area_m2")]
+    assert by_zone == pytest.approx([totals[k] for k in ("heating_demand_kwh", "cooling_demand_kwh", "conditioned_floor_area_m2")])
+
+
+def test_months_add_up_and_fall_where_they_belong(quay: Run) -> None:
+    months = quay.outcome.monthly
+    assert [m["month"] for m in months] == list(range(1, 13))
+    for use, total in quay.outcome.totals["energy_kwh"].items():
+        assert sum(m["energy_kwh"][use] for m in months) == pytest.approx(total)
+    july = quay.demand.cooling_w.sum(axis=0)[MONTH_OF_HOUR == 6].sum() / 1000
+    assert months[6]["cooling_demand_kwh"] == pytest.approx(july)
+
+
+def test_peaks_are_the_highest_hours_by_their_names(quay: Run) -> None:
+    for kind, series in (("heating", quay.demand.heating_w), ("cooling", quay.demand.cooling_w)):
+        total = series.sum(axis=0)
+        assert quay.outcome.peaks[f"{kind}_w"] == pytest.approx(total.max())
+        assert quay.outcome.peaks[f"{kind}_at"] == hour_name(int(total.argmax()))
+    assert quay.outcome.peaks["substeps"] == 1
+
+
+def test_hours_count_when_occupied_against_the_project_s_limits(quay: Run) -> None:
+    comfort = quay.outcome.comfort
+    assert comfort["limits"] == {"too_warm_c": 27.0, "too_cold_c": 19.0}
+    occupied = np.stack([z.occupied for z in quay.arrays.zones])
+    weight = quay.arrays.floor_area / quay.arrays.floor_area.sum()
+    warm = (occupied & (quay.demand.operative_c > 27)).sum(axis=1) @ weight
+    assert comfort["too_warm_h"] == pytest.approx(float(warm))
+    assert 0 < comfort["occupied_h"] < 8760
+    project = demo_project()
+    strict = read_document(Factors, {"too_warm_c": 24.0})
+    other = run(project.place, project.library, project.scheme("quay"), strict, quay.brief.climate).outcome.comfort
+    assert other["too_warm_h"] > comfort["too_warm_h"]
+
+
+def test_unheated_zones_do_not_count_as_conditioned() -> None:
+    scheme = make_scheme(volumes=[volume(storeys=2)], use={"zones": [{"id": "a", "zone": "v1/s1/*", "conditioned": False}]})
+    outcome = run_scheme(scheme).outcome
+    upper, lower = outcome.zones[1], outcome.zones[0]
+    assert (upper["conditioned"], upper["heating_demand_kwh"], upper["cooling_demand_kwh"]) == (False, 0, 0)
+    assert outcome.totals["conditioned_floor_area_m2"] == pytest.approx(lower["floor_area_m2"])
+
+
+def other(totals: dict | None = None, peaks: dict | None = None) -> tuple[dict, dict]:
+    base = {
+        "totals": {
+            "eui_kwh_per_m2": 100.0,
+            "conditioned_floor_area_m2": 1000.0,
+            "energy_kwh": {"heating": 50_000.0, "cooling": 20_000.0, "lighting": 30_000.0},
+            "generation_kwh": {"used": 0.0, "exported": 0.0},
+        },
+        "peaks": {"heating_w": 50_000.0, "heating_at": "01-10T07", "cooling_w": 40_000.0, "cooling_at": "07-21T17"},
+    }
+    mine = copy.deepcopy(base)
+    mine["totals"] |= totals or {}
+    mine["peaks"] |= peaks or {}
+    return mine, base
+
+
+def test_sentences_name_the_part_behind_a_difference() -> None:
+    mine, base = other(
+        {"eui_kwh_per_m2": 92.0, "energy_kwh": {"heating": 40_000.0, "cooling": 22_000.0, "lighting": 30_000.0}},
+        {"cooling_w": 45_000.0, "cooling_at": "08-09T15"},
+    )
+    said = sentences(mine, base, "Quay")
+    assert said[0] == "Heating is 10.0 kWh/m² lower than in Quay; cooling takes 2.0 of it back."
+    assert "The peak of cooling is 5.0 kW higher and moves from 21 July 17:00 to 9 August 15:00." in said
+    assert not any("heating is" in s and "peak" in s for s in said)
+
+
+def test_sentences_say_when_nothing_differs() -> None:
+    mine, base = other()
+    assert sentences(mine, base, "Quay") == ["It needs as much energy as Quay."]
+
+
+def test_sentences_tell_of_generation() -> None:
+    mine, base = other({"generation_kwh": {"used": 12_000.0, "exported": 5.0}})
+    assert "The roof covers 12.0 kWh/m² of its own use, 12.0 more." in sentences(mine, base, "Quay")
+
+
+def test_facts_of_a_scheme_follow_its_documents() -> None:
+    project = demo_project()
+    of = {f.title: f for f in facts(project.place, Library(), project.scheme("terraces"))}
+    assert of["Form"].text == "bar + bar + bar, 2 storeys"
+    assert of["Glass south"].text == "50%"
+    assert (of["Overhang south"].value, of["Overhang south"].unit) == (1.0, "m")
+    assert of["Heating setpoint"].text == "as the profile"
+    thick = project.scheme("terraces").model_copy(
+        update={"skin": project.scheme("terraces").skin.model_copy(update={"wall_insulation_m": 0.4})}
+    )
+    thicker = {f.title: f for f in facts(project.place, Library(), thick)}
+    assert (thicker["Wall U-value"].value or 9) < (of["Wall U-value"].value or 0)

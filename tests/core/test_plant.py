@@ -1,0 +1,151 @@
+"""From demand to the meter: every figure by hand from the hourly series."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from eurythm.climate.standin import standin_year
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.project import Factors
+from eurythm.model.reading import read_document
+from eurythm.plant.delivered import END_USES, hot_water_w
+from eurythm.plant.photovoltaics import panel_faces, roofs
+from eurythm.simulate import Run, run
+from tests.conftest import make_scheme, volume
+
+
+def made(plant: dict | None = None, factors: dict | None = None, place: dict | None = None, **parts: object) -> Run:
+    scheme = make_scheme(volumes=[volume(storeys=2)], plant=plant or {}, **parts)
+    return run(
+        read_document(Place, place or {}), Library(), scheme, read_document(Factors, factors or {}), standin_year("merrowhaven")
+    )  # fmt: skip
+
+
+def kwh(series: np.ndarray) -> float:
+    return float(series.sum()) / 1000
+
+
+def test_heating_and_cooling_are_demand_by_efficiency() -> None:
+    one = made({"heating": {"efficiency": 0.9, "carrier": "gas"}, "cooling": {"efficiency": 4.0}})
+    energy = one.outcome.totals["energy_kwh"]
+    assert energy["heating"] == pytest.approx(one.outcome.totals["heating_demand_kwh"] / 0.9)
+    assert energy["cooling"] == pytest.approx(one.outcome.totals["cooling_demand_kwh"] / 4.0)
+    assert one.outcome.totals["carrier_kwh"]["gas"] == pytest.approx(energy["heating"])
+
+
+def test_every_end_use_is_told_and_carriers_take_all_of_it() -> None:
+    one = made({"hot_water": {"carrier": "biomass"}}).outcome.totals
+    assert set(one["energy_kwh"]) == set(END_USES)
+    assert sum(one["carrier_kwh"].values()) == pytest.approx(sum(one["energy_kwh"].values()))
+    assert one["carrier_kwh"]["biomass"] == pytest.approx(one["energy_kwh"]["hot_water"])
+
+
+def test_lighting_and_equipment_are_their_schedules() -> None:
+    one = made(use={"profile": "office", "lighting_w_m2": 6.0, "equipment_w_m2": 10.0})
+    area = float(one.arrays.floor_area.sum())
+    profile = one.arrays.zones[0].profile
+    weekday = one.brief.climate.weekday_of_hour()[::24] < 5
+    lit = sum(profile.lighting.weekday or ()) * weekday.sum()
+    assert one.outcome.totals["energy_kwh"]["lighting"] == pytest.approx(6.0 * lit * area / 1000, rel=1e-9)
+    idle = sum(profile.equipment.saturday or ()) * (~weekday).sum()
+    powered = sum(profile.equipment.weekday or ()) * weekday.sum() + idle
+    assert one.outcome.totals["energy_kwh"]["equipment"] == pytest.approx(10.0 * powered * area / 1000, rel=1e-9)
+
+
+def test_fans_follow_flow_and_pumps_follow_heat() -> None:
+    one = made({"ventilation": {"fan_w_ls": 2.0, "pump_share": 0.05}})
+    totals = one.outcome.totals
+    litres = one.arrays.asked.fresh_m3_s.sum() * 1000
+    assert totals["energy_kwh"]["fans"] == pytest.approx(2.0 * litres / 1000)
+    assert totals["energy_kwh"]["pumps"] == pytest.approx(0.05 * (totals["heating_demand_kwh"] + totals["cooling_demand_kwh"]))
+
+
+def test_hot_water_is_litres_by_rise() -> None:
+    one = made({"hot_water": {"rise_k": 50, "efficiency": 2.0}}, use={"profile": "dwelling"})
+    profile = one.arrays.zones[0].profile
+    most = max(profile.occupancy.weekday or ())
+    people = float(one.arrays.floor_area.sum()) / profile.person_area * most
+    heat = people * profile.hot_water_l_person_day * 4186 * 50 * 365 / 3.6e6
+    assert one.outcome.totals["energy_kwh"]["hot_water"] == pytest.approx(heat / 2.0, rel=1e-6)
+    fixed = made(use={"zones": [{"id": "g", "zone": "*", "gains_w": 500}]})
+    assert hot_water_w(fixed.arrays.zones, fixed.arrays.floor_area, 50).sum() == 0
+
+
+def test_less_heat_recovery_costs_heat() -> None:
+    none, some = (made({"ventilation": {"heat_recovery": r}}).outcome.totals["heating_demand_kwh"] for r in (0.0, 0.8))
+    assert some < 0.6 * none
+
+
+def panels(share: float, **more: object) -> Run:
+    return made({"photovoltaics": {"roof_share": share, **more}})
+
+
+def test_no_panels_no_generation() -> None:
+    assert panels(0.0).outcome.totals["generation_kwh"] == {"used": 0.0, "exported": 0.0}
+    assert panels(0.0).outcome.totals["module_area_m2"] == 0
+
+
+def test_flat_panels_make_what_the_sky_gives() -> None:
+    """On an open roof the yield is area x horizontal radiation x efficiency x losses x inverter, less the heat of the modules."""
+    one = panels(0.4, tilt_deg=0, module_efficiency=0.2, losses=0.1, inverter_efficiency=0.95)
+    area = 0.4 * 20 * 12
+    assert one.outcome.totals["module_area_m2"] == pytest.approx(area)
+    year = one.brief.climate
+    sun = float(year["global_horizontal_wh_m2"].sum()) / 1000
+    ideal = area * sun * 0.2 * 0.9 * 0.95
+    output = sum(one.outcome.totals["generation_kwh"].values())
+    assert 0.93 * ideal < output < 1.05 * ideal
+
+
+def test_generation_is_used_first_and_only_the_rest_is_exported() -> None:
+    one = panels(0.8)
+    delivered = one.delivered
+    electricity = sum(s for name, s in delivered.end_use.items() if delivered.carrier[name] == "electricity")
+    assert np.all(delivered.used <= electricity + 1e-9)
+    assert delivered.used + delivered.imported["electricity"] == pytest.approx(electricity)
+    assert np.all(delivered.exported[delivered.used < electricity - 1e-6] == 0)
+    assert kwh(delivered.exported) > 0
+    totals = one.outcome.totals
+    area = totals["conditioned_floor_area_m2"]
+    assert totals["eui_net_kwh_per_m2"] == pytest.approx(totals["eui_kwh_per_m2"] - kwh(delivered.used) / area)
+
+
+def test_more_panels_make_proportionally_more() -> None:
+    small, large = (sum(panels(s).outcome.totals["generation_kwh"].values()) for s in (0.2, 0.6))
+    assert large == pytest.approx(3 * small, rel=1e-6)
+
+
+def test_panels_look_where_they_are_told_whatever_north_is() -> None:
+    scheme = make_scheme(volumes=[volume()], plant={"photovoltaics": {"roof_share": 0.5, "tilt_deg": 30, "azimuth_deg": 180}})
+    from eurythm.geometry.form import make_building
+
+    building = make_building(scheme, 0.0)
+    assert len(roofs(building)) == 1
+    for north in (0.0, 40.0):
+        panel = panel_faces(building, scheme.plant.photovoltaics, north)[0]
+        assert panel.azimuth_deg(north) == pytest.approx(180.0, abs=0.01)
+        assert panel.tilt_deg == pytest.approx(30.0, abs=0.01)
+    south, steep_north = panels(0.3, tilt_deg=35), panels(0.3, tilt_deg=35, azimuth_deg=0)
+    assert sum(steep_north.outcome.totals["generation_kwh"].values()) < 0.75 * sum(south.outcome.totals["generation_kwh"].values())
+
+
+def test_a_tower_next_door_takes_sun_from_the_panels() -> None:
+    plant = {"photovoltaics": {"roof_share": 0.5}}
+    box = {"id": "b", "x": -10, "y": -12, "length": 40, "depth": 10, "height": 40}
+    open_roof, shaded = (sum(made(plant, place=p).outcome.totals["generation_kwh"].values()) for p in ({}, {"boxes": [box]}))
+    assert shaded < 0.75 * open_roof
+
+
+def test_carbon_and_cost_are_carriers_by_factor() -> None:
+    factors = {
+        "electricity": {"price": 0.30, "carbon": 0.10},
+        "gas": {"price": 0.12, "carbon": 0.21},
+        "export_price": 0.05,
+    }
+    one = made({"heating": {"carrier": "gas", "efficiency": 0.9}, "photovoltaics": {"roof_share": 0.9}}, factors).outcome.totals
+    power, gas, exported = one["carrier_kwh"]["electricity"], one["carrier_kwh"]["gas"], one["generation_kwh"]["exported"]
+    assert one["carbon_kg"] == pytest.approx(0.10 * power + 0.21 * gas)
+    assert one["cost"] == pytest.approx(0.30 * power + 0.12 * gas - 0.05 * exported)
+    assert one["carbon_kg_per_m2"] == pytest.approx(one["carbon_kg"] / one["conditioned_floor_area_m2"])

@@ -1,0 +1,198 @@
+"""The caster and the light on faces against closed forms and against pvlib."""
+
+from __future__ import annotations
+
+import numpy as np
+import pvlib
+import pytest
+
+from eurythm.climate.standin import standin_year
+from eurythm.climate.sunpath import sun_of
+from eurythm.geometry.form import make_building
+from eurythm.geometry.openings import place_openings
+from eurythm.model.place import Place
+from eurythm.model.reading import read_document
+from eurythm.sun import caster
+from eurythm.sun.caster import Obstacles, Points, box_triangles, cast, obstacles_of, sky_patches, triangles_of
+from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces
+from eurythm.sun.samples import sample
+from tests.conftest import make_scheme, volume
+
+SOUTH = np.array([0.0, -1.0, 0.0])
+NOTHING = np.zeros((0, 3, 3))
+
+
+def points(*at: tuple[float, float, float], normal: np.ndarray = SOUTH) -> Points:
+    where = np.array(at, dtype=float)
+    return Points(where, np.repeat(normal[None], len(where), axis=0), [slice(0, len(where))])
+
+
+def free(bits: np.ndarray, hours: int) -> np.ndarray:
+    return np.unpackbits(bits, axis=1, count=hours).astype(bool)
+
+
+def place(**parts: object) -> Place:
+    return read_document(Place, parts)
+
+
+def light(scheme=None, north: float = 0.0, **parts: object) -> dict[str, FaceLight]:
+    scheme = scheme or make_scheme(volumes=[volume()])
+    where = place(north_deg=north, **parts)
+    building = place_openings(make_building(scheme, 0.0), scheme.skin, north)
+    year = standin_year("merrowhaven")
+    return light_on_faces(building, where, year, year.location.latitude_deg, year.location.longitude_deg)
+
+
+def test_patches_cover_the_half_sphere() -> None:
+    directions, angles = sky_patches()
+    assert len(angles) == 577
+    assert angles.sum() == pytest.approx(2 * np.pi)
+    assert np.linalg.norm(directions, axis=1) == pytest.approx(1.0)
+    assert np.sum(angles * directions[:, 2]) / np.pi == pytest.approx(1.0, rel=2e-3)
+
+
+@pytest.mark.parametrize(("normal", "view"), [(SOUTH, 0.5), (np.array([0.0, 0.0, 1.0]), 1.0)])
+def test_nothing_in_the_way_leaves_the_whole_sky(normal: np.ndarray, view: float) -> None:
+    seen = cast(Obstacles(NOTHING, NOTHING, NOTHING), points((0, 0, 5), normal=normal), np.array([normal]))
+    assert seen.sky[0] == pytest.approx(view)
+    assert seen.blocked[0] == pytest.approx(0.0, abs=1e-9)
+    assert free(seen.sun, 1).all()
+
+
+@pytest.mark.parametrize(("distance", "height"), [(10.0, 10.0), (20.0, 8.0), (6.0, 15.0)])
+def test_sky_over_a_long_wall_opposite(distance: float, height: float) -> None:
+    """A point at the foot of a wall sees (1 - sin a)/2 of the sky over an endless wall of elevation a."""
+    wall = box_triangles(np.array([-2000.0, -distance - 1.0, 0.0]), (4000.0, 1.0, height), 0.0)
+    seen = cast(Obstacles(wall, NOTHING, NOTHING), points((0, 0, 0)), np.array([SOUTH]))
+    sine = height / np.hypot(height, distance)
+    assert seen.sky[0] == pytest.approx((1 - sine) / 2, abs=0.012)
+    assert seen.sky[0] + seen.blocked[0] == pytest.approx(0.5)
+
+
+def test_overhang_shades_by_the_profile_angle() -> None:
+    depth, below = 1.2, 1.5
+    canopy = triangles_of((np.array([[-500, 0, 3], [500, 0, 3], [500, -depth, 3], [-500, -depth, 3]], dtype=float),))
+    sun = sun_of(standin_year("merrowhaven").location)
+    lit = sun.direction[sun.up]
+    seen = free(cast(Obstacles(NOTHING, canopy, NOTHING), points((0, 0, 3 - below)), lit).sun, len(lit))[0]
+    front = -lit[:, 1] > 0.02
+    profile = lit[front, 2] / -lit[front, 1]
+    clear = np.abs(profile - below / depth) > 0.02
+    assert (seen[front][clear] == (profile[clear] < below / depth)).all()
+    assert 0 < seen[front].sum() < front.sum()
+
+
+def test_layers_add_up_and_crowns_are_apart() -> None:
+    wall = box_triangles(np.array([-50.0, -10.0, 0.0]), (100.0, 1.0, 6.0), 0.0)
+    canopy = triangles_of((np.array([[-50, 0, 4], [50, 0, 4], [50, -1, 4], [-50, -1, 4]], dtype=float),))
+    sun = sun_of(standin_year("sorrel-flats").location)
+    lit = sun.direction[sun.up]
+    where = points((0, 0, 1), (5, 0, 2))
+    both = cast(Obstacles(wall, canopy, NOTHING), where, lit)
+    one, other = cast(Obstacles(wall, NOTHING, NOTHING), where, lit), cast(Obstacles(NOTHING, canopy, NOTHING), where, lit)
+    assert (both.sun == (one.sun & other.sun)).all()
+    leafy = cast(Obstacles(NOTHING, NOTHING, wall), where, lit)
+    assert free(leafy.sun, len(lit)).all()
+    assert (leafy.crown_free == one.sun).all()
+    assert leafy.crowned == pytest.approx(one.blocked, abs=1e-9)
+
+
+def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = []
+    monkeypatch.setattr(caster, "_cast_layer", lambda *a, real=caster._cast_layer: (made.append(1), real(*a))[1])
+    wall = box_triangles(np.array([-50.0, -11.5, 0.0]), (100.0, 1.0, 7.25), 0.0)
+    lit = np.array([[0.0, -0.8, 0.6], [0.3, -0.9, 0.3]])
+    where = points((0.125, 0, 1))
+    cast(Obstacles(wall, NOTHING, NOTHING), where, lit)
+    first = len(made)
+    cast(Obstacles(wall, NOTHING, NOTHING), where, lit)
+    assert len(made) == first
+    cast(Obstacles(wall + 0.5, NOTHING, NOTHING), where, lit)
+    assert len(made) == first + 1
+    cast(Obstacles(wall, NOTHING, NOTHING), where, lit[::-1].copy())
+    assert len(made) > first + 1
+
+
+@pytest.mark.parametrize(("edge", "azimuth"), [("e1", 180.0), ("e2", 90.0), ("e3", 0.0), ("e4", 270.0)])
+def test_open_walls_get_what_pvlib_says(edge: str, azimuth: float) -> None:
+    """The yearly sum on an unobstructed wall is that of pvlib's Perez model with the same ground."""
+    year = standin_year("merrowhaven")
+    sun = sun_of(year.location)
+    zenith = np.degrees(np.arccos(np.clip(sun.cos_zenith, 0, 1)))
+    bearing = np.degrees(np.arctan2(sun.direction[:, 0], sun.direction[:, 1])) % 360
+    lit = sun.cos_zenith > 0
+    beam = np.where(lit, year["direct_normal_wh_m2"], 0)
+    diffuse = np.where(lit, year["diffuse_horizontal_wh_m2"], 0)
+    theirs = pvlib.irradiance.get_total_irradiance(
+        90, azimuth, zenith, bearing, beam, diffuse + beam * sun.cos_zenith, diffuse, dni_extra=sun.extraterrestrial,
+        airmass=pvlib.atmosphere.get_relative_airmass(np.minimum(zenith, 89.9)), albedo=0.2, model="perez",
+    )["poa_global"]  # fmt: skip
+    ours = light()[f"v1/s0/{edge}"].wall
+    assert ours.sum() == pytest.approx(float(np.nansum(theirs)), rel=0.015)
+
+
+def test_light_turns_with_north() -> None:
+    """The top of the drawing pointing east is the same as the form turned by a right angle."""
+    plain = light(make_scheme(volumes=[volume(turn_deg=90)]))
+    turned = light(make_scheme(volumes=[volume()]), north=90.0)
+    for edge in ("e1", "e2", "e3", "e4"):
+        assert turned[f"v1/s0/{edge}"].wall == pytest.approx(plain[f"v1/s0/{edge}"].wall, abs=0.5)
+
+
+def test_southern_sun_comes_from_the_north() -> None:
+    scheme = make_scheme(volumes=[volume()])
+    building = make_building(scheme, 0.0)
+    year = standin_year("merrowhaven")
+    south = light_on_faces(building, place(), year, -35.0, 0.0)
+    assert south["v1/s0/e3"].beam.sum() == 0  # no windows were placed, so nothing is kept for them
+    assert south["v1/s0/e3"].cos_incidence.sum() > 3 * south["v1/s0/e1"].cos_incidence.sum()
+
+
+def test_a_row_of_trees_dims_more_in_leaf() -> None:
+    trees = [{"id": f"t{i}", "x": -4 + 3 * i, "y": -4, "height": 14, "crown": 6} for i in range(10)]
+    bare, shaded = light()["v1/s0/e1"], light(trees=trees)["v1/s0/e1"]
+    share = shaded.beam / np.maximum(bare.beam, 1e-9)
+    winter, summer = slice(0, 31 * 24), slice(181 * 24, 212 * 24)
+    lit = bare.beam > 50
+    assert np.all(share[lit] <= 1 + 1e-6)
+    assert share[summer][lit[summer]].mean() < 0.75
+    assert share[summer][lit[summer]].min() >= 0.2 - 1e-6
+    assert share[winter][lit[winter]].min() >= 0.65 - 1e-6
+
+
+def test_crowns_are_bare_half_a_year_apart_in_the_south() -> None:
+    where = place(trees=[{"id": "t", "x": 0, "y": 0, "height": 9, "crown": 5}])
+    north, south = crown_transmittance(where, 50.0), crown_transmittance(where, -50.0)
+    assert (north[12], north[200 * 24]) == (0.65, 0.2)
+    assert (south[12], south[200 * 24]) == (0.2, 0.65)
+
+
+def test_bright_neighbours_give_light_back() -> None:
+    box = {"id": "b", "x": -40, "y": -26, "length": 100, "depth": 10, "height": 25}
+    dark = light(boxes=[box], obstacle_reflectance=0.0)["v1/s0/e1"].wall
+    bright = light(boxes=[box], obstacle_reflectance=0.5)["v1/s0/e1"].wall
+    assert (bright - dark).min() >= -1e-9
+    assert bright.sum() > 1.05 * dark.sum()
+
+
+def test_samples_weigh_to_one_and_do_not_move_with_the_ratio() -> None:
+    few, many = (
+        place_openings(make_building(s, 0.0), s.skin, 0.0)
+        for s in (make_scheme(volumes=[volume()], skin={"glazing_ratio": {"south": r}}) for r in (0.15, 0.6))
+    )
+    for low, high in zip(few.faces, many.faces, strict=True):
+        if low.boundary != "outdoors":
+            continue
+        a, b = sample(low), sample(high)
+        assert a.points == pytest.approx(b.points)
+        assert a.wall.sum() == pytest.approx(1.0)
+        assert a.window.sum() == pytest.approx(1.0 if low.windows else 0.0)
+    assert len(sample(few.faces[0]).points) >= 9
+
+
+def test_ground_shades_nothing_and_buildings_shade_themselves() -> None:
+    u = make_scheme(volumes=[volume(kind="u", height=9.0)])
+    building = make_building(u, 0.0)
+    assert len(obstacles_of(building, place()).solids) > 0
+    inside, outside = (light(u)[f"v1/s0/{e}"] for e in ("e5", "e1"))
+    assert inside.sky_view < 0.4 < outside.sky_view + 0.11
