@@ -202,3 +202,68 @@ def test_crossed_setpoints_are_named() -> None:
     with pytest.raises(EurythmError) as fault:
         run_scheme(make_scheme(volumes=[volume()], use={"heating_c": 27.0, "cooling_c": 24.0}))
     assert fault.value.code == "setpoints-crossed"
+
+
+def test_slab_answers_a_daily_sine_like_iso_13786() -> None:
+    """Surface admittance of a homogeneous slab under a day's sine, against the transfer matrix of ISO 13786 clause 6."""
+    thickness, conductivity, density, heat = 0.2, 1.7, 2300.0, 1000.0
+    layers = ((thickness / conductivity, thickness * density * heat),)
+    dt, period, refine = 300.0, 86_400.0, 6
+    _, lower, pivot, upper, to_outer, to_inner = factored(layers, dt, refine)
+    capacity = slab_nodes(layers, refine)[1]
+    depth = np.sqrt(conductivity * period / (np.pi * density * heat))
+    xi = thickness / depth
+    sh, ch, co, si = np.sinh(xi), np.cosh(xi), np.cos(xi), np.sin(xi)
+    z11 = ch * co + 1j * sh * si
+    z12 = -depth / (2 * conductivity) * ((sh * co + ch * si) + 1j * (ch * si - sh * co))
+    temp, steps = np.zeros(len(capacity)), int(period / dt)
+    flows = []
+    for step in range(12 * steps):
+        # the inner surface is held at a sine through a very good film, the outer one at zero
+        wanted, film = np.sin(2 * np.pi * (step + 1) / steps), 1e5
+        base = capacity / dt * temp
+        for i in range(1, len(base)):
+            base[i] -= lower[i] * base[i - 1]
+        base[-1] *= pivot[-1]
+        for i in range(len(base) - 2, -1, -1):
+            base[i] = (base[i] - upper[i] * base[i + 1]) * pivot[i]
+        system = np.array([[1 + to_outer[0] * (film - FILM_REF), to_inner[0] * (film - FILM_REF)],
+                           [to_outer[-1] * (film - FILM_REF), 1 + to_inner[-1] * (film - FILM_REF)]])  # fmt: skip
+        outer, inner = np.linalg.solve(system, [base[0] + to_inner[0] * film * wanted, base[-1] + to_inner[-1] * film * wanted])
+        flux_out, flux_in = -(film - FILM_REF) * outer, film * wanted - (film - FILM_REF) * inner
+        temp = base + to_outer * flux_out + to_inner * flux_in
+        flows.append(film * (wanted - inner))
+    last = np.array(flows[-steps:])
+    phase = np.exp(-2j * np.pi * (np.arange(steps) + 1) / steps)
+    admittance = abs(np.sum(last * phase) * 2 / steps)
+    assert admittance == pytest.approx(abs(z11 / z12), rel=0.01)
+
+
+def test_longer_run_in_changes_next_to_nothing() -> None:
+    def demand(days: int) -> dict:
+        return run_scheme(make_scheme(volumes=[volume(storeys=2)], method={"run_in_days": days})).outcome.totals
+
+    short, long = demand(20), demand(60)
+    for name in ("heating_demand_kwh", "cooling_demand_kwh"):
+        assert long[name] == pytest.approx(short[name], rel=0.004)
+
+
+def test_doubling_the_nodes_changes_little() -> None:
+    from eurythm.thermal.balance import balance
+    from eurythm.thermal.prepare import prepare
+
+    made = run_scheme(make_scheme(volumes=[volume(storeys=2)]))
+    inside = {z: (float(a), float(v)) for z, a, v in zip(made.arrays.zone_ids, made.arrays.floor_area, made.arrays.air_volume, strict=True)}
+    fine = balance(prepare(made.brief, made.building, made.light, inside, made.arrays.zones, made.arrays.asked, refine=2))
+    for name in ("heating_w", "cooling_w"):
+        once, twice = getattr(made.demand, name).sum(), getattr(fine, name).sum()
+        assert twice == pytest.approx(once, rel=0.005)
+
+
+def test_weather_that_is_no_longer_weather_is_refused() -> None:
+    scheme = make_scheme(volumes=[volume()])
+    year = steady_year(0.0)
+    year.records["dry_bulb_c"][4000] = np.nan
+    with pytest.raises(EurythmError) as fault:
+        run_scheme(scheme, year)
+    assert fault.value.code == "not-finite"

@@ -1,0 +1,190 @@
+"""Plans, runners and levers on a small scheme."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+
+from eurythm.climate.standin import standin_epw
+from eurythm.climate.year import HOURS
+from eurythm.exchange.bundle import cases_csv
+from eurythm.exchange.demo import demo_project
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
+from eurythm.model.place import ClimateRef, Place
+from eurythm.model.project import Factors, StudySpec
+from eurythm.model.reading import read_document
+from eurythm.simulate import simulate
+from eurythm.study.levers import LEVERS, CaseInputs
+from eurythm.study.plan import case, check, count, inputs_of, run_order
+from eurythm.study.runner import CaseResult, InProcess, Job, Pool, climate_of, expected_seconds, run_case
+from tests.conftest import make_scheme, volume
+
+
+def spec(*levers: dict, **more: object) -> StudySpec:
+    return read_document(StudySpec, {"name": "S", "levers": list(levers), **more})
+
+
+def inputs() -> CaseInputs:
+    place = Place(climate=ClimateRef(kind="stand-in", id="merrowhaven"))
+    scheme = make_scheme(volumes=[volume()])
+    return CaseInputs(place, Library(), Factors(), scheme, (scheme, scheme.model_copy(update={"id": "other", "name": "Other"})))
+
+
+GLASS = {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.5]}
+HEAT = {"kind": "field", "path": "use/heating_c", "steps": [20, 28]}
+SETPOINTS = spec(GLASS, HEAT)
+
+
+def job(study: StudySpec = SETPOINTS) -> Job:
+    return Job(study, inputs(), {}, "test")
+
+
+def test_every_case_runs_once_and_failures_keep_their_reason() -> None:
+    told: list[int] = []
+    results = [r for lot in InProcess().run(job(), run_order(SETPOINTS), told.extend) for r in lot]
+    assert sorted(r.number for r in results) == [0, 1, 2, 3] == sorted(told)
+    by_number = {r.number: r for r in results}
+    assert [by_number[n].status for n in range(4)] == ["done", "failed", "done", "failed"]
+    assert "stands above cooling" in by_number[1].reason
+    assert by_number[1].figures is None
+    assert all(r.seconds >= 0 for r in results)
+
+
+def test_a_case_is_its_documents_simulated() -> None:
+    one = run_case(job(), 2)
+    made = inputs_of(SETPOINTS, case(SETPOINTS, 2), inputs())
+    outcome = simulate(made.place, made.library, made.scheme, made.factors, climate_of(made.place, {}))
+    assert one.figures is not None
+    assert one.figures["totals"] == outcome.totals
+    assert made.scheme.skin.glazing_ratio.south == 0.5
+
+
+def test_a_fault_of_ours_fails_one_case_and_says_so(monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("oops")
+
+    monkeypatch.setattr("eurythm.study.runner.simulate", broken)
+    result = run_case(job(), 0)
+    assert (result.status, result.figures) == ("failed", None)
+    assert "A fault of ours" in result.reason
+    assert "oops" in caplog.text
+
+
+def test_a_pool_agrees_with_this_process() -> None:
+    pool = Pool(2)
+    try:
+        pool.warm()
+        wide = {r.number: r for lot in pool.run(job(), run_order(SETPOINTS)) for r in lot}
+    finally:
+        pool.close()
+    near = {r.number: r for lot in InProcess().run(job(), run_order(SETPOINTS)) for r in lot}
+    assert wide.keys() == near.keys()
+    for number, one in near.items():
+        assert (wide[number].status, wide[number].reason) == (one.status, one.reason)
+        assert wide[number].figures == one.figures
+
+
+def test_order_of_running_keeps_form_and_shades_together() -> None:
+    study = spec(GLASS, {"kind": "turn", "steps": [0, 30]}, {"kind": "overhang", "steps": [0, 1]})
+    order = [case(study, n).steps for n in run_order(study)]
+    turns = [s[1] for s in order]
+    assert turns == sorted(turns)
+    assert len(order) == count(study) == 8
+    assert [s[2] for s in order[:4]] == [0, 0, 1, 1]
+
+
+def test_expected_time_grows_with_the_number_of_cases() -> None:
+    one = expected_seconds(job(), 1, 1)
+    assert expected_seconds(job(), 400, 1) > 20 * one / 4
+    assert expected_seconds(job(), 400, 2) < expected_seconds(job(), 400, 1)
+
+
+@pytest.mark.parametrize("kind", ["turn", "glazing_ratio", "overhang", "fins"])
+def test_levers_on_the_whole_building_know_where_it_stands(kind: str) -> None:
+    lever, base = LEVERS[kind], inputs()
+    one = spec({"kind": kind, "steps": [0.5]}).levers[0]
+    assert lever.title(one, base)
+    moved = lever.apply(one, 0.5, base)
+    assert lever.current(one, moved) == 0.5
+    assert lever.current(one, base) != 0.5
+    with pytest.raises(EurythmError):
+        lever.apply(one, "east", base)
+    with pytest.raises(EurythmError):
+        lever.apply(one, True, base)
+
+
+@pytest.mark.parametrize(
+    ("lever", "labels"),
+    [
+        ({"kind": "turn", "steps": [-30, 0]}, ("-30°", "0°")),
+        ({"kind": "overhang", "steps": [0, 1.2]}, ("none", "1.2 m")),
+        ({"kind": "glazing_ratio", "steps": [0.25]}, ("25%",)),
+        ({"kind": "climate", "steps": ["merrowhaven"]}, ("Merrowhaven",)),
+        ({"kind": "scheme", "steps": ["other"]}, ("Other",)),
+        ({"kind": "field", "path": "skin/glazing", "steps": ["triple-clear"]}, ("Triple, low-emissive",)),
+        ({"kind": "field", "path": "use/infiltration_ach", "steps": [0.3]}, ("0.3 1/h",)),
+        ({"kind": "field", "path": "plant/photovoltaics/roof_share", "steps": [0.5]}, ("50%",)),
+        ({"kind": "field", "path": "volumes/v1/form/length", "steps": [25]}, ("25 m",)),
+    ],
+)
+def test_steps_are_labelled_as_people_say_them(lever: dict, labels: tuple[str, ...]) -> None:
+    assert check(spec(lever), inputs())[0].labels == labels
+
+
+def test_a_climate_lever_takes_a_file_of_the_project() -> None:
+    from eurythm.climate.epw import read_epw
+
+    text = standin_epw("karsk-basin")
+    digest = read_epw(text).digest
+    study = spec({"kind": "climate", "steps": ["merrowhaven", digest]})
+    both = Job(study, inputs(), {digest: text}, "t")
+    mild, cold = (run_case(both, n).figures for n in (0, 1))
+    assert mild is not None
+    assert cold is not None
+    assert cold["totals"]["heating_demand_kwh"] > 1.5 * mild["totals"]["heating_demand_kwh"]
+    lost = run_case(Job(study, inputs(), {}, "t"), 1)
+    assert (lost.status, "not in this project" in lost.reason) == ("failed", True)
+
+
+def test_without_a_climate_there_is_an_error_not_a_guess() -> None:
+    with pytest.raises(EurythmError) as fault:
+        climate_of(Place(), {})
+    assert (fault.value.code, fault.value.path) == ("no-climate", "place/climate")
+    with pytest.raises(EurythmError):
+        climate_of(Place(climate=ClimateRef(kind="stand-in", id="atlantis")), {})
+
+
+def test_a_climate_moves_the_sun_with_it() -> None:
+    base = inputs()
+    hot = LEVERS["climate"].apply(spec({"kind": "climate", "steps": ["sorrel-flats"]}).levers[0], "sorrel-flats", base)
+    year = climate_of(hot.place, {})
+    assert year.location.latitude_deg < climate_of(base.place, {}).location.latitude_deg
+    assert len(year.air_c) == HOURS
+
+
+def test_table_of_cases_cannot_turn_into_formulas() -> None:
+    views = check(SETPOINTS, inputs())
+    nasty = CaseResult(0, "failed", None, "=HYPERLINK(1)", 0.1)
+    rows = list(csv.reader(io.StringIO(cases_csv(views, [((0.2, 20), nasty), (("@x", 20), run_case(job(), 0))]))))
+    assert rows[0][:3] == ["id", "skin/glazing_ratio/south", "use/heating_c"]
+    assert rows[1][-2:] == ["failed", "'=HYPERLINK(1)"]
+    assert rows[2][1] == "'@x"
+    assert len(rows[1]) == len(rows[2]) == len(rows[0])
+
+
+def test_the_demo_study_covers_its_own_reference() -> None:
+    project = demo_project()
+    quay = project.scheme("quay")
+    from eurythm.exchange.demo import demo_study
+
+    study = demo_study()
+    base = CaseInputs(project.place, project.library, project.factors, quay, project.schemes)
+    stands = tuple(view.current for view in check(study, base))
+    number = next(n for n in range(count(study)) if case(study, n).steps == stands)
+    made = run_case(Job(study, base, {}, "t"), number)
+    plain = simulate(project.place, project.library, quay, project.factors, climate_of(project.place, {}))
+    assert made.figures is not None
+    assert made.figures["totals"]["eui_kwh_per_m2"] == pytest.approx(plain.totals["eui_kwh_per_m2"], rel=1e-9)
