@@ -34,8 +34,8 @@ READING = {"GET", "HEAD", "OPTIONS"}
 
 def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None) -> FastAPI:
     """Return the application on the database in `data`; studies that were under way go on when it starts."""
-    sessions = open_database(data)
-    kept_projects, kept_studies = Projects(sessions), Studies(sessions)
+    database = open_database(data)
+    kept_projects, kept_studies = Projects(database), Studies(database)
     running = runner or InProcess()
     jobs = StudyJobs(kept_projects, kept_studies, running)
 

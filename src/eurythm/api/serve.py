@@ -46,8 +46,8 @@ def serve(host: str, port: int, data: Path, demo: bool) -> None:
 
 def put_demo(data: Path, runner: Runner) -> None:
     """Put the demo project, its finished study and two pinned cases into an empty place; leave an existing one alone."""
-    sessions = open_database(data)
-    projects, studies = Projects(sessions), Studies(sessions)
+    database = open_database(data)
+    projects, studies = Projects(database), Studies(database)
     if any(p["id"] == DEMO_ID for p in projects.listed()):
         return
     print("Working out the demo's study (once)", flush=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import delete, select
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import Session
 
 from eurythm.brief.edits import Edit, Together, apply_edit
 from eurythm.climate.epw import epw_text, read_epw
@@ -16,10 +16,8 @@ from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Project
 from eurythm.model.reading import dump, read_document
-from eurythm.store.database import pack, unpack
+from eurythm.store.database import Database, pack, unpack
 from eurythm.store.tables import ClimateRow, ProjectRow, RevisionRow, now
-
-Sessions = sessionmaker[Session]
 
 
 @dataclass(frozen=True)
@@ -42,19 +40,19 @@ def new_id() -> str:
 class Projects:
     """All projects of a database."""
 
-    def __init__(self, sessions: Sessions) -> None:
-        self._sessions = sessions
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def listed(self) -> list[dict[str, Any]]:
         """Return id, name and last change of every project, the latest first."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             rows = session.scalars(select(ProjectRow).order_by(ProjectRow.changed.desc())).all()
             return [{"id": r.id, "name": r.name, "changed": r.changed} for r in rows]
 
     def create(self, project: Project, files: dict[str, tuple[str, str]] | None = None, project_id: str | None = None) -> State:
         """Keep a new project; `files` holds name and text of its weather files by digest."""
         made = project_id or new_id()
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.add(ProjectRow(id=made, name=project.name, revision=1, last=1))
             session.flush()
             session.add(RevisionRow(project_id=made, number=1, what="made", document=pack(dump(project))))
@@ -64,12 +62,12 @@ class Projects:
 
     def remove(self, project_id: str) -> None:
         """Remove a project with all that belongs to it."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.delete(self._row(session, project_id))
 
     def state(self, project_id: str) -> State:
         """Return a project as it stands. Raises NotFound."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return self._state(session, self._row(session, project_id))
 
     def edit(self, project_id: str, revision: int, edit: Edit) -> State:
@@ -82,7 +80,7 @@ class Projects:
         EurythmError
             Where the edit does not lead to a sound project; nothing is kept.
         """
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             row = self._row(session, project_id)
             self._fresh(row, revision)
             changed = apply_edit(self._state(session, row).project, edit)
@@ -101,7 +99,7 @@ class Projects:
     def add_climate(self, project_id: str, revision: int, data: bytes, filename: str) -> State:
         """Keep an EPW of the user's and make it the project's climate year; both or neither."""
         year = read_epw(data)
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             row = self._row(session, project_id)
             self._fresh(row, revision)
             if session.get(ClimateRow, (project_id, year.digest)) is None:
@@ -116,18 +114,18 @@ class Projects:
 
     def files(self, project_id: str) -> dict[str, str]:
         """Return the text of the project's weather files by digest."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             rows = session.scalars(select(ClimateRow).where(ClimateRow.project_id == project_id)).all()
             return {r.digest: zlib.decompress(r.text).decode() for r in rows}
 
     def file_names(self, project_id: str) -> dict[str, str]:
         """Return the names of the project's weather files by digest."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             found = session.execute(select(ClimateRow.digest, ClimateRow.name).where(ClimateRow.project_id == project_id))
             return {row.digest: row.name for row in found}
 
     def _walk(self, project_id: str, revision: int, step: int) -> State:
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             row = self._row(session, project_id)
             self._fresh(row, revision)
             if not 1 <= row.revision + step <= row.last:

@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 from eurythm.model.errors import NotFound
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.reading import dump, read_document
-from eurythm.store.database import pack, unpack
-from eurythm.store.projects import Sessions, new_id
+from eurythm.store.database import Database, pack, unpack
+from eurythm.store.projects import new_id
 from eurythm.store.tables import CaseRow, PinRow, StudyRow
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import count
@@ -66,13 +66,13 @@ class CaseState:
 class Studies:
     """All studies of a database."""
 
-    def __init__(self, sessions: Sessions) -> None:
-        self._sessions = sessions
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def create(self, project_id: str, revision: int, project: Project, spec: StudySpec) -> StudyState:
         """Keep a study with all its cases waiting."""
         made, total = new_id(), count(spec)
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.add(
                 StudyRow(
                     id=made,
@@ -92,46 +92,46 @@ class Studies:
 
     def listed(self, project_id: str) -> list[StudyState]:
         """Return a project's studies, the latest first."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             rows = session.scalars(select(StudyRow).where(StudyRow.project_id == project_id).order_by(StudyRow.made.desc())).all()
             return [self._state(session, r) for r in rows]
 
     def unfinished(self) -> list[str]:
         """Return the studies that were waiting or running when the server stopped."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return list(session.scalars(select(StudyRow.id).where(StudyRow.status.in_(("waiting", "running"))).order_by(StudyRow.made)))
 
     def state(self, study_id: str) -> StudyState:
         """Return a study as it stands. Raises NotFound."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return self._state(session, self._row(session, study_id))
 
     def progress(self, study_id: str) -> Progress:
         """Return how far a study is, without its documents. Raises NotFound."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return _progress(session, self._row(session, study_id))
 
     def cases(self, study_id: str) -> list[CaseState]:
         """Return all cases in the order of their numbers."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             rows = session.scalars(select(CaseRow).where(CaseRow.study_id == study_id).order_by(CaseRow.number)).all()
             return [CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason) for r in rows]
 
     def waiting(self, study_id: str) -> set[int]:
         """Return the numbers of cases without a committed result."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return set(session.scalars(select(CaseRow.number).where(CaseRow.study_id == study_id, CaseRow.status == "waiting")))
 
     def starting(self, study_id: str, numbers: list[int]) -> None:
         """Count one more attempt of cases that are about to run."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.execute(
                 update(CaseRow).where(CaseRow.study_id == study_id, CaseRow.number.in_(numbers)).values(attempts=CaseRow.attempts + 1)
             )
 
     def keep(self, study_id: str, results: list[CaseResult]) -> None:
         """Commit a lot of results."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             for r in results:
                 row = session.get(CaseRow, (study_id, r.number))
                 if row is not None and row.status == "waiting":
@@ -140,7 +140,7 @@ class Studies:
 
     def mark(self, study_id: str, status: str, seconds: float | None = None) -> None:
         """Set a study's status, and add the seconds that it ran."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             row = self._row(session, study_id)
             row.status = status
             if seconds is not None:
@@ -148,32 +148,32 @@ class Studies:
 
     def remove(self, study_id: str) -> None:
         """Remove a study with its cases and pins."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.delete(self._row(session, study_id))
 
     def pins(self, project_id: str) -> list[PinRow]:
         """Return a project's pins in the order in which they were made."""
-        with self._sessions() as session:
+        with self._database.read() as session:
             return list(session.scalars(select(PinRow).where(PinRow.project_id == project_id).order_by(PinRow.made, PinRow.id)))
 
     def pin(self, project_id: str, study_id: str | None, number: int | None, scheme_id: str | None) -> str:
         """Pin a case or a scheme; the same one is pinned once."""
-        for row in self.pins(project_id):
-            if (row.study_id, row.number, row.scheme_id) == (study_id, number, scheme_id):
-                return row.id
-        made = new_id()
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
+            for row in session.scalars(select(PinRow).where(PinRow.project_id == project_id)):
+                if (row.study_id, row.number, row.scheme_id) == (study_id, number, scheme_id):
+                    return row.id
+            made = new_id()
             session.add(PinRow(id=made, project_id=project_id, study_id=study_id, number=number, scheme_id=scheme_id, note=""))
         return made
 
     def note(self, pin_id: str, note: str) -> None:
         """Write a note on a pin."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             self._pin(session, pin_id).note = note
 
     def unpin(self, pin_id: str) -> None:
         """Take a pin away."""
-        with self._sessions.begin() as session:
+        with self._database.write() as session:
             session.delete(self._pin(session, pin_id))
 
     def _pin(self, session: Session, pin_id: str) -> PinRow:

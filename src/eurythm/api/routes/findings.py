@@ -116,13 +116,13 @@ def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revi
 
 def _column(project: Project, scheme: Any, files: dict[str, str], revision: int) -> ColumnOut:
     made: OutcomeOut | None = None
-    form, fault = None, ""
+    form, fault, found = None, "", list[dict[str, Any]]()
     try:
+        found = [asdict(f) for f in facts(project.place, project.library, scheme)]
         form = geometry(project.place, scheme)
         made = outcome(project, scheme, files, revision, SUBSTEPS)
     except EurythmError as error:
         fault = error.message
-    found = [asdict(f) for f in facts(project.place, project.library, scheme)]
     return ColumnOut(
         pin=None,
         title=scheme.name,
