@@ -58,6 +58,14 @@ def server(tmp_path: Path) -> Iterator[Server]:
 
 
 @pytest.fixture(scope="session")
+def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One server for all tests that do not stop it; each opens a project of its own."""
+    running = Server(tmp_path_factory.mktemp("shared")).start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     if not Path(CHROMIUM).exists():
         pytest.fail("Debian's Chromium is needed: apt-get install chromium")
@@ -74,3 +82,11 @@ def page(browser: Browser) -> Iterator[Page]:
     yield opened
     context.close()
     assert not faults, faults
+
+
+@pytest.fixture
+def demo(shared: Server, page: Page):
+    """The demo project, fresh for each test."""
+    from tests.e2e.pages import Eurythm, new_demo
+
+    return Eurythm(page, shared, new_demo(shared))

@@ -1,13 +1,28 @@
-"""Prints the OpenAPI description from which the front end's client is generated."""
+"""Writes what the front end is generated from: `python -m eurythm.api.describe FOLDER`.
+
+``openapi.json`` describes the routes, ``units.json`` how each SI unit is shown in inch-pound.
+"""
 
 from __future__ import annotations
 
 import json
+import sys
 import tempfile
+from dataclasses import asdict
 from pathlib import Path
 
 from eurythm.api.app import create_app
+from eurythm.model.units import IP_OF
+
+
+def write(folder: Path) -> None:
+    """Write both files."""
+    with tempfile.TemporaryDirectory() as data:
+        routes = create_app(Path(data)).openapi()
+    (folder / "openapi.json").write_text(json.dumps(routes, indent=1), encoding="utf-8")
+    units = {unit: asdict(ip) for unit, ip in IP_OF.items()}
+    (folder / "units.json").write_text(json.dumps(units, indent=1, ensure_ascii=False), encoding="utf-8")
+
 
 if __name__ == "__main__":
-    with tempfile.TemporaryDirectory() as folder:
-        print(json.dumps(create_app(Path(folder)).openapi(), indent=1))
+    write(Path(sys.argv[1]))

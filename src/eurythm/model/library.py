@@ -115,11 +115,10 @@ class Profile(Described):
     fresh_air_ls_m2: float = quantity(
         0.35,
         "Fresh air per floor area",
-        "l/s",
+        "l/s·m²",
         ge=0,
         le=50,
         usual=(0.1, 1.5),
-        help="Litres a second and m²",
         source="EN 16798-1 low-polluting building, order of size (unverified)",
     )
     hot_water_l_person_day: float = quantity(4.0, "Hot water per person", "l/day", digits=1, ge=0, le=500, usual=(1, 60))

@@ -162,12 +162,15 @@ export function useLevers(scheme: string) {
 
 /** Edits go out one after another, each on the revision that the one before it made. */
 let line: Promise<unknown> = Promise.resolve();
+/** Counts edits that were asked for: what was tried before one must not be shown after it. */
+let asked = 0;
 
 export function useEdit() {
   const project = useProjectId();
   const queries = useQueryClient();
   return useCallback(
     (edit: Edit): Promise<boolean> => {
+      asked++;
       const next = line.then(async () => {
         const now = queries.getQueryData<ProjectState>(["project", project]);
         if (!now) return false;
@@ -239,6 +242,7 @@ export function useTry(scheme: string) {
       async function run() {
         while (wish.current) {
           const body = { scheme, edit: wish.current };
+          const before = asked;
           wish.current = null;
           const params = { path: { project_id: project } };
           try {
@@ -246,9 +250,9 @@ export function useTry(scheme: string) {
               got(client.POST("/api/projects/{project_id}/preview/outcome", { params, body })).catch(() => null),
               withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", { params, body })) : null,
             ]);
-            useView.getState().set({ tried: { scheme, outcome, geometry }, faultAt: null });
+            if (before === asked) useView.getState().set({ tried: { scheme, outcome, geometry }, faultAt: null });
           } catch (fault) {
-            if (fault instanceof ServerFault)
+            if (fault instanceof ServerFault && before === asked)
               useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
           }
         }

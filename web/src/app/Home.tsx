@@ -1,5 +1,5 @@
 import { Button } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type ProjectState } from "../api/client";
@@ -26,6 +26,7 @@ export function Latest() {
 export function Home() {
   const projects = useProjects();
   const navigate = useNavigate();
+  const queries = useQueryClient();
   const [name, setName] = useState("");
 
   async function create() {
@@ -44,6 +45,13 @@ export function Home() {
     const said = (await answer.json()) as ProjectState & { message?: string; path?: string };
     if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be opened"}`, true);
     navigate(`/p/${said.id}/shape`);
+  }
+
+  async function remove(id: string, called: string) {
+    if (!window.confirm(`Remove “${called}” with all its schemes and studies? This cannot be undone.`)) return;
+    await got(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: id } } }));
+    await queries.invalidateQueries({ queryKey: ["projects"] });
+    tell(`“${called}” is removed.`);
   }
 
   return (
@@ -83,6 +91,7 @@ export function Home() {
             <th>Project</th>
             <th>Changed</th>
             <th />
+            <th />
           </tr>
         </thead>
         <tbody>
@@ -98,6 +107,16 @@ export function Home() {
                 <a href={`/api/projects/${p.id}/file`} download>
                   Save as a file
                 </a>
+              </td>
+              <td>
+                <button
+                  type="button"
+                  className="plain assumed"
+                  aria-label={`Remove ${p.name}`}
+                  onClick={() => void remove(p.id, p.name)}
+                >
+                  remove
+                </button>
               </td>
             </tr>
           ))}

@@ -1,3 +1,4 @@
+import table from "../api/units.json";
 import type { Units } from "./state";
 
 /** Words a difference: "12% less". The arrow in front is a second sign beside the word. */
@@ -11,28 +12,22 @@ export function inWords(value: number, base: number): string {
   return `${change > 0 ? "↑" : "↓"} ${size < 0.95 ? size.toFixed(1) : size.toFixed(0)}% ${change > 0 ? "more" : "less"}`;
 }
 
-const IP: Record<string, [string, number, number]> = {
-  "kWh/m²": ["kBtu/ft²", 3.412141633 * 0.09290304, 1],
-  kW: ["kBtu/h", 3.412141633, 0],
-  kWh: ["kBtu", 3.412141633, 0],
-  "m²": ["ft²", 1 / 0.09290304, 0],
-  "m³": ["ft³", 1 / 0.028316846592, 0],
-  m: ["ft", 1 / 0.3048, 1],
-  "kg/m²": ["lb/ft²", 2.204622622 * 0.09290304, 2],
-  "€/m²": ["€/ft²", 0.09290304, 2],
-  "W/m²K": ["Btu/h·ft²·°F", 0.1761101838, 3],
-  "kJ/m²K": ["Btu/ft²·°F", 0.04891828, 1],
-  "m/s": ["mph", 2.236936292, 1],
-  K·d: ["°F·d", 1.8, 0],
-  mm: ["in", 1 / 25.4, 1],
-  "W/m²": ["W/ft²", 0.09290304, 2],
-};
+interface Ip {
+  unit: string;
+  factor: number;
+  offset: number;
+  digits: number;
+}
+
+function ipOf(unit: string, units: Units): Ip | undefined {
+  return units === "IP" ? (table as Record<string, Ip>)[unit] : undefined;
+}
 
 /** Shows a computed figure in the chosen units, with its unit. */
 export function figure(value: number, unit: string, units: Units, digits: number): { text: string; unit: string } {
-  if (units === "IP" && unit === "°C") return { text: round(value * 1.8 + 32, digits), unit: "°F" };
-  const ip = units === "IP" ? IP[unit] : undefined;
-  return ip ? { text: round(value * ip[1], ip[2]), unit: ip[0] } : { text: round(value, digits), unit };
+  const ip = ipOf(unit, units);
+  if (!ip) return { text: round(value, digits), unit };
+  return { text: round(value * ip.factor + ip.offset, Math.max(0, digits + ip.digits)), unit: ip.unit };
 }
 
 export function both(value: number, unit: string, units: Units, digits: number): string {
@@ -40,11 +35,9 @@ export function both(value: number, unit: string, units: Units, digits: number):
   return `${shown.text} ${shown.unit}`;
 }
 
-/** The factor by which a unit's SI values are multiplied for a chart's axis, and the unit's name there. */
+/** How a unit's SI values are turned for a chart's axis or a typed list, and the unit's name there. */
 export function scale(unit: string, units: Units): { factor: number; offset: number; unit: string } {
-  if (units === "IP" && unit === "°C") return { factor: 1.8, offset: 32, unit: "°F" };
-  const ip = units === "IP" ? IP[unit] : undefined;
-  return ip ? { factor: ip[1], offset: 0, unit: ip[0] } : { factor: 1, offset: 0, unit };
+  return ipOf(unit, units) ?? { factor: 1, offset: 0, unit };
 }
 
 export function round(value: number, digits: number): string {

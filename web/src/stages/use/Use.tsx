@@ -47,14 +47,12 @@ export default function Use() {
         <NumberField path={`${path}/infiltration_ach`} note="Use.infiltration_ach" slider vary />
       </section>
       <Zones profiles={shelf?.profiles ?? []} />
-      <p className="small quiet">Changes here follow for every zone of this scheme that says nothing else.</p>
-      <p className="small quiet">
-        {profile &&
-          `Fresh air ${profile.fresh_air_ls_person} l/s a person and ${profile.fresh_air_ls_m2} l/s a m². Source: ${profile.source}.`}
-      </p>
-      <p className="small quiet">
-        {both(1, "m²", units, units === "IP" ? 2 : 0)} is the floor that figures per area count.
-      </p>
+      {profile && (
+        <p className="small quiet">
+          Fresh air {both(profile.fresh_air_ls_person, "l/s", units, 1)} a person and{" "}
+          {both(profile.fresh_air_ls_m2, "l/s·m²", units, 2)}. Source: {profile.source}.
+        </p>
+      )}
     </Workbench>
   );
 }

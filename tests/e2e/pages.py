@@ -1,0 +1,101 @@
+"""What tests of the interface do over and over, as a user does it."""
+
+from __future__ import annotations
+
+import json
+import urllib.request
+import uuid
+from typing import Any
+
+from playwright.sync_api import Locator, Page, expect
+
+from eurythm.exchange.demo import demo_project
+from eurythm.exchange.project_file import write_project
+from tests.e2e.conftest import Server
+
+
+def api(server: Server, path: str, body: dict | None = None, method: str | None = None) -> Any:
+    """Ask the server behind the page what it has kept."""
+    data = None if body is None else json.dumps(body).encode()
+    request = urllib.request.Request(f"{server.url}/api/{path}", data, {"Content-Type": "application/json"}, method=method)
+    with urllib.request.urlopen(request, timeout=120) as answer:
+        text = answer.read()
+        return json.loads(text) if text else None
+
+
+def new_demo(server: Server) -> str:
+    """Open the demo project's file as a project of its own; returns its id."""
+    mark = uuid.uuid4().hex
+    file = write_project(demo_project(), {})
+    head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="demo.eurythm.json"\r\n\r\n'
+    body = f"{head}{file}\r\n--{mark}--\r\n".encode()
+    request = urllib.request.Request(
+        f"{server.url}/api/projects/open", body, {"Content-Type": f"multipart/form-data; boundary={mark}"}
+    )  # fmt: skip
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return json.loads(answer.read())["id"]
+
+
+class Eurythm:
+    """One project in the browser, and what the server has kept of it."""
+
+    def __init__(self, page: Page, server: Server, project: str, scheme: str = "quay") -> None:
+        self.page, self.server, self.project, self.scheme = page, server, project, scheme
+
+    def open(self, stage: str, scheme: str | None = None) -> Eurythm:
+        self.scheme = scheme or self.scheme
+        self.page.goto(f"{self.server.url}/p/{self.project}/{stage}/{self.scheme}")
+        expect(self.page.get_by_role("navigation", name="Stages")).to_be_visible()
+        return self
+
+    @property
+    def state(self) -> dict:
+        return api(self.server, f"projects/{self.project}")
+
+    @property
+    def given(self) -> dict:
+        """The scheme as it was given."""
+        return next(s for s in self.state["given"]["schemes"] if s["id"] == self.scheme)
+
+    def outcome(self) -> dict:
+        return api(self.server, f"projects/{self.project}/schemes/{self.scheme}/outcome")
+
+    def geometry(self) -> dict:
+        return api(self.server, f"projects/{self.project}/schemes/{self.scheme}/geometry")
+
+    def field(self, path: str) -> Locator:
+        """A number or name by its path below the scheme, or below the project where it begins with place or factors."""
+        below = path if path.startswith(("place/", "factors/", "library/")) else f"schemes/{self.scheme}/{path}"
+        return self.page.locator(f'[name="{below}"]')
+
+    def type(self, path: str, value: str) -> None:
+        """Type into a field and wait until the readout shows the result of it."""
+        before = self.revision
+        self.field(path).fill(value)
+        self.field(path).press("Enter")
+        self.settled(before)
+
+    def choose(self, label: str, option: str) -> None:
+        """Choose an option of a field and wait until the readout shows the result of it."""
+        before = self.revision
+        self.page.get_by_role("combobox", name=label, exact=True).click()
+        self.page.get_by_role("option", name=option, exact=True).click()
+        self.settled(before)
+
+    def button(self, name: str) -> Locator:
+        return self.page.get_by_role("button", name=name, exact=True)
+
+    @property
+    def revision(self) -> int:
+        return int(self.page.locator(".state").get_attribute("data-revision") or 0)
+
+    def settled(self, after: int = -1) -> None:
+        """Wait until the readout is current, at a revision later than `after`."""
+        self.page.wait_for_function(
+            "n => { const s = document.querySelector('.state'); return s?.dataset.settled === 'true' && Number(s.dataset.revision) > n }",
+            arg=after,
+        )
+
+    def eui(self) -> float:
+        self.settled()
+        return float(self.page.locator('[data-figure="eui"]').inner_text())
