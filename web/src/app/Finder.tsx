@@ -61,8 +61,7 @@ export function Finder() {
     <Dialog
       open={finder}
       onClose={close}
-      aria-label="Find an action"
-      slotProps={{ paper: { sx: { width: 460, position: "absolute", top: 60, m: 0 } } }}
+      slotProps={{ paper: { "aria-label": "Actions", sx: { width: 460, position: "absolute", top: 60, m: 0 } } }}
     >
       <input
         aria-label="Find an action"

@@ -26,8 +26,7 @@ export function Help() {
     <Dialog
       open={help}
       onClose={() => set({ help: false })}
-      aria-label="Help"
-      slotProps={{ paper: { sx: { width: 560, p: 3 } } }}
+      slotProps={{ paper: { "aria-label": "Help", sx: { width: 560, p: 3 } } }}
     >
       <h2>How to get about</h2>
       <p className="quiet">

@@ -18,7 +18,7 @@ export const endUses = [
   { id: "cooling", name: "Cooling", colour: "#2B5F8A", dark: true },
   { id: "fans_pumps", name: "Fans and pumps", colour: "#9CC0BC", dark: false },
   { id: "lighting", name: "Lighting", colour: "#E8C04A", dark: false },
-  { id: "equipment", name: "Equipment", colour: "#9782AB", dark: false },
+  { id: "equipment", name: "Equipment", colour: "#A391B6", dark: false },
 ] as const;
 
 export const categories = [

@@ -130,8 +130,9 @@ export function NumberField({
     setLocal("");
     if (next.trim() === settled) return setText(settled);
     if (next.trim() === "") {
+      setText(settled);
       if (given) await edit({ op: "reset", path: common.path });
-      return setText(settled);
+      return;
     }
     const number = read(next, shown);
     if (Number.isNaN(number)) return setLocal(`“${next}” is not a number.`);

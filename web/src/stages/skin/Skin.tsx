@@ -87,7 +87,7 @@ export default function Skin() {
           const chosen = shelf?.constructions.find((c) => c.id === id);
           const fact = facts?.[element];
           return (
-            <div key={element} style={{ marginBottom: 6 }}>
+            <div key={element} data-element={element} style={{ marginBottom: 6 }}>
               <ChoiceField
                 path={`${path}/${element}`}
                 note={`Skin.${element}`}

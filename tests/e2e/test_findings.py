@@ -1,0 +1,95 @@
+"""Findings: pinned schemes and cases, only what differs, notes, units."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Locator, expect
+
+from tests.e2e.pages import Eurythm, api
+
+pytestmark = pytest.mark.e2e
+
+
+def row(demo: Eurythm, name: str) -> Locator:
+    return demo.page.locator(".findings tr", has=demo.page.get_by_role("rowheader", name=name, exact=True))
+
+
+@pytest.fixture
+def pinned(demo: Eurythm) -> Eurythm:
+    for scheme in ("court", "terraces"):
+        api(demo.server, f"projects/{demo.project}/pins", {"scheme": scheme})
+    demo.open("findings")
+    expect(row(demo, "Energy")).to_be_visible(timeout=60_000)
+    return demo
+
+
+def test_nothing_pinned_says_what_to_do(demo: Eurythm) -> None:
+    demo.open("findings")
+    expect(demo.page.get_by_text("Pin cases with ◇ in Study")).to_be_visible(timeout=60_000)
+
+
+def test_a_scheme_is_pinned_as_it_stands(demo: Eurythm) -> None:
+    demo.open("findings", "terraces")
+    demo.button("Pin Terraces as it stands").click(timeout=60_000)
+    expect(demo.page.get_by_text("Terraces is pinned as it stands.")).to_be_visible(timeout=60_000)
+    expect(demo.page.get_by_role("heading", name="Terraces")).to_be_visible()
+    assert [p["scheme"] for p in api(demo.server, f"projects/{demo.project}/pins")] == ["terraces"]
+
+
+def test_columns_say_what_the_server_worked_out(pinned: Eurythm) -> None:
+    columns = api(pinned.server, f"projects/{pinned.project}/findings")["columns"]
+    energy = row(pinned, "Energy")
+    for column in columns:
+        expect(energy).to_contain_text(f"{column['outcome']['totals']['eui_kwh_per_m2']:.1f}")
+    expect(energy).to_contain_text(columns[1]["differences"]["eui"])
+    for kind in ("heating", "cooling"):
+        peak = row(pinned, f"Peak {kind}")
+        expect(peak).to_contain_text(f"{columns[2]['outcome']['peaks'][f'{kind}_w'] / 1000:.1f} kW")
+    expect(row(pinned, "In a sentence")).to_contain_text(columns[2]["sentences"][0])
+    expect(pinned.page.locator(".readout.folded")).to_be_visible()
+
+
+def test_only_what_differs_is_listed_and_changes_are_underlined(pinned: Eurythm) -> None:
+    differs = row(pinned, "What differs")
+    expect(differs).to_contain_text("Form")
+    expect(differs).not_to_contain_text("Infiltration")
+    expect(differs.locator(".differs", has_text="courtyard")).to_be_visible()
+    assert differs.locator("td").first.locator(".differs").count() == 0
+
+
+def test_notes_stay_and_unpinned_columns_go(pinned: Eurythm) -> None:
+    note = row(pinned, "Note").get_by_label("Note").first
+    note.fill("Ask the structural engineer about the yard.")
+    note.blur()
+    pinned.page.get_by_role("heading", name="Findings").click()
+    pinned.page.wait_for_function(
+        "async (path) => (await (await fetch(path)).json()).some((p) => p.note.includes('yard'))",
+        arg=f"/api/projects/{pinned.project}/pins",
+    )
+    pinned.page.reload()
+    expect(row(pinned, "Note").get_by_label("Note").first).to_have_value(
+        "Ask the structural engineer about the yard.", timeout=60_000
+    )  # fmt: skip
+    pinned.button("unpin").first.click()
+    expect(pinned.page.get_by_role("heading", name="Court")).to_have_count(0, timeout=60_000)
+    assert [p["scheme"] for p in api(pinned.server, f"projects/{pinned.project}/pins")] == ["terraces"]
+
+
+def test_inch_pound_holds_in_every_row(pinned: Eurythm) -> None:
+    pinned.button("IP").click()
+    for name, unit in (
+        ("Energy", "kBtu/ft²"),
+        ("Peak heating", "kBtu/h"),
+        ("Comfort", "°F"),
+        ("Carbon", "lb/ft²"),
+        ("Running cost", "€/ft²"),
+    ):
+        expect(row(pinned, name)).to_contain_text(unit)
+
+
+def test_a_scheme_with_a_fault_keeps_its_column_and_says_why(pinned: Eurythm) -> None:
+    edit = {"op": "set", "path": "schemes/terraces/use/heating_c", "value": 29}
+    api(pinned.server, f"projects/{pinned.project}/edits", {"revision": 1, "edit": edit})
+    pinned.page.reload()
+    expect(pinned.page.locator(".findings .remark.fault")).to_contain_text("stands above cooling", timeout=60_000)
+    expect(pinned.page.get_by_role("heading", name="Court")).to_be_visible()

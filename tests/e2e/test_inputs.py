@@ -1,0 +1,218 @@
+"""Skin, Use and Plant: fields, origins, sliders, layers, zones, prices."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.pages import Eurythm
+
+pytestmark = pytest.mark.e2e
+
+
+def test_an_assumed_value_tells_its_source_and_can_be_confirmed(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    row = demo.page.locator(".field", has=demo.field("skin/sill_m"))
+    row.get_by_role("button", name="assumed").click()
+    expect(demo.page.get_by_role("menuitem", name="Source:")).to_contain_text("our own assumption")
+    demo.page.get_by_role("menuitem", name="Confirm this value").click()
+    expect(row.get_by_role("button", name="assumed")).to_have_count(0)
+    assert demo.given["skin"]["sill_m"] == 0.9
+
+
+def test_an_emptied_field_goes_back_to_what_is_assumed(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.type("skin/head_m", "")
+    expect(demo.field("skin/head_m")).to_have_value("2.7")
+    assert "head_m" not in demo.given["skin"]
+
+
+@pytest.mark.parametrize(
+    ("text", "said"), [("tall", "“tall” is not a number."), ("-4", "Allowed: 0 to 20 m."), ("99", "Allowed: 0 to 20 m.")]
+)
+def test_what_cannot_be_is_told_at_the_field_and_not_kept(demo: Eurythm, text: str, said: str) -> None:
+    demo.open("skin")
+    demo.settled()
+    field = demo.field("skin/sill_m")
+    field.fill(text)
+    field.press("Enter")
+    expect(demo.page.locator(".said")).to_have_text(said)
+    expect(field).to_have_value(text)
+    expect(field).to_have_attribute("aria-invalid", "true")
+    assert demo.state["revision"] == 1
+
+
+def test_what_contradicts_another_field_is_told_by_the_server(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.field("skin/sill_m").fill("3.4")
+    demo.field("skin/sill_m").press("Enter")
+    expect(demo.page.locator(".readout")).to_contain_text("is not above the sill")
+    demo.page.locator(".readout").get_by_role("link").click()
+    demo.type("skin/sill_m", "0.8")
+    assert demo.eui() > 0
+
+
+def test_unusual_values_are_questioned_not_refused(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.type("skin/sill_m", "1.6")
+    expect(demo.page.locator(".odd")).to_have_text("Unusual: 0 to 1.2 m is common.")
+    assert demo.given["skin"]["sill_m"] == 1.6
+
+
+def test_a_comma_is_a_decimal_point(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.type("skin/overhang_depth_m/south", "0,75")
+    assert demo.given["skin"]["overhang_depth_m"]["south"] == 0.75
+
+
+def test_a_slider_tries_while_it_moves_and_keeps_at_the_end(demo: Eurythm) -> None:
+    demo.open("skin")
+    before = demo.eui()
+    slider = demo.page.get_by_role("slider", name="Ratio south, slider")
+    slider.focus()
+    slider.press("ArrowRight")
+    demo.settled(1)
+    kept = demo.given["skin"]["glazing_ratio"]["south"]
+    assert 0.45 < kept < 0.5
+    assert demo.eui() != before
+    assert demo.state["revision"] == 2
+
+
+def test_glass_of_another_kind_changes_what_is_said_of_it(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.choose("Window", "Triple, low-emissive")
+    sheet = demo.page.get_by_role("complementary", name="Sheet")
+    expect(sheet).to_contain_text("U 0.8")
+    assert demo.given["skin"]["glazing"] == "triple-clear"
+
+
+def test_a_shipped_build_up_is_copied_before_it_is_changed(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    wall = demo.page.locator('[data-element="wall"]')
+    wall.get_by_role("button", name="layers").click()
+    expect(demo.page.get_by_label("Section, outside at the left")).to_be_visible()
+    demo.button("Copy into the project to change it").click()
+    demo.settled(1)
+    assert demo.given["skin"]["wall"].startswith("wall-good-")
+    u_before = demo.outcome()["elements"]["wall"]["u_value"]
+    thickness = demo.page.get_by_label("expanded polystyrene, thickness")
+    thickness.fill("300")
+    thickness.press("Enter")
+    demo.settled(2)
+    u_after = demo.outcome()["elements"]["wall"]["u_value"]
+    assert 1 / u_after - 1 / u_before == pytest.approx((0.300 - 0.160) / 0.035, rel=1e-6)
+    own = demo.state["given"]["library"]["constructions"][0]
+    assert next(layer for layer in own["layers"] if layer.get("insulation"))["thickness_m"] == 0.3
+    expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text(f"U {u_after:.3f}")
+
+
+def test_insulation_is_typed_in_millimetres(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    expect(demo.field("skin/wall_insulation_m")).to_have_value("160")
+    demo.type("skin/wall_insulation_m", "240")
+    assert demo.given["skin"]["wall_insulation_m"] == 0.24
+
+
+def test_inch_pound_holds_in_every_field_and_keeps_si(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.button("IP").click()
+    expect(demo.field("skin/head_m")).to_have_value("9.84")
+    demo.type("skin/head_m", "10")
+    assert demo.given["skin"]["head_m"] == pytest.approx(3.048)
+    expect(demo.page.locator('[data-figure="eui"] + span')).to_have_text("kBtu/ft²")
+    demo.open("use")
+    expect(demo.field("use/heating_c")).to_have_value("68.9")
+    expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text("cfm a person")
+    demo.type("use/heating_c", "68")
+    assert demo.given["use"]["heating_c"] == pytest.approx(20.0)
+    demo.button("SI").click()
+    expect(demo.field("use/heating_c")).to_have_value("20")
+
+
+def test_a_profile_for_all_and_for_one_zone(demo: Eurythm) -> None:
+    demo.open("use")
+    before = demo.eui()
+    demo.choose("Profile", "Office")
+    office = demo.eui()
+    assert office != before
+    demo.choose("Profile of Bar, Storey 2, core", "Workshop")
+    assert demo.eui() != office
+    assert demo.given["use"]["zones"][-1] == {"id": "zone-1", "zone": "bar/s2/core", "profile": "workshop"}
+    profiles = {z["id"]: z["profile"] for z in demo.outcome()["zones"]}
+    assert (profiles["bar/s2/core"], profiles["bar/s1/core"]) == ("workshop", "office")
+
+
+def test_setpoints_that_cross_are_told_and_lead_back(demo: Eurythm) -> None:
+    demo.open("use")
+    demo.settled()
+    field = demo.field("use/heating_c")
+    field.fill("27")
+    field.press("Enter")
+    expect(demo.page.locator(".readout")).to_contain_text("stands above cooling")
+    demo.button("Undo").click()
+    assert demo.eui() > 0
+
+
+def test_panels_cover_part_of_the_use(demo: Eurythm) -> None:
+    demo.open("plant")
+    demo.settled()
+    bought = demo.outcome()["totals"]["carrier_kwh"]["electricity"]
+    demo.type("plant/photovoltaics/roof_share", "40")
+    totals = demo.outcome()["totals"]
+    assert totals["module_area_m2"] == pytest.approx(0.4 * 56 * 17)
+    assert totals["carrier_kwh"]["electricity"] < bought
+    expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text("of modules make")
+
+
+def test_efficiencies_carriers_and_prices_reach_the_cost(demo: Eurythm) -> None:
+    demo.open("plant")
+    demo.settled()
+    cost = demo.outcome()["totals"]["cost"]
+    demo.page.locator("summary", has_text="Prices and emission factors").click()
+    demo.type("factors/electricity/price", "0.56")
+    totals = demo.outcome()["totals"]
+    assert totals["cost"] == pytest.approx(cost + 0.28 * totals["carrier_kwh"]["electricity"])
+    demo.page.get_by_role("combobox", name="Carrier").first.click()
+    demo.page.get_by_role("option", name="biomass").click()
+    demo.settled(2)
+    assert demo.outcome()["totals"]["carrier_kwh"]["biomass"] > 0
+    assert "district_heat" in demo.outcome()["totals"]["carrier_kwh"]  # hot water stays
+
+
+def test_the_readout_words_its_difference_to_the_reference(demo: Eurythm) -> None:
+    demo.open("plant", "court")
+    demo.settled()
+    mine, base = demo.eui(), None
+    demo.scheme = "quay"
+    base = demo.outcome()["totals"]["eui_kwh_per_m2"]
+    change = round(abs(mine / base - 1) * 100)
+    expect(demo.page.locator('[data-figure="eui-than"]')).to_contain_text(f"{change}% {'less' if mine < base else 'more'} than Quay")
+
+
+def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
+    demo.open("plant")
+    demo.settled()
+    demo.page.get_by_role("button", name="Open the readout").click()
+    expect(demo.page.get_by_label("Energy by month and end use")).to_be_visible()
+    expect(demo.page.get_by_role("heading", name="Week from 16 Jul")).to_be_visible()
+    demo.page.get_by_label("Week", exact=True).fill("0")
+    expect(demo.page.get_by_role("heading", name="Week from 1 Jan")).to_be_visible()
+    carpet = demo.page.get_by_label("Heating and cooling of every hour of the year")
+    box = carpet.bounding_box()
+    assert box is not None
+    carpet.click(position={"x": box["width"] / 2, "y": 20})
+    expect(demo.page.get_by_role("heading", name="Week from 29 Jun")).to_be_visible()
+    demo.page.get_by_role("combobox", name="Zone").click()
+    demo.page.get_by_role("option", name="Bar, Storey 1, core").click()
+    expect(demo.page.get_by_label("Hourly temperatures and loads of a week")).to_be_visible()
+    demo.page.get_by_role("button", name="Open the readout").press("Enter")
+    expect(carpet).to_have_count(0)

@@ -1,0 +1,156 @@
+"""Study: levers by the handle and by the list, running, cancelling, keeping, pinning."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.pages import Eurythm, api
+
+pytestmark = pytest.mark.e2e
+
+
+def lever(demo: Eurythm, name: str, steps: str | None = None) -> None:
+    demo.button("+ lever").click()
+    demo.page.get_by_role("menuitem", name=name, exact=True).click()
+    if steps is not None:
+        field = demo.page.get_by_label(f"Steps of {name}")
+        field.fill(steps)
+        field.press("Enter")
+
+
+def run(demo: Eurythm, cases: int) -> dict:
+    demo.page.get_by_role("button", name=f"Run {cases} case").click()
+    expect(demo.page.locator('[data-study-status="done"]')).to_be_visible(timeout=120_000)
+    return api(demo.server, f"projects/{demo.project}/studies")[0]
+
+
+def test_a_field_becomes_a_lever_where_it_is_shown(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
+    row.hover()
+    row.get_by_role("button", name="± vary").click()
+    expect(demo.page.get_by_text("Overhang south is a lever of the study now.")).to_be_visible()
+    demo.open("study")
+    expect(demo.page.get_by_label("Steps of Overhang south")).to_be_visible()
+    demo.page.reload()  # what was begun is still there
+    expect(demo.page.get_by_label("Steps of Overhang south")).to_be_visible()
+    demo.page.get_by_role("button", name="Remove Overhang south").click()
+    expect(demo.page.get_by_text("Add a lever to begin.")).to_be_visible()
+
+
+def test_cases_and_time_are_known_before_the_start(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Turned", "-20, 0, 20")
+    lever(demo, "Infiltration", "0.1 0.2")
+    expect(demo.page.locator('[data-cases="6"]')).to_be_visible()
+    expect(demo.page.get_by_text(re.compile(r"about \d+ seconds on this computer"))).to_be_visible()
+    assert api(demo.server, f"projects/{demo.project}/studies") == []
+
+
+def test_steps_that_are_no_numbers_are_told_and_stay(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Turned")
+    field = demo.page.get_by_label("Steps of Turned")
+    field.fill("0, north, 30")
+    field.press("Enter")
+    expect(demo.page.get_by_text("“north” is not a number.")).to_be_visible()
+    expect(field).to_have_value("0, north, 30")
+    field.fill("0, 30")
+    field.press("Enter")
+    expect(demo.page.locator('[data-cases="2"]')).to_be_visible()
+
+
+def test_a_step_beyond_its_limits_stops_the_start(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Infiltration", "0.1, -3")
+    expect(demo.page.locator(".remark.fault")).to_contain_text("infiltration_ach")
+    expect(demo.page.get_by_role("button", name=re.compile("^Run"))).to_be_disabled()
+
+
+def test_failed_cases_are_listed_with_their_reason(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Heating setpoint", "20, 29")
+    study = run(demo, 2)
+    assert (study["done"], study["failed"]) == (1, 1)
+    demo.page.locator("summary", has_text="1 failed cases").click()
+    expect(demo.page.get_by_text("stands above cooling")).to_be_visible()
+
+
+def test_strips_and_ranges_keep_and_drop_the_same_cases(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Glazing ratio south", "20, 45, 70")
+    lever(demo, "Overhang south", "0, 1")
+    study = run(demo, 6)
+    status = demo.page.locator("[data-study-status]")
+    expect(status).to_contain_text("6 in the running")
+    demo.button("70%").click()
+    expect(status).to_contain_text("4 in the running")
+    expect(demo.button("70%")).to_have_attribute("aria-pressed", "false")
+    demo.button("70%").click()
+    expect(status).to_contain_text("6 in the running")
+    top = demo.page.get_by_role("slider", name="Energy, to")
+    for _ in range(12):
+        top.press("ArrowLeft")
+    expect(status).not_to_contain_text("6 in the running")
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    values = [c["figures"]["eui_kwh_per_m2"] for c in cases]
+    bound = max(values) - 0.24 * (max(values) - min(values))
+    expect(status).to_contain_text(f"{sum(v <= bound + 1e-9 for v in values)} in the running")
+    rows = demo.page.get_by_role("button", name=re.compile("^Pin case"))
+    expect(rows).to_have_count(sum(v <= bound + 1e-9 for v in values))
+
+
+def test_across_schemes_and_climates(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Scheme")
+    lever(demo, "Climate")
+    for other in ("Sorrel Flats", "Karsk Basin"):
+        box = demo.page.get_by_label(other)
+        if other == "Karsk Basin" and box.is_checked():
+            box.uncheck()
+    expect(demo.page.locator('[data-cases="6"]')).to_be_visible()
+    study = run(demo, 6)
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    assert len({round(c["figures"]["conditioned_floor_area_m2"], 3) for c in cases}) == 3
+    expect(demo.page.locator("[data-effect]")).to_have_count(2)
+
+
+def test_a_running_study_shows_progress_and_can_be_cancelled(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Turned", "0, 10, 20, 30, 40, 50, 60, 70, 80, 90")
+    lever(demo, "Overhang south", "0, 0.4, 0.8, 1.2, 1.6")
+    lever(demo, "Glazing ratio south", "20, 30, 40, 50, 60")
+    demo.page.get_by_role("button", name="Run 250 cases").click()
+    expect(demo.page.locator("[data-progress]")).to_contain_text(re.compile(r"[1-9]\d* of 250"), timeout=60_000)
+    demo.button("Cancel").click()
+    expect(demo.page.locator('[data-study-status="cancelled"]')).to_be_visible(timeout=60_000)
+    study = api(demo.server, f"projects/{demo.project}/studies")[0]
+    assert 0 < study["done"] < 250
+
+
+def test_edits_after_a_study_leave_its_cases_and_say_so(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Turned", "0, 45")
+    study = run(demo, 2)
+    before = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")
+    demo.open("skin")
+    demo.type("skin/sill_m", "1.1")
+    demo.open("study")
+    expect(demo.page.get_by_text("The project has changed since this study ran")).to_be_visible()
+    assert api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases") == before
+
+
+def test_inch_pound_steps_are_kept_in_si(demo: Eurythm) -> None:
+    demo.open("study")
+    demo.button("IP").click()
+    lever(demo, "Overhang south", "0, 4")
+    expect(demo.page.get_by_label("Steps of Overhang south")).to_have_value("0, 4")
+    study = run(demo, 2)
+    assert study["levers"][0]["steps"] == [0, pytest.approx(1.2192)]
+    expect(demo.button("4 ft")).to_be_visible()
+    demo.button("SI").click()
+    expect(demo.button("1.2192 m")).to_be_visible()
