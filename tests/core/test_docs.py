@@ -1,0 +1,66 @@
+"""The documents that we publish agree with the code."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+
+from eurythm.exchange.reference import DOCUMENT, with_tables
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.project import Bundle, Factors, StudyFile
+from eurythm.model.reading import read_document
+from eurythm.model.scheme import Scheme
+from eurythm.simulate import simulate
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import check
+
+ROOT = DOCUMENT.parents[1]
+PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *sorted((ROOT / "docs").glob("*.md"))]
+
+
+def blocks(page: Path) -> list[dict]:
+    return [json.loads(text) for text in re.findall(r"```json\n(.*?)```", page.read_text(encoding="utf-8"), re.S)]
+
+
+def test_tables_of_fields_are_up_to_date() -> None:
+    text = DOCUMENT.read_text(encoding="utf-8")
+    assert with_tables(text) == text, "run python -m eurythm.exchange.reference"
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda p: p.name)
+def test_links_lead_somewhere(page: Path) -> None:
+    for target in re.findall(r"\]\(([^)#]+)\)", page.read_text(encoding="utf-8")):
+        assert (page.parent / target).exists(), target
+
+
+def test_examples_in_the_format_are_sound(merrowhaven) -> None:
+    bundle, textbook, study = blocks(DOCUMENT)
+    held = read_document(Bundle, bundle)
+    outcome = simulate(held.place, held.library, held.scheme, held.factors, merrowhaven)
+    assert outcome.totals["gross_floor_area_m2"] == pytest.approx(2 * 40 * 15)
+    room = simulate(Place(), Library(), read_document(Scheme, {"id": "t", "name": "T", **textbook}), Factors(), merrowhaven)
+    assert room.totals["window_m2"] == 6
+    asked = read_document(StudyFile, study).study
+    views = check(asked, CaseInputs(held.place, held.library, held.factors, held.scheme, (held.scheme,)))
+    assert [len(v.steps) for v in views] == [3, 3, 2]
+
+
+def test_what_simulate_prints_is_documented(merrowhaven) -> None:
+    text = DOCUMENT.read_text(encoding="utf-8")
+    held = read_document(Bundle, blocks(DOCUMENT)[0])
+    outcome = simulate(held.place, held.library, held.scheme, held.factors, merrowhaven).as_dict()
+    assert all(f"`{part}`" in text for part in outcome)
+    per_area = {"carbon_kg_per_m2", "cost_per_m2"}  # said together with their sums
+    missing = [key for key in outcome["totals"] if f"`{key}`" not in text and key not in per_area]
+    assert missing == []
+
+
+def test_every_picture_is_linked_and_there_are_few() -> None:
+    pictures = sorted(p.name for p in (ROOT / "docs" / "screenshots").glob("*.png"))
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    assert 0 < len(pictures) < 20
+    assert [p for p in pictures if p not in readme] == []
