@@ -4,23 +4,15 @@ by numpy hour by hour. Slow, and made from the same prepared arrays as the kerne
 
 from __future__ import annotations
 
-import inspect
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.thermal.kernel import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE, run_year
+from eurythm.thermal.kernel import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
 HOURS = 8760
 SIGMA = 5.670374e-8
-
-
-def named(arrays: Arrays) -> dict[str, Any]:
-    """Return the kernel's arguments by name."""
-    return dict(zip(inspect.signature(run_year.py_func).parameters, arrays.arguments, strict=True))
 
 
 def _convection(side: int, surface: float, air: float) -> float:
@@ -34,7 +26,7 @@ class Dense:
     """The network of a case with its state; `step` goes one hour on and returns air temperatures and loads."""
 
     def __init__(self, arrays: Arrays) -> None:
-        self.a = named(arrays)
+        self.a = arrays.named
         self.nodes = [int(n) + 1 for n in self.a["last"]]
         self.first = np.concatenate([[0], np.cumsum(self.nodes)[:-1]]).astype(int)
         self.zones = len(self.a["air_capacity"])

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any, TypeVar
@@ -17,7 +17,7 @@ from typing import Any, TypeVar
 import numpy as np
 from pydantic import BaseModel
 
-from eurythm.assess.outcome import Outcome, assess
+from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, document_remarks
 from eurythm.brief.resolve import Brief, ZoneBrief, resolve, zone_brief
 from eurythm.climate.year import ClimateYear
@@ -28,16 +28,18 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
+from eurythm.model.remark import Remark
 from eurythm.model.scheme import Scheme
 from eurythm.plant.delivered import Delivered, deliver
-from eurythm.plant.photovoltaics import generate, panel_faces
+from eurythm.plant.photovoltaics import Generation, generate, panel_faces
 from eurythm.sun.radiation import FaceLight, light_on_faces
-from eurythm.thermal.balance import Demand, balance
+from eurythm.thermal.balance import Course, Demand, balance, course_of
+from eurythm.thermal.batch import balance_many
 from eurythm.thermal.demands import demands_of
 from eurythm.thermal.prepare import Arrays, prepare
 
 T = TypeVar("T")
-KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "demand": 4}
+KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4}
 
 
 class Memo:
@@ -79,6 +81,20 @@ def digest(*parts: BaseModel | str | float | tuple[BaseModel, ...] | None) -> st
 
 
 @dataclass(frozen=True, eq=False)
+class Prepared:
+    """A case ready for its heat balance; `key` is the digest of all that the balance depends on."""
+
+    brief: Brief
+    building: Building
+    light: dict[str, FaceLight]
+    arrays: Arrays
+    generation: Generation
+    remarks: tuple[Remark, ...]
+    substeps: int
+    key: str
+
+
+@dataclass(frozen=True, eq=False)
 class Run:
     """Everything that one simulation made, for those who look closer than the outcome."""
 
@@ -111,8 +127,8 @@ def _openings_key(place: Place, scheme: Scheme) -> str:
     return digest(scheme.volumes, scheme.zones, scheme.turn_deg, *openings, place.ground_level_m, place.north_deg)
 
 
-def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:
-    """Simulate a year and keep every intermediate result.
+def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:
+    """Go through the chain up to the heat balance.
 
     Raises
     ------
@@ -125,7 +141,6 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     building = building_of(place, scheme)
     pv = scheme.plant.photovoltaics
     panels = panel_faces(building, pv, place.north_deg)
-    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, scheme.skin, place)
     panel_key = f"{pv.roof_share > 0} {pv.tilt_deg} {pv.azimuth_deg}"
     light = MEMO.get(
         "light",
@@ -133,16 +148,14 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
         lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
     )
     library_key = digest(library)
-    demand_key = digest(form_key, library_key, scheme.use, scheme.method, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
-    arrays, demand = MEMO.get("demand", demand_key, lambda: _demand(brief, building, light, library_key, substeps))
-    made = generate(panels, light, pv, climate)
-    delivered = deliver(scheme.plant, demand, arrays, made)
-    remarks = [r.as_dict() for r in (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))]
-    outcome = assess(building, arrays, demand, delivered, factors, made.module_area_m2, substeps, remarks)
-    return Run(brief, building, light, arrays, demand, delivered, outcome)
+    parts = (scheme.volumes, scheme.zones, scheme.turn_deg, scheme.skin, place, scheme.use, scheme.method)
+    key = digest(*parts, library_key, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
+    arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
+    remarks = (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))
+    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), remarks, substeps, key)
 
 
-def _demand(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> tuple[Arrays, Demand]:
+def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> Arrays:
     scheme = brief.scheme
     form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, brief.place.ground_level_m)
     inside_key = f"{form_key} {brief.thickness}"
@@ -151,8 +164,45 @@ def _demand(brief: Brief, building: Building, light: dict[str, FaceLight], libra
     zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
     floor_area = np.array([inside[z.id][0] for z in building.zones])
     asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area))
-    arrays = prepare(brief, building, light, inside, zones, asked, substeps)
-    return arrays, balance(arrays)
+    return prepare(brief, building, light, inside, zones, asked, substeps)
+
+
+def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:
+    """Simulate a year and keep every intermediate result.
+
+    Raises
+    ------
+    EurythmError
+        Where the documents contradict themselves or the form is impossible; the path says where.
+    """
+    made = prepare_case(place, library, scheme, factors, climate, substeps)
+    demand = MEMO.get("demand", made.key, lambda: balance(made.arrays))
+    course = course_of(made.arrays, demand, factors.too_warm_c, factors.too_cold_c)
+    summary, delivered = _to_the_meter(made, course)
+    remarks = [r.as_dict() for r in made.remarks]
+    outcome = assess(made.building, made.arrays, demand, course, delivered, summary, factors, remarks)
+    return Run(made.brief, made.building, made.light, made.arrays, demand, delivered, outcome)
+
+
+def run_many(cases: Sequence[Prepared]) -> list[Summary]:
+    """Simulate many prepared cases of one project, side by side where they can stand so; the order is kept.
+
+    Raises
+    ------
+    EurythmError
+        ``not-finite`` where one of them gives no number.
+    """
+    if not cases:
+        return []
+    factors = cases[0].brief.factors
+    courses = balance_many([c.arrays for c in cases], factors.too_warm_c, factors.too_cold_c)
+    return [_to_the_meter(made, course)[0] for made, course in zip(cases, courses, strict=True)]
+
+
+def _to_the_meter(made: Prepared, course: Course) -> tuple[Summary, Delivered]:
+    delivered = deliver(made.brief.scheme.plant, course, made.arrays, made.generation)
+    area = made.generation.module_area_m2
+    return summarise(made.building, made.arrays, course, delivered, made.brief.factors, area, made.substeps), delivered
 
 
 def _zones(brief: Brief, building: Building) -> tuple[ZoneBrief, ...]:

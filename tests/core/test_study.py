@@ -66,7 +66,7 @@ def test_a_fault_of_ours_fails_one_case_and_says_so(monkeypatch: pytest.MonkeyPa
     def broken(*_: object) -> None:
         raise ZeroDivisionError("oops")
 
-    monkeypatch.setattr("eurythm.study.runner.simulate", broken)
+    monkeypatch.setattr("eurythm.study.runner.prepare_case", broken)
     result = run_case(job(), 0)
     assert (result.status, result.figures) == ("failed", None)
     assert "A fault of ours" in result.reason

@@ -13,22 +13,28 @@ from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
 from eurythm.model.project import Factors
 from eurythm.plant.delivered import Delivered
-from eurythm.thermal.balance import Demand
+from eurythm.thermal.balance import Course, Demand
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Outcome:
-    """A year's result; see docs/scheme-format.md, "What simulate prints"."""
+class Summary:
+    """A year of the whole building, as a table of cases keeps it; see docs/scheme-format.md, "What simulate prints"."""
 
     totals: dict[str, Any]
     peaks: dict[str, Any]
     comfort: dict[str, Any]
+    closure: float
+
+
+@dataclass(frozen=True)
+class Outcome(Summary):
+    """A year's whole result."""
+
     zones: list[dict[str, Any]]
     monthly: list[dict[str, Any]]
-    closure: float
     remarks: list[dict[str, Any]]
 
     def as_dict(self) -> dict[str, Any]:
@@ -40,11 +46,10 @@ def _kwh(series: Series) -> float:
     return float(series.sum()) / 1000.0
 
 
-def assess(
-    building: Building, arrays: Arrays, demand: Demand, delivered: Delivered, factors: Factors, module_area: float,
-    substeps: int, remarks: list[dict[str, Any]],
-) -> Outcome:  # fmt: skip
-    """Sum up a year.
+def summarise(
+    building: Building, arrays: Arrays, course: Course, delivered: Delivered, factors: Factors, module_area: float, substeps: int
+) -> Summary:
+    """Sum a year of the whole building up.
 
     Floor area is the conditioned internal one. Energy per floor area counts all end uses before generation. Hours too
     warm or too cold are occupied hours of conditioned zones by operative temperature, averaged by floor area.
@@ -70,8 +75,8 @@ def assess(
         "wall_m2": wall_area,
         "window_m2": window_area,
         "roof_m2": sum(f.area for f in outside if f.kind == "ceiling"),
-        "heating_demand_kwh": _kwh(demand.heating_w),
-        "cooling_demand_kwh": _kwh(demand.cooling_w),
+        "heating_demand_kwh": _kwh(course.heating_w),
+        "cooling_demand_kwh": _kwh(course.cooling_w),
         "eui_kwh_per_m2": total * per_area,
         "eui_net_kwh_per_m2": (total - used) * per_area,
         "energy_kwh": energy,
@@ -83,44 +88,51 @@ def assess(
         "carbon_kg_per_m2": carbon * per_area,
         "cost_per_m2": cost * per_area,
     }
-    return Outcome(
+    return Summary(
         totals=totals,
-        peaks=_peaks(demand, substeps),
-        comfort=_comfort(arrays, demand, factors, conditioned),
-        zones=_zones(building, arrays, demand, factors),
-        monthly=_monthly(demand, delivered),
-        closure=float(demand.closure.max()) if len(demand.closure) else 0.0,
+        peaks=_peaks(course, substeps),
+        comfort=_comfort(arrays, course, factors, conditioned),
+        closure=float(course.closure.max()) if len(course.closure) else 0.0,
+    )
+
+
+def assess(
+    building: Building, arrays: Arrays, demand: Demand, course: Course, delivered: Delivered, summary: Summary,
+    factors: Factors, remarks: list[dict[str, Any]],
+) -> Outcome:  # fmt: skip
+    """Put what is told by zone and month beside the summary."""
+    return Outcome(
+        **vars(summary),
+        zones=_zones(building, arrays, demand, course),
+        monthly=_monthly(course, delivered),
         remarks=remarks,
     )
 
 
-def _peaks(demand: Demand, substeps: int) -> dict[str, Any]:
+def _peaks(course: Course, substeps: int) -> dict[str, Any]:
     peaks: dict[str, Any] = {"substeps": substeps}
-    for name, series in (("heating", demand.heating_w.sum(axis=0)), ("cooling", demand.cooling_w.sum(axis=0))):
+    for name, series in (("heating", course.heating_w), ("cooling", course.cooling_w)):
         hour = int(series.argmax())
         peaks[f"{name}_w"] = float(series[hour])
         peaks[f"{name}_at"] = hour_name(hour) if series[hour] > 0 else None
     return peaks
 
 
-def _comfort(arrays: Arrays, demand: Demand, factors: Factors, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
-    occupied = np.stack([z.occupied for z in arrays.zones]) & conditioned[:, None]
+def _comfort(arrays: Arrays, course: Course, factors: Factors, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
     weight = arrays.floor_area * conditioned
     weight = weight / max(float(weight.sum()), 1e-9)
-    warm = (occupied & (demand.operative_c > factors.too_warm_c)).sum(axis=1)
-    cold = (occupied & (demand.operative_c < factors.too_cold_c)).sum(axis=1)
+    occupied = np.array([float(z.occupied.sum()) for z in arrays.zones])
     return {
-        "too_warm_h": float(warm @ weight),
-        "too_cold_h": float(cold @ weight),
-        "occupied_h": float(occupied.sum(axis=1) @ weight),
+        "too_warm_h": float(course.too_warm_h @ weight),
+        "too_cold_h": float(course.too_cold_h @ weight),
+        "occupied_h": float(occupied @ weight),
         "limits": {"too_warm_c": factors.too_warm_c, "too_cold_c": factors.too_cold_c},
     }
 
 
-def _zones(building: Building, arrays: Arrays, demand: Demand, factors: Factors) -> list[dict[str, Any]]:
+def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -> list[dict[str, Any]]:
     rows = []
     for i, zone in enumerate(building.zones):
-        occupied = arrays.zones[i].occupied
         air = demand.air_c[i]
         rows.append(
             {
@@ -136,22 +148,22 @@ def _zones(building: Building, arrays: Arrays, demand: Demand, factors: Factors)
                 "peak_cooling_w": float(demand.cooling_w[i].max()),
                 "air_c": {"min": float(air.min()), "mean": float(air.mean()), "max": float(air.max())},
                 "solar_kwh": _kwh(arrays.solar[i]),
-                "too_warm_h": int((occupied & (demand.operative_c[i] > factors.too_warm_c)).sum()),
-                "too_cold_h": int((occupied & (demand.operative_c[i] < factors.too_cold_c)).sum()),
+                "too_warm_h": int(course.too_warm_h[i]),
+                "too_cold_h": int(course.too_cold_h[i]),
             }
         )
     return rows
 
 
-def _monthly(demand: Demand, delivered: Delivered) -> list[dict[str, Any]]:
+def _monthly(course: Course, delivered: Delivered) -> list[dict[str, Any]]:
     def by_month(series: Series) -> Series:
         out: Series = np.add.reduceat(series, MONTH_STARTS) / 1000.0
         return out
 
     uses = {name: by_month(series) for name, series in delivered.end_use.items()}
     others = {
-        "heating_demand_kwh": by_month(demand.heating_w.sum(axis=0)),
-        "cooling_demand_kwh": by_month(demand.cooling_w.sum(axis=0)),
+        "heating_demand_kwh": by_month(course.heating_w),
+        "cooling_demand_kwh": by_month(course.cooling_w),
         "generation_used_kwh": by_month(delivered.used),
         "generation_exported_kwh": by_month(delivered.exported),
     }

@@ -11,7 +11,7 @@ from eurythm.brief.resolve import ZoneBrief
 from eurythm.climate.year import HOURS
 from eurythm.model.scheme import Carrier, Plant
 from eurythm.plant.photovoltaics import Generation
-from eurythm.thermal.balance import Demand
+from eurythm.thermal.balance import Course
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
@@ -51,9 +51,9 @@ def hot_water_w(zones: tuple[ZoneBrief, ...], floor_area: Series, rise_k: float)
     return heat
 
 
-def deliver(plant: Plant, demand: Demand, arrays: Arrays, generation: Generation) -> Delivered:
+def deliver(plant: Plant, course: Course, arrays: Arrays, generation: Generation) -> Delivered:
     """Turn demand into energy at the meter."""
-    heat, cold = demand.heating_w.sum(axis=0), demand.cooling_w.sum(axis=0)
+    heat, cold = course.heating_w, course.cooling_w
     water = hot_water_w(arrays.zones, arrays.floor_area, plant.hot_water.rise_k)
     end_use = {
         "heating": heat / plant.heating.efficiency,

@@ -11,6 +11,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wai
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+from eurythm.assess.outcome import Summary
 from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
@@ -20,12 +21,13 @@ from eurythm.model.place import Place
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
-from eurythm.simulate import simulate
+from eurythm.simulate import Prepared, prepare_case, run_many, simulate
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, inputs_of
+from eurythm.study.plan import case, inputs_of, run_order
 
 log = logging.getLogger(__name__)
-CHUNK = 6
+CHUNK = 32
+SAMPLE = 8
 AHEAD = 2
 """Lots waiting at each worker, so that none idles while results are committed."""
 
@@ -96,28 +98,46 @@ def _file_year(digest: str, text: str) -> ClimateYear:
 
 def run_case(job: Job, number: int) -> CaseResult:
     """Run one case."""
+    return run_lot(job, [number])[0]
+
+
+def run_lot(job: Job, numbers: Sequence[int]) -> list[CaseResult]:
+    """Run a lot of cases, side by side where they can stand so. One that fails keeps its reason and stops no other."""
     started = time.perf_counter()
+    ready: dict[int, Prepared] = {}
+    results: dict[int, CaseResult] = {}
+    for number in numbers:
+        try:
+            inputs = inputs_of(job.study, case(job.study, number), job.base)
+            climate = climate_of(inputs.place, job.files)
+            ready[number] = prepare_case(inputs.place, inputs.library, inputs.scheme, inputs.factors, climate)
+        except Exception as fault:
+            results[number] = _failed(number, fault)
     try:
-        inputs = inputs_of(job.study, case(job.study, number), job.base)
-        outcome = simulate(inputs.place, inputs.library, inputs.scheme, inputs.factors, climate_of(inputs.place, job.files))
-    except EurythmError as fault:
+        summaries = run_many(list(ready.values()))
+    except Exception as fault:
+        if len(numbers) == 1:
+            return [_failed(numbers[0], fault)]
+        if not isinstance(fault, EurythmError):
+            log.error("a batch of %s cases failed", len(ready), exc_info=fault)
+        return [run_lot(job, [n])[0] for n in numbers]  # one of them spoils the batch: each on its own tells which
+    each = (time.perf_counter() - started) / len(numbers)
+    for (number, made), summary in zip(ready.items(), summaries, strict=True):
+        results[number] = CaseResult(number, "done", _figures(made, summary), "", each)
+    return [results[n] for n in numbers]
+
+
+def _failed(number: int, fault: Exception) -> CaseResult:
+    if isinstance(fault, EurythmError):
         reason = f"{fault.message} ({fault.path})" if fault.path else fault.message
-        return CaseResult(number, "failed", None, reason, time.perf_counter() - started)
-    except Exception:
-        log.exception("case %s failed", number)
-        return CaseResult(number, "failed", None, "A fault of ours; the log of the server says more.", time.perf_counter() - started)
-    return CaseResult(number, "done", summary(outcome.as_dict()), "", time.perf_counter() - started)
+        return CaseResult(number, "failed", None, reason, 0.0)
+    log.error("case %s failed", number, exc_info=fault)
+    return CaseResult(number, "failed", None, "A fault of ours; the log of the server says more.", 0.0)
 
 
-def summary(outcome: dict[str, Any]) -> dict[str, Any]:
+def _figures(made: Prepared, summary: Summary) -> dict[str, Any]:
     """Return what is kept of each case: totals, peaks, comfort, closure and the codes of its remarks."""
-    return {
-        "totals": outcome["totals"],
-        "peaks": outcome["peaks"],
-        "comfort": outcome["comfort"],
-        "closure": outcome["closure"],
-        "remarks": sorted({r["code"] for r in outcome["remarks"]}),
-    }
+    return {**vars(summary), "remarks": sorted({r.code for r in made.remarks})}
 
 
 class InProcess:
@@ -128,10 +148,6 @@ class InProcess:
         for number in numbers:
             starting([number])
             yield [run_case(job, number)]
-
-
-def _chunk(job: Job, numbers: list[int]) -> list[CaseResult]:
-    return [run_case(job, n) for n in numbers]
 
 
 def _ready() -> int:
@@ -185,7 +201,7 @@ class Pool:
         lot, source[:] = source[:CHUNK], source[CHUNK:]
         if lot:
             starting(lot)
-            running[self._executor.submit(_chunk, job, lot)] = k
+            running[self._executor.submit(run_lot, job, lot)] = k
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
@@ -193,8 +209,10 @@ class Pool:
 
 
 def expected_seconds(job: Job, total: int, processes: int) -> float:
-    """Estimate a study's time from one case run cold and one warm, here and now."""
-    cold = run_case(job, 0)
-    again = run_case(job, total - 1)
-    each = max(min(cold.seconds, again.seconds), 0.02)
-    return each * total / processes
+    """Estimate a study's time from a small lot of its own cases, run here and now after a first one to warm up."""
+    order = run_order(job.study)
+    run_lot(job, order[:1])
+    started = time.perf_counter()
+    lot = order[:SAMPLE]
+    run_lot(job, lot)
+    return (time.perf_counter() - started) / len(lot) * total / processes

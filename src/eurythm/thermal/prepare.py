@@ -62,8 +62,16 @@ class ElementSpec:
 
 @dataclass(frozen=True, eq=False)
 class Arrays:
-    """Everything that `kernel.run_year` takes, and what results are named by."""
+    """Everything that the heat balance takes, and what results are named by.
 
+    Attributes
+    ----------
+    climate : digest of the climate year
+    solar : (Z, 8760) sun through glass, as light and as heat, W
+    named : the arguments of `kernel.run_year` by name, in their order
+    """
+
+    climate: str
     zone_ids: tuple[str, ...]
     elements: tuple[ElementSpec, ...]
     zones: tuple[ZoneBrief, ...]
@@ -71,7 +79,7 @@ class Arrays:
     air_volume: Series
     solar: Series
     asked: Demands
-    arguments: tuple[object, ...]
+    named: dict[str, Any]
 
 
 @lru_cache(maxsize=4096)
@@ -397,19 +405,46 @@ def prepare(
 
     recovery = np.full(len(zones), brief.scheme.plant.ventilation.heat_recovery)
     air_k, sky_k = climate.air_c + 273.15, climate.sky_c + 273.15
-    arguments = (
-        lengths - np.uint64(1), active, whole("kind"), whole("zone_in"), whole("zone_out"), whole("side_in"), whole("side_out"),
-        column("area"), np.full(len(specs), FILM_REF), column("emissivity"), column("sky_view"),
-        *(_beside([c[k] for c in chains]) for k in range(6)),
-        column("ground_h"), share_in, share_out, column("standard_in"), column("standard_out"), sun_row,
-        climate.air_c, wind_film(climate), STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k), climate.sky_c, sun_rows, course,
-        air_capacity, leak, asked.fresh_m3_s * heat_per_m3, recovery, short,
-        asked.convective + 0.5 * secondary, asked.radiant + 0.5 * secondary, asked.heat_c, asked.cool_c, asked.bypass_c, start,
-        brief.scheme.method.films == "standard", substeps, 24 * brief.scheme.method.run_in_days,
-    )  # fmt: skip
-    arguments = tuple(np.ascontiguousarray(a) if isinstance(a, np.ndarray) else a for a in arguments)
+    stacked = [_beside([c[k] for c in chains]) for k in range(6)]
+    named: dict[str, Any] = {
+        "last": lengths - np.uint64(1),
+        "active": active,
+        **{name: whole(name) for name in ("kind", "zone_in", "zone_out", "side_in", "side_out")},
+        "area": column("area"),
+        "film_ref": np.full(len(specs), FILM_REF),
+        "emissivity": column("emissivity"),
+        "sky_view": column("sky_view"),
+        **dict(zip(("capacity", "lower", "pivot", "upper", "to_outer", "to_inner"), stacked, strict=True)),
+        "ground_h": column("ground_h"),
+        "share_in": share_in,
+        "share_out": share_out,
+        "standard_in": column("standard_in"),
+        "standard_out": column("standard_out"),
+        "sun_row": sun_row,
+        "outdoor_c": climate.air_c,
+        "wind_h": wind_film(climate),
+        "sky_h": STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k),
+        "sky_c": climate.sky_c,
+        "sun_outside": sun_rows,
+        "ground_c": course,
+        "air_capacity": air_capacity,
+        "leak": leak,
+        "fresh": asked.fresh_m3_s * heat_per_m3,
+        "recovery": recovery,
+        "solar": short,
+        "convective": asked.convective + 0.5 * secondary,
+        "radiant": asked.radiant + 0.5 * secondary,
+        "heat_c": asked.heat_c,
+        "cool_c": asked.cool_c,
+        "bypass_c": asked.bypass_c,
+        "start_c": start,
+        "standard": brief.scheme.method.films == "standard",
+        "substeps": substeps,
+        "run_in_h": 24 * brief.scheme.method.run_in_days,
+    }
+    named = {name: np.ascontiguousarray(value) if isinstance(value, np.ndarray) else value for name, value in named.items()}
     ids = tuple(z.id for z in building.zones)
-    return Arrays(ids, tuple(specs), zones, floor_area, air_volume, short + secondary, asked, arguments)
+    return Arrays(climate.digest, ids, tuple(specs), zones, floor_area, air_volume, short + secondary, asked, named)
 
 
 def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
