@@ -7,7 +7,7 @@ import { Chart } from "../charts/Chart";
 import { category, grid, textStyle, tooltip, value } from "../charts/style";
 import { useKept } from "./state";
 import { endUses } from "./theme";
-import { dateOfHour, figure, hourText, months, scale } from "./words";
+import { both, dateOfHour, hourText, months, scale } from "./words";
 
 type Month = { energy_kwh: Record<string, number> };
 
@@ -104,9 +104,8 @@ export default function Drawer({ outcome }: { outcome: Outcome }) {
           <h3>By month</h3>
           <span className="small quiet">
             Peaks, {peaks.substeps === 1 ? "hourly steps" : `${peaks.substeps} steps an hour`}: heating{" "}
-            {figure(peaks.heating_w / 1000, "kW", units, 1).text} on {hourText(peaks.heating_at)}, cooling{" "}
-            {figure(peaks.cooling_w / 1000, "kW", units, 1).text} {figure(1, "kW", units, 0).unit} on{" "}
-            {hourText(peaks.cooling_at)}
+            {both(peaks.heating_w / 1000, "kW", units, 1)} on {hourText(peaks.heating_at)}, cooling{" "}
+            {both(peaks.cooling_w / 1000, "kW", units, 1)} on {hourText(peaks.cooling_at)}
           </span>
         </div>
         <Chart option={monthly} height={168} label="Energy by month and end use" />

@@ -83,7 +83,7 @@ export function DrawingPanel({
   return (
     <div
       className="overlay row"
-      style={{ left: 14, bottom: 14, flexWrap: "wrap", maxWidth: "80%" }}
+      style={{ left: 150, bottom: 14, flexWrap: "wrap", maxWidth: "70%" }}
       role="group"
       aria-label="Drawing"
     >
