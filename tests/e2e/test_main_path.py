@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 import re
-import urllib.request
 from pathlib import Path
 
 import pytest
@@ -12,13 +10,9 @@ from playwright.sync_api import Page, expect
 
 from eurythm.climate.standin import standin_epw
 from tests.e2e.conftest import Server
+from tests.e2e.pages import api
 
-pytestmark = pytest.mark.e2e
-
-
-def api(server: Server, path: str) -> dict:
-    with urllib.request.urlopen(f"{server.url}/api/{path}", timeout=60) as answer:
-        return json.loads(answer.read())
+pytestmark = [pytest.mark.e2e, pytest.mark.timeout(600)]
 
 
 def eui(page: Page) -> float:
@@ -144,26 +138,30 @@ def study_and_compare(page: Page, server: Server, project: str) -> None:
     """A study of turn, south glass, window and overhang; steps kept, two pinned, read in words."""
     page.get_by_role("link", name=re.compile("^Study")).click()
     page.get_by_label("Name of the study").fill("Which glass")
-    for lever, steps in (("Turned", "-15, 0, 15"), ("Glazing ratio south", "20, 40, 60"), ("Glazing", None), ("Overhang south", "0, 1.2")):
+    for lever, steps in (
+        ("Turned", "-30, -15, 0, 15, 30"),
+        ("Glazing ratio south", "20, 30, 40, 50, 60"),
+        ("Glazing", None),
+        ("Overhang south", "0, 0.6, 1.2, 1.8"),
+    ):
         page.get_by_role("button", name="+ lever").click()
         page.get_by_role("menuitem", name=lever, exact=True).click()
         if steps is not None:
             field = page.get_by_label(f"Steps of {lever}")
             field.fill(steps)
             field.press("Enter")
-    page.get_by_label("Triple, low-emissive").check()
-    expect(page.get_by_role("button", name="Run 72 cases")).to_be_enabled()
+    expect(page.get_by_role("button", name="Run 300 cases")).to_be_enabled()
     expect(page.get_by_text("on this computer")).to_be_visible()
-    page.get_by_role("button", name="Run 72 cases").click()
-    expect(page.locator('[data-study-status="done"]')).to_contain_text("72 in the running", timeout=120_000)
+    page.get_by_role("button", name="Run 300 cases").click()
+    expect(page.locator('[data-study-status="done"]')).to_contain_text("300 in the running", timeout=240_000)
     study = api(server, f"projects/{project}/studies")[0]
-    assert (study["done"], study["failed"]) == (72, 0)
+    assert (study["done"], study["failed"]) == (300, 0)
     effects = api(server, f"projects/{project}/studies/{study['id']}/matters")["effects"]
     assert page.locator("[data-effect]").first.get_attribute("data-effect") == effects[0]["lever"]
 
     page.get_by_role("button", name="60%", exact=True).click()
     page.get_by_role("button", name="-15°", exact=True).click()
-    expect(page.locator("[data-study-status]")).to_contain_text("32 in the running")
+    expect(page.locator("[data-study-status]")).to_contain_text("192 in the running")
     for pinned in (1, 2):
         page.get_by_role("button", name=re.compile("^Pin case")).first.click()
         expect(page.locator("[data-study-status]")).to_contain_text(f"{pinned} pinned")

@@ -76,9 +76,10 @@ def _refuse_overlap(prisms: list[Prism]) -> None:
             continue
         shared = prisms[i].plan.intersection(prisms[j].plan).area
         if shared > 0.01 + 1e-3 * (prisms[i].plan.length if a.volume != b.volume else prisms[i].plan.area):
+            first, second = (zone.name.split(",")[0] for zone in (a, b))
             raise EurythmError(
                 "volumes-overlap",
-                f"“{a.volume}” and “{b.volume}” share {shared:.1f} m² of plan between the same levels; move one, or stack it.",
+                f"“{first}” and “{second}” share {shared:.1f} m² of plan between the same levels; move one, or stack it.",
                 f"volumes/{b.volume}",
             )
 

@@ -201,7 +201,8 @@ export function useEdit() {
           return;
         }
         useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
-        tell(fault.message, true);
+        // where there is a drawing, the fault is told on it
+        if (!document.querySelector(".canvas")) tell(fault.message, true);
       }
     },
     [project, queries],

@@ -185,17 +185,27 @@ function Ground({ middle, size, level }: { middle: THREE.Vector3; size: number; 
 }
 
 /** Sets the zoom so that the building with a rim around it fills the canvas, until somebody moves the view. */
-function Fit({ reach, name, moved }: { reach: number; name: string; moved: React.RefObject<boolean> }) {
+function Fit({ frame, name, moved }: { frame: THREE.Box3; name: string; moved: React.RefObject<boolean> }) {
   const { camera, size, invalidate } = useThree();
   const done = useRef("");
   useEffect(() => {
     const now = `${name} ${Math.round(size.width)} ${Math.round(size.height)}`;
     if (done.current === now || size.width < 10 || (done.current.startsWith(name) && moved.current)) return;
     done.current = now;
-    camera.zoom = Math.min(size.width / (reach * 1.26), size.height / (reach * 0.9));
+    camera.updateMatrixWorld();
+    const middle = frame.getCenter(new THREE.Vector3()).applyMatrix4(camera.matrixWorldInverse);
+    let [wide, tall] = [1, 1];
+    for (const x of [frame.min.x, frame.max.x])
+      for (const y of [frame.min.y, frame.max.y])
+        for (const z of [frame.min.z, frame.max.z]) {
+          const p = new THREE.Vector3(x, y, z).applyMatrix4(camera.matrixWorldInverse);
+          wide = Math.max(wide, Math.abs(p.x - middle.x));
+          tall = Math.max(tall, Math.abs(p.y - middle.y));
+        }
+    camera.zoom = Math.min(size.width / (wide * 2.7), size.height / (tall * 2.5));
     camera.updateProjectionMatrix();
     invalidate();
-  }, [camera, size, reach, name, moved, invalidate]);
+  }, [camera, size, frame, name, moved, invalidate]);
   return null;
 }
 
@@ -323,7 +333,7 @@ export function Model3D({
           makeDefault
         />
         <Hook />
-        <Fit reach={reach} name={String(Boolean(framed.current))} moved={moved} />
+        <Fit frame={frame} name={String(Boolean(framed.current))} moved={moved} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
         <Shadows
           loops={[

@@ -258,7 +258,7 @@ function VolumeSheet({ volume }: { volume: Volume }) {
       <section>
         <div className="spread">
           <h3>Zones</h3>
-          <span className="quiet small">{zones.length} zones</span>
+          <span className="quiet small">{zones.length === 1 ? "1 zone" : `${zones.length} zones`}</span>
         </div>
         <ChoiceField
           path={`${path}/zoning/kind`}
