@@ -290,7 +290,7 @@ def _pane(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLigh
         layers=((left, 0.0),),
         absorptance=0.0,
         glass=True,
-        **common,
+        **common | {"standard_in": STANDARD_INSIDE[common["side_in"]] - RADIANT_H * GLASS_EMISSIVITY},
     )
 
 
