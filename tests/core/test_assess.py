@@ -139,6 +139,16 @@ def test_sentences_tell_of_generation() -> None:
     assert "The roof covers 12.0 kWh/m² of its own use, 12.0 more." in sentences(mine, base, "Quay")
 
 
+def test_sentences_are_said_in_the_reader_s_units() -> None:
+    mine, base = other(
+        {"eui_kwh_per_m2": 90.0, "energy_kwh": {"heating": 40_000.0, "cooling": 20_000.0, "lighting": 30_000.0}}, {"heating_w": 40_000.0}
+    )
+    said = sentences(mine, base, "Quay", "IP")
+    assert said[0] == "Heating brings 3.2 of the 3.2 kBtu/ft² saved against Quay."
+    assert "The peak of heating is 34.1 kBtu/h lower, at the same hour." in said
+    assert not any("kW" in s for s in said)
+
+
 def test_facts_of_a_scheme_follow_its_documents() -> None:
     project = demo_project()
     of = {f.title: f for f in facts(project.place, Library(), project.scheme("terraces"))}

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
+
+from eurythm.model.units import to_ip
+
+Units = Literal["SI", "IP"]
 
 USE_NAMES = {
     "heating": "heating",
@@ -41,15 +45,28 @@ def hour_in_words(name: str | None) -> str:
     return f"{int(day)} {MONTHS[int(month) - 1]} {hour}:00"
 
 
-def sentences(outcome: dict[str, Any], base: dict[str, Any], base_name: str) -> list[str]:
+def sentences(outcome: dict[str, Any], base: dict[str, Any], base_name: str, units: Units = "SI") -> list[str]:
     """Say how an outcome differs from another: energy with its largest part, generation, both peaks with their hours."""
-    said = [_energy(outcome["totals"], base["totals"], base_name)]
-    said += [_peak(outcome["peaks"], base["peaks"], kind) for kind in ("heating", "cooling")]
-    said.append(_generation(outcome["totals"], base["totals"]))
+    said = [_energy(outcome["totals"], base["totals"], base_name, units)]
+    said += [_peak(outcome["peaks"], base["peaks"], kind, units) for kind in ("heating", "cooling")]
+    said.append(_generation(outcome["totals"], base["totals"], units))
     return [s for s in said if s]
 
 
-def _energy(totals: dict[str, Any], base: dict[str, Any], name: str) -> str:
+def _amount(value: float, unit: str, units: Units) -> str:
+    """An amount to one decimal in the reader's units, without its unit."""
+    return f"{to_ip(value, unit)[0] if units == 'IP' else value:.1f}"
+
+
+def _unit(unit: str, units: Units) -> str:
+    return to_ip(0.0, unit)[1] if units == "IP" else unit
+
+
+def _energy(totals: dict[str, Any], base: dict[str, Any], name: str, units: Units) -> str:
+    def say(value: float) -> str:
+        return _amount(abs(value), "kWh/m²", units)
+
+    per_area = _unit("kWh/m²", units)
     change = totals["eui_kwh_per_m2"] - base["eui_kwh_per_m2"]
     if abs(change) < 0.05:
         return f"It needs as much energy as {name}."
@@ -61,35 +78,40 @@ def _energy(totals: dict[str, Any], base: dict[str, Any], name: str) -> str:
     against = {use: part for use, part in parts.items() if part * change < 0 and abs(part) >= 0.1}
     word = "saved" if change < 0 else "added"
     largest = max(toward, key=lambda use: abs(toward[use]))
-    text = f"{USE_NAMES[largest].capitalize()} brings {abs(toward[largest]):.1f} of the {abs(change):.1f} kWh/m² {word} against {name}"
+    text = f"{USE_NAMES[largest].capitalize()} brings {say(toward[largest])} of the {say(change)} {per_area} {word} against {name}"
     if abs(toward[largest]) > abs(change) + 0.05:
         text = (
-            f"{USE_NAMES[largest].capitalize()} is {abs(toward[largest]):.1f} kWh/m² {'lower' if change < 0 else 'higher'} than in {name}"
+            f"{USE_NAMES[largest].capitalize()} is {say(toward[largest])} {per_area} {'lower' if change < 0 else 'higher'} than in {name}"
         )
     if against:
         most = max(against, key=lambda use: abs(against[use]))
         text += (
-            f"; {USE_NAMES[most]} takes {abs(against[most]):.1f} of it back"
+            f"; {USE_NAMES[most]} takes {say(against[most])} of it back"
             if change < 0
-            else f"; {USE_NAMES[most]} saves {abs(against[most]):.1f}"
+            else f"; {USE_NAMES[most]} saves {say(against[most])}"
         )
     return f"{text}."
 
 
-def _peak(peaks: dict[str, Any], base: dict[str, Any], kind: str) -> str:
+def _peak(peaks: dict[str, Any], base: dict[str, Any], kind: str, units: Units) -> str:
     mine, other = peaks[f"{kind}_w"] / 1000, base[f"{kind}_w"] / 1000
     here, there = peaks[f"{kind}_at"], base[f"{kind}_at"]
     if max(mine, other) < 0.05:
         return ""
-    size = f"{abs(mine - other):.1f} kW {'lower' if mine < other else 'higher'}" if abs(mine - other) >= 0.05 else "as high"
+    size = (
+        f"{_amount(abs(mine - other), 'kW', units)} {_unit('kW', units)} {'lower' if mine < other else 'higher'}"
+        if abs(mine - other) >= 0.05
+        else "as high"
+    )
     if here != there and here and there:
         return f"The peak of {kind} is {size} and moves from {hour_in_words(there)} to {hour_in_words(here)}."
     return f"The peak of {kind} is {size}, at the same hour." if here == there and size != "as high" else ""
 
 
-def _generation(totals: dict[str, Any], base: dict[str, Any]) -> str:
+def _generation(totals: dict[str, Any], base: dict[str, Any], units: Units) -> str:
     mine = totals["generation_kwh"]["used"] / totals["conditioned_floor_area_m2"]
     other = base["generation_kwh"]["used"] / base["conditioned_floor_area_m2"]
     if abs(mine - other) < 0.1:
         return ""
-    return f"The roof covers {mine:.1f} kWh/m² of its own use, {abs(mine - other):.1f} {'more' if mine > other else 'less'}."
+    covered, more = _amount(mine, "kWh/m²", units), _amount(abs(mine - other), "kWh/m²", units)
+    return f"The roof covers {covered} {_unit('kWh/m²', units)} of its own use, {more} {'more' if mine > other else 'less'}."

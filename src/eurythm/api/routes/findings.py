@@ -11,7 +11,7 @@ from eurythm.api.office import Here, Office
 from eurythm.api.routes.results import scheme_of
 from eurythm.api.shapes import ColumnOut, FindingsOut, NoteIn, OutcomeOut, PinIn
 from eurythm.api.views import geometry, outcome
-from eurythm.assess.compare import in_words, sentences
+from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import facts
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
@@ -60,7 +60,7 @@ def put_note(project_id: str, pin_id: str, note: NoteIn, here: Here) -> None:
 
 
 @router.get("/findings")
-def get_findings(project_id: str, here: Here) -> FindingsOut:
+def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOut:
     """Return the reference and all pinned cases as columns; peaks from four steps an hour."""
     state = here.projects.state(project_id)
     project = state.project
@@ -76,7 +76,7 @@ def get_findings(project_id: str, here: Here) -> FindingsOut:
     for column in columns[1:]:
         if base.outcome is not None and column.outcome is not None:
             column.differences = _differences(column.outcome, base.outcome)
-            column.sentences = sentences(column.outcome.model_dump(), base.outcome.model_dump(), base.title)
+            column.sentences = sentences(column.outcome.model_dump(), base.outcome.model_dump(), base.title, units)
     return FindingsOut(columns=columns)
 
 

@@ -21,9 +21,13 @@ export default function Findings() {
   const units = useKept((s) => s.units);
   const queries = useQueryClient();
   const findings = useQuery({
-    queryKey: ["findings", project, revision],
+    queryKey: ["findings", project, revision, units],
     queryFn: () =>
-      got(client.GET("/api/projects/{project_id}/findings", { params: { path: { project_id: project } } })),
+      got(
+        client.GET("/api/projects/{project_id}/findings", {
+          params: { path: { project_id: project }, query: { units } },
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
   const columns = findings.data?.columns ?? [];
