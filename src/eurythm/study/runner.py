@@ -190,8 +190,8 @@ class Pool:
                 done, _ = wait(running, return_when=FIRST_COMPLETED)
                 for future in done:
                     k = running.pop(future)
+                    yield future.result()  # committed before the next lot goes out; the worker has another one at hand
                     self._next(job, queues, k, running, starting)
-                    yield future.result()
         finally:
             for future in running:
                 future.cancel()
