@@ -63,7 +63,7 @@ class Dense:
             inner, outer = at + n - 1, at
             zone, area, hr = int(a["zone_in"][e]), a["area"][e], a["emissivity"][e] * RADIANT_H
             hc = a["standard_in"][e] if a["standard"] else _convection(int(a["side_in"][e]), old[inner], old[self.air_at[zone]])
-            right[inner] += a["share_in"][e] * a["solar"][zone, hour]
+            right[inner] += a["share_in"][e] * a["short"] * a["solar"][zone, hour]
             self._couple(matrix, inner, zone, area, hc, hr)
             if a["kind"][e] == OUTDOORS:
                 sun = a["sun_outside"][a["sun_row"][e], hour]
@@ -82,7 +82,7 @@ class Dense:
                 other = int(a["zone_out"][e])
                 there = old[self.air_at[other]]
                 far = a["standard_out"][e] if a["standard"] else _convection(int(a["side_out"][e]), old[outer], there)
-                right[outer] += a["share_out"][e] * a["solar"][other, hour]
+                right[outer] += a["share_out"][e] * a["short"] * a["solar"][other, hour]
                 self._couple(matrix, outer, other, area, far, hr)
         for z in range(self.zones):
             self._air(matrix, right, z, hour, t_out)
@@ -101,10 +101,11 @@ class Dense:
         air = self.state[at]
         need = min(max(a["bypass_c"][z, hour] + 0.5 - air, 0.0), 1.0)
         need = 1 - need if t_out > air else need
-        flow = a["leak"][z] + a["fresh"][z, hour] * (1 - a["recovery"][z] * need)
+        flow = a["leak"][z, hour] + a["fresh"][z, hour] * (1 - a["recovery"][z] * need)
         matrix[at, at] += a["air_capacity"][z] / 3600.0 + flow
-        right[at] += a["air_capacity"][z] / 3600.0 * air + flow * t_out + a["convective"][z, hour]
-        right[self.star_at[z]] += a["radiant"][z, hour]
+        pane = 0.5 * (1 - a["short"]) * a["solar"][z, hour]
+        right[at] += a["air_capacity"][z] / 3600.0 * air + flow * t_out + a["convective"][z, hour] + pane
+        right[self.star_at[z]] += a["radiant"][z, hour] + pane
 
     def step(self, hour: int) -> tuple[Series, Series]:
         """Go one hour on. Zones outside their setpoints are held there, and let go where the load has the wrong sign."""

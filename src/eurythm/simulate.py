@@ -162,8 +162,8 @@ def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], libra
     inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
     zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday)
     zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
-    floor_area = np.array([inside[z.id][0] for z in building.zones])
-    asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area))
+    floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
+    asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area, air_volume))
     return prepare(brief, building, light, inside, zones, asked, substeps)
 
 

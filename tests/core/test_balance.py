@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 from scipy.special import erfc
 
+from eurythm.climate.standin import standin_year
+from eurythm.climate.sunpath import substep_shape
 from eurythm.exchange.demo import demo_project
 from eurythm.fabric.opaque import slab_nodes
 from eurythm.model.errors import EurythmError
@@ -144,12 +146,45 @@ def test_perimeter_and_core_touch_the_same_ground_as_one_zone() -> None:
     assert films[0] == films[1]
 
 
-def test_finer_steps_change_little() -> None:
-    scheme = make_scheme(volumes=[volume(storeys=1, zoning="perimeter_core")])
-    coarse, fine = run_scheme(scheme).outcome, run_scheme(scheme, substeps=4).outcome
-    assert fine.totals["heating_demand_kwh"] == pytest.approx(coarse.totals["heating_demand_kwh"], rel=0.03)
-    assert fine.totals["cooling_demand_kwh"] == pytest.approx(coarse.totals["cooling_demand_kwh"], rel=0.03)
-    assert fine.peaks["substeps"] == 4
+@pytest.mark.parametrize("place", ["merrowhaven", "karsk-basin"])
+def test_halving_the_step_changes_little(place: str) -> None:
+    """Constant operation: demand by less than 0.5%, peaks by less than 1.5%."""
+    always = {
+        "id": "a",
+        "zone": "*",
+        "air_changes": 0.5,
+        "gains_w": 300.0,
+        "heating_c": {"weekday": [20.0] * 24},
+        "cooling_c": {"weekday": [26.0] * 24},
+    }
+    scheme = make_scheme(volumes=[volume()], use={"zones": [always]})
+    coarse, fine = (run_scheme(scheme, standin_year(place), substeps=n).outcome for n in (1, 2))
+    for name in ("heating_demand_kwh", "cooling_demand_kwh"):
+        assert fine.totals[name] == pytest.approx(coarse.totals[name], rel=0.005)
+    for name in ("heating_w", "cooling_w"):
+        assert fine.peaks[name] == pytest.approx(coarse.peaks[name], rel=0.015)
+    assert (coarse.peaks["substeps"], fine.peaks["substeps"]) == (1, 2)
+
+
+def test_intermittent_operation_is_near_at_hourly_steps() -> None:
+    """Set back at night, demand moves by less than 0.7%; the peak of a pull-down is what sub-steps are for."""
+    scheme = make_scheme(volumes=[volume(zoning="perimeter_core")])
+    coarse, fine = (run_scheme(scheme, substeps=n).outcome for n in (1, 4))
+    for name in ("heating_demand_kwh", "cooling_demand_kwh"):
+        assert fine.totals[name] == pytest.approx(coarse.totals[name], rel=0.008)
+
+
+def test_sun_within_the_hour_keeps_the_hour_s_sum() -> None:
+    shape = substep_shape(54.2, -2.6, 0.0, 4)
+    assert shape.shape == (8760, 4)
+    assert shape.mean(axis=1) == pytest.approx(1.0)
+    assert (shape >= 0).all()
+    morning = shape[171 * 24 + 4 : 171 * 24 + 11]
+    assert (np.diff(morning, axis=1) > 0).all()
+    assert (shape[:3] == 1.0).all()
+    scheme = make_scheme(volumes=[volume()])
+    hourly, fine = run_scheme(scheme), run_scheme(scheme, substeps=4)
+    assert fine.arrays.solar.sum() == hourly.arrays.solar.sum()
 
 
 def test_more_insulation_less_heating_and_more_glass_more_cooling() -> None:

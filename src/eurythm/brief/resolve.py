@@ -97,7 +97,7 @@ class ZoneBrief:
     ----------
     people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
-    infiltration_ach : air changes of outdoor air in all hours
+    infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
     fresh_air : mechanical outdoor air, l/s per m2 of internal floor
     """
 
@@ -111,7 +111,7 @@ class ZoneBrief:
     gains_radiant_share: float
     heating_c: Series
     cooling_c: Series
-    infiltration_ach: float
+    infiltration_ach: Series
     fresh_air: Series
 
 
@@ -210,8 +210,7 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     fixed_air, fixed_gains = _last(own, "air_changes"), _last(own, "gains_w")
     gains = None
     if fixed_gains is not None:
-        course = _last(own, "gains_schedule")
-        gains = fixed_gains * (hourly(course, weekdays) if course is not None else np.ones(HOURS))
+        gains = _scheduled(fixed_gains, own, "gains_schedule", weekdays)
     on = occupied.astype(float)
     fresh = occupancy / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
     conditioned = _last(own, "conditioned")
@@ -227,7 +226,9 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
         gains_radiant_share=0.5 if radiant is None else radiant,
         heating_c=heating,
         cooling_c=cooling,
-        infiltration_ach=use.infiltration_ach if fixed_air is None else fixed_air,
+        infiltration_ach=np.full(HOURS, use.infiltration_ach)
+        if fixed_air is None
+        else _scheduled(fixed_air, own, "air_schedule", weekdays),
         fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
     )
 
@@ -235,6 +236,12 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
 def _last(entries: list[ZoneUse], name: str) -> Any:
     values = [getattr(e, name) for e in entries if name in e.model_fields_set and getattr(e, name) is not None]
     return values[-1] if values else None
+
+
+def _scheduled(value: float, own: list[ZoneUse], schedule: str, weekdays: NDArray[np.int64]) -> Series:
+    """A fixed value by the hour, times its schedule where one is given."""
+    course = _last(own, schedule)
+    return value * (hourly(course, weekdays) if course is not None else np.ones(HOURS))
 
 
 def _preheated(occupied: NDArray[np.bool_], hours: int = 2) -> NDArray[np.bool_]:

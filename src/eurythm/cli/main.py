@@ -111,6 +111,33 @@ def study(
     )
 
 
+checks = typer.Typer(no_args_is_help=True, help="Proofs that anyone can run.")
+app.add_typer(checks, name="check")
+
+
+@checks.callback()
+def _checks() -> None:
+    """Keep `check` a group, though it has one command."""
+
+
+@checks.command()
+def envelope(
+    climate: Annotated[Path, typer.Option(help="An EPW to run the cases on")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print figures as JSON instead of the table")] = False,
+) -> None:
+    """Run the envelope cases of ANSI/ASHRAE Standard 140 and print them beside the published ranges."""
+    from eurythm.climate.epw import read_epw
+    from eurythm.exchange.bundle import read_epw_text
+    from eurythm.exchange.envelope import check_envelope, envelope_table
+
+    year = read_epw(read_epw_text(climate))
+    found = check_envelope(year)
+    if as_json:
+        _print(found)
+    else:
+        print(envelope_table(found, year))
+
+
 @app.command()
 def serve(
     port: Annotated[int, typer.Option(min=0, max=65535)] = 8710,

@@ -53,6 +53,21 @@ def sun_path(latitude_deg: float, longitude_deg: float, time_zone_h: float) -> S
     return SunPath(direction, np.maximum(direction[:, 2], 0.0), extra, np.flatnonzero(length > 0))
 
 
+@lru_cache(maxsize=16)
+def substep_shape(latitude_deg: float, longitude_deg: float, time_zone_h: float, substeps: int) -> Series:
+    """How an hour's radiation falls on its sub-steps, (8760, substeps), each row with the mean 1.
+
+    By the sine of the sun's height in the middle of each sub-step; flat in hours without sun.
+    """
+    middles = (np.arange(HOURS * substeps) + 0.5) * (60.0 / substeps) - time_zone_h * 60.0
+    times = pd.DatetimeIndex(np.datetime64(f"{YEAR}-01-01T00:00") + (middles * 60).astype("timedelta64[s]")).tz_localize("UTC")
+    height = np.radians(pvlib.solarposition.ephemeris(times, latitude_deg, longitude_deg)["elevation"].to_numpy())
+    sine = np.maximum(np.sin(height), 0.0).reshape(HOURS, substeps)
+    mean = sine.mean(axis=1, keepdims=True)
+    shape: Series = np.where(mean > 1e-6, sine / np.maximum(mean, 1e-6), 1.0)
+    return shape
+
+
 def sun_of(location: Location) -> SunPath:
     """Return the sun of every hour at a climate year's location."""
     return sun_path(location.latitude_deg, location.longitude_deg, location.time_zone_h)

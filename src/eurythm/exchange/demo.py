@@ -7,6 +7,7 @@ from typing import Any
 
 from eurythm.climate.standin import PLACES, standin_epw
 from eurythm.exchange.bundle import write_bundle, write_json
+from eurythm.exchange.envelope import CASES, envelope_bundle
 from eurythm.model.project import Bundle, BundleClimate, Project, StudyFile, StudySpec
 from eurythm.model.reading import dump, read_document
 
@@ -105,7 +106,7 @@ def demo_form_study() -> StudySpec:
 
 
 def write_examples(folder: Path) -> list[str]:
-    """Write the demo's schemes as bundles, the stand-in climates as EPW and two study files; returns the names written."""
+    """Write the demo's schemes as bundles, the stand-in climates as EPW two study files, and the envelope cases; returns the names written."""
     folder.mkdir(parents=True, exist_ok=True)
     project = demo_project()
     written = []
@@ -121,4 +122,8 @@ def write_examples(folder: Path) -> list[str]:
     for name, study, needed in (("which-glass", demo_study(), bundles[:1]), ("which-form", demo_form_study(), bundles)):
         write_json(folder / f"{name}.study.json", dump(StudyFile(study=study, bundles=needed)))
         written.append(f"{name}.study.json")
+    (folder / "envelope").mkdir(exist_ok=True)
+    for name in CASES:
+        write_bundle(folder / "envelope" / f"{name}.eurythm.json", envelope_bundle(name))
+        written.append(f"envelope/{name}.eurythm.json")
     return written

@@ -87,8 +87,9 @@ class ZoneUse(Described):
     profile: str | None = choice(None, "Use profile")
     conditioned: bool | None = choice(None, "Conditioned")
     air_changes: float | None = quantity(
-        None, "Fixed air changes", "1/h", ge=0, le=200, help="Of outdoor air, all hours, instead of infiltration and ventilation"
+        None, "Fixed air changes", "1/h", ge=0, le=200, help="Of outdoor air, instead of infiltration and ventilation"
     )
+    air_schedule: Schedule | None = choice(None, "Factor on fixed air changes by the hour")
     gains_w: float | None = quantity(None, "Fixed gains", "W", digits=0, ge=0, le=1e6, help="Instead of people, light and equipment")
     gains_radiant_share: float = quantity(0.5, "Radiant share of gains", ge=0, le=1)
     gains_schedule: Schedule | None = None

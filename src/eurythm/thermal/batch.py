@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.climate.year import HOURS
-from eurythm.fabric.glass import SECONDARY_SHARE
 from eurythm.thermal import batch_kernel as lane
 from eurythm.thermal.balance import Course, balance, checked, course_of
 from eurythm.thermal.kernel import GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
@@ -110,8 +109,8 @@ def _side_by_side(cases: list[Arrays], too_warm_c: float, too_cold_c: float) -> 
     heating, cooling, _ = lane.RUN[lanes](
         np.concatenate([c.ravel() for c in coefficients]), x.ravel(), shared.ravel(), p.ravel(), flat, capacity.ravel(),
         own, chain_at.astype(np.uint64), rows.astype(np.uint64), offset.astype(np.uint64), named["zone_in"], named["zone_out"], np.flatnonzero(named["kind"] == ZONE).astype(np.uint64), named["sun_row"],
-        named["outdoor_c"], named["wind_h"], named["sky_h"], named["sky_c"], _lit(filled), asked, which,
-        1.0 - SECONDARY_SHARE, named["substeps"], named["run_in_h"],
+        named["outdoor_c"], named["wind_h"], named["sky_h"], named["sky_c"], named["shape"], _lit(filled), asked, which,
+        named["short"], named["substeps"], named["run_in_h"],
     )  # fmt: skip
     q = flat.reshape(q.shape)
     heat, cold = heating.reshape(HOURS, lanes), cooling.reshape(HOURS, lanes)
@@ -167,7 +166,6 @@ def _fill_elements(p: Series, case: Arrays, start: Series, offset: Indices, rows
 def _fill_zones(q: Series, case: Arrays, too_warm_c: float, too_cold_c: float) -> None:
     named = case.named
     q[:, int(lane.CAPACITY)] = named["air_capacity"]
-    q[:, int(lane.LEAK)] = named["leak"]
     q[:, int(lane.RECOVERY)] = named["recovery"]
     q[:, int(lane.AIR)] = q[:, int(lane.STAR)] = 20.0
     q[:, int(lane.WARM_C)] = too_warm_c
@@ -180,7 +178,7 @@ def _lit(cases: list[Arrays]) -> Series:
     lit = np.empty((len(cases), rows + zones + 1, HOURS))
     for k, case in enumerate(cases):
         lit[k, :rows] = case.named["sun_outside"]
-        lit[k, rows:-1] = case.solar
+        lit[k, rows:-1] = case.named["solar"]
         lit[k, -1] = case.named["ground_c"]
     return lit
 
@@ -201,7 +199,7 @@ def _asked(cases: list[Arrays]) -> tuple[Series, NDArray[np.uint64]]:
 def _series(case: Arrays) -> Series:
     asked = case.asked
     occupied: Any = np.stack([z.occupied for z in case.zones]).astype(float)
-    parts = (asked.convective, asked.radiant, case.named["fresh"], asked.heat_c, asked.cool_c, asked.bypass_c, occupied)
+    parts = (asked.convective, asked.radiant, case.named["fresh"], asked.heat_c, asked.cool_c, asked.bypass_c, occupied, case.named["leak"])
     return np.ascontiguousarray(np.concatenate(parts).T)
 
 

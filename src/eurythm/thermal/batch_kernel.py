@@ -36,19 +36,19 @@ SHARED = U(11)
 FIELDS = U(22)
 # zones in each lane: given, then this hour's, then state and sums
 (
-    CAPACITY, LEAK, RECOVERY, CONVECTIVE, RADIANT, FRESH, HEAT, COOL, BYPASS, OCCUPIED, SUN, FLOW, AIR, STAR, M_RR, M_RA, M_AA,
+    CAPACITY, RECOVERY, CONVECTIVE, RADIANT, FRESH, HEAT, COOL, BYPASS, OCCUPIED, LEAK, SUN, WARMED, SHONE, FLOW, AIR, STAR, M_RR, M_RA, M_AA,
     R_0, A_0, PER_RR, SLOPE, STIFF, PER_STIFF, LOAD, OPERATIVE, WARM_H, COLD_H, BALANCE, THROUGHPUT, STORED, WARM_C, COLD_C,
-) = (U(i) for i in range(32))  # fmt: skip
-ZONE_FIELDS = U(32)
-ASKED = U(7)
-"""Hourly series of use by zone: convective, radiant, fresh, heat, cool, bypass, occupied."""
+) = (U(i) for i in range(34))  # fmt: skip
+ZONE_FIELDS = U(34)
+ASKED = U(8)
+"""Hourly series of use by zone: convective, radiant, fresh, heat, cool, bypass, occupied, leak."""
 
-F1, F3, I1, B1 = "float64[::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]"
+F1, F2, F3, I1, B1 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]"
 SIGNATURE = (
     f"Tuple(({F1},{F1},int64))("
     f"{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients, temperatures, shared, elements, zones, capacity
     f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, rows, offset, zone_in, zone_out, zonal, sun_row
-    f"{F1},{F1},{F1},{F1},{F3},{F3},{I1},"  # weather, lit, asked, which
+    f"{F1},{F1},{F1},{F1},{F2},{F3},{F3},{I1},"  # weather, shape, lit, asked, which
     "float64,int64,int64)"
 )
 
@@ -60,7 +60,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
     @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
     def run(
         coefficients, x, shared, p, q, capacity, own, chain_at, rows_of, offset, zone_in, zone_out, zonal, sun_row,
-        outdoor_c, wind_h, sky_h, sky_c, lit, asked, which, short, substeps, run_in_h,
+        outdoor_c, wind_h, sky_h, sky_c, shape, lit, asked, which, short, substeps, run_in_h,
     ):  # fmt: skip
         """Run the year after a run-in; returns the building's heating and cooling, W, (8760 * L), and the most sweeps."""
         one = U(1)
@@ -127,16 +127,19 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 for i in range(lit_rows * L):
                     sun[i] = block[start + i]
                 for z in range(zones):
-                    first, beam = z * ZONE_FIELDS * L, (sun_rows + z) * L
+                    first = z * ZONE_FIELDS * L
                     for f in range(ASKED):
                         for k in range(L):
                             q[first + (CONVECTIVE + f) * L + k] = asked[which[k], hour, f * zones + z]
-                    for k in range(L):
-                        a = first + k
-                        through = sun[beam + k]
-                        q[a + SUN * L] = through * short
-                        q[a + CONVECTIVE * L] += 0.5 * (1.0 - short) * through
-                        q[a + RADIANT * L] += 0.5 * (1.0 - short) * through
+            bright = shape[hour, step % substeps]
+            for z in range(zones):
+                first, beam = z * ZONE_FIELDS * L, (sun_rows + z) * L
+                for k in range(L):
+                    a = first + k
+                    through = sun[beam + k] * bright
+                    q[a + SUN * L] = through * short
+                    q[a + WARMED * L] = q[a + CONVECTIVE * L] + 0.5 * (1.0 - short) * through
+                    q[a + SHONE * L] = q[a + RADIANT * L] + 0.5 * (1.0 - short) * through
 
             for z in range(zones):
                 for k in range(L):
@@ -150,8 +153,8 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     q[a + M_RR * L] = 0.0
                     q[a + M_RA * L] = 0.0
                     q[a + M_AA * L] = inertia + flow
-                    q[a + R_0 * L] = q[a + RADIANT * L]
-                    q[a + A_0 * L] = inertia * air + flow * t_out + q[a + CONVECTIVE * L]
+                    q[a + R_0 * L] = q[a + SHONE * L]
+                    q[a + A_0 * L] = inertia * air + flow * t_out + q[a + WARMED * L]
 
             for e in range(elements):
                 n, i = chain_at[e], offset[e] * L
@@ -226,7 +229,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                         to_air * t_out
                         + to_sky * t_sky
                         + to_ground * sun[ground_at + k]
-                        + sun[lit_at + k]
+                        + bright * sun[lit_at + k]
                         + p[b + SHARE_OUT * L] * q[o + SUN * L]
                     )
                     s_in = p[b + SHARE_IN * L] * q[a + SUN * L]
@@ -367,7 +370,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     first = z * ZONE_FIELDS * L
                     for k in range(L):
                         a = first + k
-                        gain, load, air = q[a + CONVECTIVE * L] + q[a + RADIANT * L], q[a + LOAD * L], q[a + AIR * L]
+                        gain, load, air = q[a + WARMED * L] + q[a + SHONE * L], q[a + LOAD * L], q[a + AIR * L]
                         through = q[a + FLOW * L] * (t_out - air)
                         q[a + BALANCE * L] += (gain + through + load) * dt
                         q[a + THROUGHPUT * L] += (abs(gain) + abs(through) + abs(load)) * dt

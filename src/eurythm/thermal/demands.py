@@ -25,6 +25,7 @@ class Demands:
     gains : by kind, W: people, lighting, equipment, fixed
     convective, radiant : the two parts of all gains, W
     fresh_m3_s : mechanical outdoor air
+    leak_m3_s : infiltration, or fixed air changes
     heat_c, cool_c : setpoints, °C; out of reach where a zone is not conditioned
     bypass_c : room temperature above which heat recovery is bypassed, °C
     """
@@ -33,13 +34,14 @@ class Demands:
     convective: Series
     radiant: Series
     fresh_m3_s: Series
+    leak_m3_s: Series
     heat_c: Series
     cool_c: Series
     bypass_c: Series
 
 
-def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series) -> Demands:
-    """Expand the briefs of all zones. `floor_area` is internal, (Z,) m²."""
+def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Series) -> Demands:
+    """Expand the briefs of all zones. Floor area and air volume are internal, (Z,) m² and m³."""
     per_m2 = np.array([z.gains_w is None for z in zones], dtype=float)[:, None] * floor_area[:, None]
     gains = {kind: np.stack([getattr(z, kind) for z in zones]) * per_m2 for kind in RADIANT_SHARE}
     gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
@@ -53,6 +55,7 @@ def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series) -> Demands:
         convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
         radiant=radiant,
         fresh_m3_s=np.stack([z.fresh_air for z in zones]) * floor_area[:, None] / 1000,
+        leak_m3_s=np.stack([z.infiltration_ach for z in zones]) * air_volume[:, None] / 3600,
         heat_c=heat,
         cool_c=cool,
         bypass_c=(np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2,

@@ -31,8 +31,8 @@ SIGNATURE = (
     f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{F1},{F1},{F1},{F1},"  # element shape
     f"{F2},{F2},{F2},{F2},{F2},{F2},"  # factored chains, node by element
     f"{F1},{F1},{F1},{F1},{F1},{I1},"  # element surfaces
-    f"{F1},{F1},{F1},{F1},{F2},{F1},"  # weather
-    f"{F1},{F1},{F2},{F1},{F2},{F2},{F2},{F2},{F2},{F2},{F2},"  # zones
+    f"{F1},{F1},{F1},{F1},{F2},{F2},{F1},"  # weather
+    f"{F1},{F2},{F2},{F1},{F2},float64,{F2},{F2},{F2},{F2},{F2},{F2},"  # zones
     "boolean,int64,int64)"
 )
 
@@ -81,6 +81,7 @@ def run_year(
     wind_h,
     sky_h,
     sky_c,
+    shape,
     sun_outside,
     ground_c,
     air_capacity,
@@ -88,6 +89,7 @@ def run_year(
     fresh,
     recovery,
     solar,
+    short,
     convective,
     radiant,
     heat_c,
@@ -161,7 +163,12 @@ def run_year(
         np.empty(len(air_capacity)),
     )
     load = np.zeros(len(air_capacity))
-    flow_h = np.empty(len(air_capacity))
+    flow_h, lit, warmed, shone = (
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+        np.empty(len(air_capacity)),
+    )
     balance, throughput, stored = np.zeros(len(air_capacity)), np.zeros(len(air_capacity)), np.zeros(len(air_capacity))
     most = 0
     for e in range(elements):
@@ -194,6 +201,7 @@ def run_year(
         t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
         t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
         air_h = 4.0 * 5.670374e-8 * (t_out + 273.15) ** 3
+        bright = shape[hour, step % substeps]
         counted = step >= 0
         if step == 0:
             for e in range(elements):
@@ -207,12 +215,17 @@ def run_year(
             need = min(max(bypass_c[z, hour] + 0.5 - air[z], 0.0), 1.0)
             if t_out > air[z]:
                 need = 1.0 - need
-            flow_h[z] = leak[z] + fresh[z, hour] * (1.0 - recovery[z] * need)
+            flow_h[z] = leak[z, hour] + fresh[z, hour] * (1.0 - recovery[z] * need)
             m_rr[z] = 0.0
             m_ra[z] = 0.0
             m_aa[z] = air_capacity[z] / dt + flow_h[z]
-            r_0[z] = radiant[z, hour]
-            a_0[z] = air_capacity[z] / dt * air[z] + flow_h[z] * t_out + convective[z, hour]
+            # sun through glass: most of it as light, the rest as heat of the inner pane, half to the air
+            through = solar[z, hour] * bright
+            lit[z] = short * through
+            warmed[z] = convective[z, hour] + 0.5 * (1.0 - short) * through
+            shone[z] = radiant[z, hour] + 0.5 * (1.0 - short) * through
+            r_0[z] = shone[z]
+            a_0[z] = air_capacity[z] / dt * air[z] + flow_h[z] * t_out + warmed[z]
 
         # forward and back substitution of all chains side by side, the reference films in the matrix
         for k in range(wide):
@@ -231,7 +244,7 @@ def run_year(
         for e in range(elements):
             z = zone_in[e]
             r_in[e] = base[last[e], e]
-            s_in[e] = share_in[e] * solar[z, hour]
+            s_in[e] = share_in[e] * lit[z]
             if standard:
                 hc_in[e] = standard_in[e]
             else:
@@ -239,12 +252,12 @@ def run_year(
             if kind[e] == OUTDOORS:
                 if standard:
                     h1[e] = 25.0
-                    e_out[e] = 25.0 * t_out + sun_outside[sun_row[e], hour]
+                    e_out[e] = 25.0 * t_out + bright * sun_outside[sun_row[e], hour]
                 else:
                     to_sky = emissivity[e] * sky_view[e] * sky_h[hour]
                     to_air = emissivity[e] * (1.0 - sky_view[e]) * air_h
                     h1[e] = wind_h[hour] + to_sky + to_air
-                    e_out[e] = (wind_h[hour] + to_air) * t_out + to_sky * t_sky + sun_outside[sun_row[e], hour]
+                    e_out[e] = (wind_h[hour] + to_air) * t_out + to_sky * t_sky + bright * sun_outside[sun_row[e], hour]
             elif kind[e] == ZONE:
                 zo = zone_out[e]
                 if standard:
@@ -252,7 +265,7 @@ def run_year(
                 else:
                     hc_out[e] = convection(side_out[e], surface_out[e], air[zo])
                 h1[e] = hc_out[e] + hr[e]
-                e_out[e] = share_out[e] * solar[zo, hour]
+                e_out[e] = share_out[e] * lit[zo]
             elif kind[e] == GROUND:
                 h1[e] = ground_h[e]
                 e_out[e] = ground_h[e] * ground_c[hour]
@@ -361,10 +374,10 @@ def run_year(
                 lit_in[e] += s_in[e]
                 lit_out[e] += e_out[e]
             for z in range(zones):
-                gain = convective[z, hour] + radiant[z, hour]
-                through = flow_h[z] * (t_out - air[z])
-                balance[z] += (gain + through + load[z]) * dt
-                throughput[z] += (abs(gain) + abs(through) + abs(load[z])) * dt
+                gain = warmed[z] + shone[z]
+                exchanged = flow_h[z] * (t_out - air[z])
+                balance[z] += (gain + exchanged + load[z]) * dt
+                throughput[z] += (abs(gain) + abs(exchanged) + abs(load[z])) * dt
                 share = 1.0 / substeps
                 air_out[z, hour] += air[z] * share
                 operative_out[z, hour] += 0.5 * (air[z] + star[z]) * share

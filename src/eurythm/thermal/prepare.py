@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, ZoneBrief
+from eurythm.climate.sunpath import substep_shape
 from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear
 from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor
 from eurythm.fabric.opaque import BuildUp, build_up, slab_nodes
@@ -307,21 +308,18 @@ def _at_foot(face: Face, building: Building) -> bool:
     return abs(float(face.origin[2]) - level) < 0.01
 
 
-def _transmitted(brief: Brief, building: Building, light: dict[str, FaceLight], index: dict[str, int]) -> tuple[Series, Series]:
-    """Sun that enters each zone through glass, W, (Z, 8760): as light, and as heat of the inner pane."""
-    short, secondary = (np.zeros((len(index), HOURS)) for _ in range(2))
+def _transmitted(brief: Brief, building: Building, light: dict[str, FaceLight], index: dict[str, int]) -> Series:
+    """Sun that enters each zone through glass, as light and as heat of the inner pane, W, (Z, 8760)."""
+    through = np.zeros((len(index), HOURS))
     for face in building.faces:
         lit = light.get(face.id)
         if lit is None or not face.windows:
             continue
         for glazing, area in _glazings(brief, face):
             factor = angle_factor(lit.cos_incidence, glazing.panes)
-            through = (
-                glazing.g_value * (1 - glazing.frame_share) * area * (lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes))
-            )
-            short[index[face.zone]] += (1 - SECONDARY_SHARE) * through
-            secondary[index[face.zone]] += SECONDARY_SHARE * through
-    return short, secondary
+            on_glass = lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes)
+            through[index[face.zone]] += glazing.g_value * (1 - glazing.frame_share) * area * on_glass
+    return through
 
 
 @lru_cache(maxsize=8)
@@ -384,12 +382,12 @@ def prepare(
             raise EurythmError("zone-without-faces", f"“{zone.name}” has no faces.", f"scheme/zones/{zone.id}")
     floor_area = np.array([inside[z.id][0] for z in building.zones])
     air_volume = np.array([inside[z.id][1] for z in building.zones])
-    short, secondary = _transmitted(brief, building, light, index)
+    solar = _transmitted(brief, building, light, index)
+    here = brief.location
     share_in, share_out = _sun_shares(specs, len(index))
     heat_per_m3 = climate.air_density * AIR_HEAT
     given = np.array([z.given for z in building.zones])
     air_capacity = air_volume * heat_per_m3 + np.where(given, 0.0, floor_area * FURNITURE_J_M2K)
-    leak = np.array([z.infiltration_ach for z in zones]) * air_volume * heat_per_m3 / 3600
     chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
     lengths = np.array([len(c[0]) for c in chains], dtype=np.uint64)
     active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))], dtype=np.uint64)
@@ -425,15 +423,17 @@ def prepare(
         "wind_h": wind_film(climate),
         "sky_h": STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k),
         "sky_c": climate.sky_c,
+        "shape": substep_shape(here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps),
         "sun_outside": sun_rows,
         "ground_c": course,
         "air_capacity": air_capacity,
-        "leak": leak,
+        "leak": asked.leak_m3_s * heat_per_m3,
         "fresh": asked.fresh_m3_s * heat_per_m3,
         "recovery": recovery,
-        "solar": short,
-        "convective": asked.convective + 0.5 * secondary,
-        "radiant": asked.radiant + 0.5 * secondary,
+        "solar": solar,
+        "short": 1.0 - SECONDARY_SHARE,
+        "convective": asked.convective,
+        "radiant": asked.radiant,
         "heat_c": asked.heat_c,
         "cool_c": asked.cool_c,
         "bypass_c": asked.bypass_c,
@@ -444,7 +444,7 @@ def prepare(
     }
     named = {name: np.ascontiguousarray(value) if isinstance(value, np.ndarray) else value for name, value in named.items()}
     ids = tuple(z.id for z in building.zones)
-    return Arrays(climate.digest, ids, tuple(specs), zones, floor_area, air_volume, short + secondary, asked, named)
+    return Arrays(climate.digest, ids, tuple(specs), zones, floor_area, air_volume, solar, asked, named)
 
 
 def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
