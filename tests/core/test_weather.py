@@ -6,7 +6,7 @@ import numpy as np
 import pandas as pd
 import pvlib
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from eurythm.climate.air import dew_point_c, saturation_pa, sky_infrared, standard_pressure_pa

@@ -195,7 +195,7 @@ def _table(lines: list[str]) -> tuple[Series, NDArray[np.int64]]:
         try:
             dates[row] = [int(float(p)) for p in parts[1:4]]
             values[row, : len(parts) - 6] = [float(p) if p.strip() else np.nan for p in parts[6 : 6 + len(FIELDS)]]
-        except ValueError:
+        except (ValueError, OverflowError):
             _reread(parts, number)
         if np.isnan(values[row]).any():
             _refuse_words(parts, number)
