@@ -178,6 +178,10 @@ def test_older_files_without_the_last_columns_are_read() -> None:
 
 
 @settings(max_examples=40, deadline=None)
+@example(row=30, column=1, value="1e999")
+@example(row=30, column=1, value="nan")
+@example(row=30, column=3, value="")
+@example(row=30, column=6, value="1e999")
 @given(
     st.integers(8, len(LINES) - 1), st.integers(1, 34), st.sampled_from(["", "x", "1e999", "nan", "-", "9999999", " ", "0x1F", "1;2", "٣"])
 )
