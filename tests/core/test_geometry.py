@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -13,6 +14,7 @@ from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
+from eurythm.sun.caster import triangles_of
 from tests.conftest import make_scheme, volume
 
 
@@ -163,6 +165,35 @@ def test_windows_make_up_their_ratio_and_stay_on_the_wall(ratio: float, height: 
         assert w.z >= 0
         assert w.s + w.width <= south.size[0] + 1e-6
         assert w.z + w.height <= south.size[1] + 1e-6
+
+
+def assert_triangulates(building: Building) -> None:
+    """Every face can be cut into triangles of its own area, as the caster and the drawing need."""
+    for face in building.faces:
+        a, b, c = (triangles_of(face.loops)[:, i] for i in range(3))
+        areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+        assert areas.sum() == pytest.approx(face.area, rel=1e-3, abs=0.01)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(["l", "u", "t", "courtyard", "rectangle"]), st.floats(-180, 180), st.floats(2, 14), st.floats(2, 14))
+def test_a_volume_on_the_corner_of_another_stays_sound_however_turned(kind: str, turn: float, length: float, depth: float) -> None:
+    """Edges that lie on each other before a turn differ by rounding after it; no spike may be left."""
+    lower = volume("low", kind=kind, zoning="perimeter_core", x=21.5, y=-0.5)
+    corner = {"x": 21.5, "y": -0.5, "form": {"length": round(length, 2), "depth": round(depth, 2)}}
+    upper = volume("up", base_level_m=3.5, zoning="perimeter_core", **corner)
+    building = make_building(make_scheme(volumes=[lower, upper], turn_deg=round(turn, 1)), 0.0)
+    assert_sound(building)
+    assert_triangulates(building)
+
+
+@pytest.mark.parametrize("turn", [-30, -15, 15, 30])
+def test_the_stacked_l_of_the_main_path_turns(turn: float) -> None:
+    lower = volume("low", kind="l", storeys=3, zoning="perimeter_core", x=21.5, y=-0.5, form={"length": 36, "depth": 28, "wing_depth": 9.3})
+    upper = volume("up", base_level_m=10.5, zoning="perimeter_core", x=21.5, y=-0.5, form={"length": 12, "depth": 11.625})
+    building = make_building(make_scheme(volumes=[lower, upper], turn_deg=turn), 0.0)
+    assert_sound(building)
+    assert_triangulates(building)
 
 
 def test_orientation_follows_true_north() -> None:

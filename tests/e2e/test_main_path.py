@@ -111,6 +111,8 @@ def test_from_empty_project_to_comparison(server: Server, page: Page, tmp_path: 
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Redo")).to_be_enabled()
     assert len(api(server, f"projects/{project}")["given"]["schemes"][0]["volumes"]) == 1
+    page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("button", name="Redo")).to_be_disabled()
 
     study_and_compare(page, server, project)
 
@@ -129,7 +131,11 @@ def test_from_empty_project_to_comparison(server: Server, page: Page, tmp_path: 
     server.start()
     page.goto(f"{server.url}/p/{project}/skin/scheme-1")
     expect(page.locator('[name="schemes/scheme-1/skin/glazing_ratio/south"]')).to_have_value("40")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()  # the stacked volume
+    page.wait_for_function(
+        "path => fetch(path).then((r) => r.json()).then((p) => p.given.schemes[0].volumes.length === 1)", arg=f"/api/projects/{project}"
+    )
+    page.get_by_role("button", name="Undo").click()  # the glass
     expect(page.locator('[name="schemes/scheme-1/skin/glazing_ratio/south"]')).to_have_value("30")
     assert "skin" not in api(server, f"projects/{project}")["given"]["schemes"][0]
 

@@ -19,6 +19,7 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Boundary, Face, Kind, Vec, Zone
+from eurythm.geometry.clean import sound_polygons
 from eurythm.model.errors import EurythmError
 
 TOUCH = 1e-3
@@ -231,9 +232,8 @@ def _rest(plan: Polygon, taken: list[BaseGeometry]) -> BaseGeometry:
 
 def _slab(zone: Zone, name: str, shape: BaseGeometry, level: float, kind: Kind, boundary: Boundary, other: str | None = None) -> list[Face]:
     up = 1.0 if kind == "ceiling" else -1.0
-    parts = [p for p in getattr(shape, "geoms", [shape]) if isinstance(p, Polygon) and p.area > LEAST_M2]
     faces = []
-    for k, part in enumerate(sorted(parts, key=lambda p: (-round(p.area, 3), *p.bounds))):
+    for k, part in enumerate(sorted(sound_polygons(shape, LEAST_M2), key=lambda p: (-round(p.area, 3), *p.bounds))):
         turned = shapely.geometry.polygon.orient(part, sign=up)
         loops = tuple(
             np.round(np.column_stack([np.asarray(ring.coords)[:-1], np.full(len(ring.coords) - 1, level)]), 6)

@@ -9,12 +9,11 @@ import shapely
 from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
+from eurythm.geometry.clean import GRID, HAIR, polygons_of
 from eurythm.geometry.outline import Outline, Points
 from eurythm.model.shape import Zoning
 
 SLIVER_M2 = 1.0
-GRID = 1e-6
-HAIR = 2.5e-4
 
 
 @dataclass(frozen=True)
@@ -36,7 +35,7 @@ def divide(outline: Outline, zoning: Zoning) -> list[Part]:
     if zoning.kind == "one":
         return [Part("all", whole)]
     core = shapely.set_precision(whole.buffer(-zoning.depth_m, join_style="mitre", mitre_limit=20), GRID)
-    core = MultiPolygon([p for p in _polygons(core) if p.area >= 4 * SLIVER_M2])
+    core = MultiPolygon([p for p in polygons_of(core) if p.area >= 4 * SLIVER_M2])
     ring = shapely.set_precision(whole.difference(core), GRID)
     pieces: list[tuple[str, Polygon]] = []
     left: BaseGeometry = ring
@@ -44,18 +43,10 @@ def divide(outline: Outline, zoning: Zoning) -> list[Part]:
         for name, wedge in _wedges(points, names, zoning.depth_m):
             got = shapely.set_precision(left.intersection(wedge), GRID)
             left = shapely.set_precision(left.difference(wedge), GRID)
-            pieces += [(name, p) for p in _polygons(got)]
-    pieces += [("", p) for p in _polygons(left)]
-    pieces += [("core", p) for p in _polygons(core)]
+            pieces += [(name, p) for p in polygons_of(got)]
+    pieces += [("", p) for p in polygons_of(left)]
+    pieces += [("core", p) for p in polygons_of(core)]
     return _named(_without_slivers(pieces))
-
-
-def _polygons(geometry: BaseGeometry) -> list[Polygon]:
-    """The polygons of a geometry, without spikes and slivers below a millimetre: contact bridges those."""
-    whole = geometry.buffer(-HAIR, join_style="mitre", mitre_limit=50).buffer(HAIR, join_style="mitre", mitre_limit=50)
-    parts = whole.geoms if hasattr(whole, "geoms") else [whole]
-    cleaned = [shapely.set_precision(p, GRID) for p in parts if isinstance(p, Polygon) and p.area > 1e-3]
-    return [p for p in cleaned if isinstance(p, Polygon) and not p.is_empty]
 
 
 def _wedges(points: Points, names: tuple[str, ...], depth: float) -> list[tuple[str, Polygon]]:
@@ -89,7 +80,7 @@ def _without_slivers(pieces: list[tuple[str, Polygon]]) -> list[tuple[str, Polyg
         borders = [sliver.boundary.intersection(p.boundary).length for _, p in done]
         best = int(np.argmax(borders))
         near = done[best][1].buffer(2 * HAIR, join_style="mitre").intersection(sliver)
-        joined = _polygons(shapely.union_all([done[best][1], sliver, near]))
+        joined = polygons_of(shapely.union_all([done[best][1], sliver, near]))
         if borders[best] <= 0 or len(joined) != 1:
             done.append((f"rest{len(done)}", sliver))
             continue
