@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shapely
-from shapely.geometry import Polygon
+from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
 GRID = 1e-6
@@ -16,6 +16,12 @@ def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
     parts = whole.geoms if hasattr(whole, "geoms") else [whole]
     cleaned = [shapely.set_precision(p, GRID) for p in parts if isinstance(p, Polygon) and p.area > 1e-3]
     return [p for p in cleaned if isinstance(p, Polygon) and not p.is_empty]
+
+
+def areal(geometry: BaseGeometry) -> MultiPolygon:
+    """Return the polygons of a geometry alone: overlay also returns the lines and points in which things touch."""
+    parts = getattr(geometry, "geoms", [geometry])
+    return MultiPolygon([p for p in parts if isinstance(p, Polygon) and not p.is_empty])
 
 
 def sound_polygons(geometry: BaseGeometry, least_m2: float) -> list[Polygon]:

@@ -19,7 +19,7 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Boundary, Face, Kind, Vec, Zone
-from eurythm.geometry.clean import sound_polygons
+from eurythm.geometry.clean import GRID, areal, sound_polygons
 from eurythm.model.errors import EurythmError
 
 TOUCH = 1e-3
@@ -208,7 +208,7 @@ def _slabs(prisms: list[Prism], ground_level: float) -> list[Face]:
     for i, j in tree.query([p.plan for p in prisms], predicate="intersects").T:
         low, high = prisms[i].zone, prisms[j].zone
         if i != j and abs(low.level + low.height - high.level) < TOUCH:
-            shared = prisms[i].plan.intersection(prisms[j].plan)
+            shared = areal(shapely.intersection(prisms[i].plan, prisms[j].plan, grid_size=GRID))
             if shared.area > LEAST_M2:
                 above[int(i)].append((int(j), shared))
                 below[int(j)].append((int(i), shared))
@@ -227,7 +227,8 @@ def _slabs(prisms: list[Prism], ground_level: float) -> list[Face]:
 
 
 def _rest(plan: Polygon, taken: list[BaseGeometry]) -> BaseGeometry:
-    return plan.difference(shapely.union_all(taken)) if taken else plan
+    """What is left of a plan; worked out on the grid of a micrometre, where edges that nearly coincide do."""
+    return shapely.difference(plan, shapely.union_all(taken, grid_size=GRID), grid_size=GRID) if taken else plan
 
 
 def _slab(zone: Zone, name: str, shape: BaseGeometry, level: float, kind: Kind, boundary: Boundary, other: str | None = None) -> list[Face]:
