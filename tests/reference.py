@@ -7,8 +7,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.thermal.kernel import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
-from eurythm.thermal.prepare import Arrays
+from eurythm.thermal.elements import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+from eurythm.thermal.prepare import Arrays, factored
 
 Series = NDArray[np.float64]
 HOURS = 8760
@@ -23,19 +23,26 @@ def _convection(side: int, surface: float, air: float) -> float:
 
 
 class Dense:
-    """The network of a case with its state; `step` goes one hour on and returns air temperatures and loads."""
+    """The network of a case with its state; `step` goes one hour on and returns air temperatures and loads.
+
+    Windows are opened and plants limited by bisection and by trial, not by the kernel's closed forms.
+    """
 
     def __init__(self, arrays: Arrays) -> None:
-        self.a = arrays.named
-        self.nodes = [int(n) + 1 for n in self.a["last"]]
+        self.case, self.a, self.zone, self.series, self.weather = arrays, arrays.element, arrays.zone, arrays.series, arrays.weather
+        chains = [factored(s.layers, 3600.0, arrays.refine) for s in arrays.elements]
+        self.capacity = [c[0] for c in chains]
+        self.between = [-c[3] for c in chains]
+        self.nodes = [len(c) for c in self.capacity]
         self.first = np.concatenate([[0], np.cumsum(self.nodes)[:-1]]).astype(int)
-        self.zones = len(self.a["air_capacity"])
+        self.zones = len(arrays.zone_ids)
         self.air_at = sum(self.nodes) + np.arange(self.zones)
         self.star_at = self.air_at + self.zones
         self.size = sum(self.nodes) + 2 * self.zones
         self.state = np.full(self.size, 20.0)
-        for e, (at, n) in enumerate(zip(self.first, self.nodes, strict=True)):
-            self.state[at : at + n] = self.a["start_c"][:n, e]
+        for at, n, start in zip(self.first, self.nodes, arrays.start_c, strict=True):
+            self.state[at : at + n] = start
+        self.shut = np.zeros(self.zones)
         self.conduction = self._conduction()
 
     def _conduction(self) -> Series:
@@ -43,9 +50,9 @@ class Dense:
         matrix = np.zeros((self.size, self.size))
         for e, (at, n) in enumerate(zip(self.first, self.nodes, strict=True)):
             for i in range(n):
-                matrix[at + i, at + i] += self.a["capacity"][i, e] / 3600.0
+                matrix[at + i, at + i] += self.capacity[e][i] / 3600.0
             for i in range(n - 1):
-                g = -self.a["upper"][i, e]
+                g = self.between[e][i]
                 matrix[at + i, at + i] += g
                 matrix[at + i + 1, at + i + 1] += g
                 matrix[at + i, at + i + 1] -= g
@@ -53,39 +60,47 @@ class Dense:
         return matrix
 
     def assemble(self, hour: int) -> tuple[Series, Series]:
-        """Return matrix and right-hand side of an hour, the zones floating."""
-        a, old = self.a, self.state
+        """Return matrix and right-hand side of an hour, the zones floating and their windows shut."""
+        a, old, w, short = self.a, self.state, self.weather, self.case.short
         matrix, right = self.conduction.copy(), np.zeros(self.size)
-        t_out, t_sky = a["outdoor_c"][hour], a["sky_c"][hour]
+        t_out, t_sky = w["outdoor_c"][hour], w["sky_c"][hour]
         to_air = 4 * SIGMA * (t_out + 273.15) ** 3
         for e, (at, n) in enumerate(zip(self.first, self.nodes, strict=True)):
-            right[at : at + n] += a["capacity"][:n, e] / 3600.0 * old[at : at + n]
+            right[at : at + n] += self.capacity[e] / 3600.0 * old[at : at + n]
             inner, outer = at + n - 1, at
             zone, area, hr = int(a["zone_in"][e]), a["area"][e], a["emissivity"][e] * RADIANT_H
-            hc = a["standard_in"][e] if a["standard"] else _convection(int(a["side_in"][e]), old[inner], old[self.air_at[zone]])
-            right[inner] += a["share_in"][e] * a["short"] * a["solar"][zone, hour]
+            hc = a["standard_in"][e] if self.case.standard else _convection(int(a["side_in"][e]), old[inner], old[self.air_at[zone]])
+            right[inner] += a["share_in"][e] * short * self.case.solar[zone, hour]
             self._couple(matrix, inner, zone, area, hc, hr)
+            matrix[outer, outer] += a["fixed_h"][e]
+            right[outer] += a["fixed_e"][e]
             if a["kind"][e] == OUTDOORS:
-                sun = a["sun_outside"][a["sun_row"][e], hour]
-                if a["standard"]:
+                sun = self.case.sun_outside[a["sun_row"][e], hour]
+                if self.case.standard:
                     matrix[outer, outer] += 25.0
                     right[outer] += 25.0 * t_out + sun
                 else:
-                    wind, view = a["wind_h"][hour], a["emissivity"][e] * a["sky_view"][e]
+                    wind, view = w["wind_h"][hour], a["emissivity"][e] * a["sky_view"][e]
                     rest = a["emissivity"][e] * (1 - a["sky_view"][e]) * to_air
-                    matrix[outer, outer] += wind + rest + view * a["sky_h"][hour]
-                    right[outer] += (wind + rest) * t_out + view * a["sky_h"][hour] * t_sky + sun
+                    matrix[outer, outer] += wind + rest + view * w["sky_h"][hour]
+                    right[outer] += (wind + rest) * t_out + view * w["sky_h"][hour] * t_sky + sun
             elif a["kind"][e] == GROUND:
                 matrix[outer, outer] += a["ground_h"][e]
-                right[outer] += a["ground_h"][e] * a["ground_c"][hour]
+                right[outer] += a["ground_h"][e] * self.case.ground_c[hour]
             elif a["kind"][e] == ZONE:
                 other = int(a["zone_out"][e])
                 there = old[self.air_at[other]]
-                far = a["standard_out"][e] if a["standard"] else _convection(int(a["side_out"][e]), old[outer], there)
-                right[outer] += a["share_out"][e] * a["short"] * a["solar"][other, hour]
+                far = a["standard_out"][e] if self.case.standard else _convection(int(a["side_out"][e]), old[outer], there)
+                right[outer] += a["share_out"][e] * short * self.case.solar[other, hour]
                 self._couple(matrix, outer, other, area, far, hr)
         for z in range(self.zones):
             self._air(matrix, right, z, hour, t_out)
+        for one, two, flow, door in self.case.paths:
+            i, j = self.air_at[one], self.air_at[two]
+            exchange = np.sqrt(flow + door * abs(old[i] - old[j]))
+            for p, q in ((i, j), (j, i)):
+                matrix[p, p] += exchange
+                matrix[p, q] -= exchange
         return matrix, right
 
     def _couple(self, matrix: Series, node: int, zone: int, area: float, hc: float, hr: float) -> None:
@@ -97,44 +112,114 @@ class Dense:
             matrix[at, node] -= area * h
 
     def _air(self, matrix: Series, right: Series, z: int, hour: int, t_out: float) -> None:
-        a, at = self.a, self.air_at[z]
-        air = self.state[at]
-        need = min(max(a["bypass_c"][z, hour] + 0.5 - air, 0.0), 1.0)
+        given, series, at = self.zone, self.series, self.air_at[z]
+        air, gusts = self.state[at], self.weather["wind_squared"][hour]
+        need = min(max(series["bypass"][z, hour] + 0.5 - air, 0.0), 1.0)
         need = 1 - need if t_out > air else need
-        flow = a["leak"][z, hour] + a["fresh"][z, hour] * (1 - a["recovery"][z] * need)
-        matrix[at, at] += a["air_capacity"][z] / 3600.0 + flow
-        pane = 0.5 * (1 - a["short"]) * a["solar"][z, hour]
-        right[at] += a["air_capacity"][z] / 3600.0 * air + flow * t_out + a["convective"][z, hour] + pane
-        right[self.star_at[z]] += a["radiant"][z, hour] + pane
+        more = min(max(air - series["cool"][z, hour] + 1.5, 0.0), 1.0) * min(max((air - t_out) / 2, 0.0), 1.0)
+        supply = series["fresh"][z, hour] * (1 + (given["economy"][z] - 1) * more)
+        cracks = np.sqrt(given["leak_wind"][z] * gusts + given["leak_stack"][z] * abs(air - t_out))
+        flow = series["leak"][z, hour] + cracks + supply * (1 - given["recovery"][z] * need) + given["bridge"][z]
+        matrix[at, at] += given["capacity"][z] / 3600.0 + flow
+        pane = 0.5 * (1 - self.case.short) * self.case.solar[z, hour]
+        right[at] += given["capacity"][z] / 3600.0 * air + flow * t_out + series["convective"][z, hour] + pane
+        right[self.star_at[z]] += series["radiant"][z, hour] + pane
+
+    def widest(self, hour: int) -> Series:
+        """Flow through all windows that may open, W/K, were none shut for cooling."""
+        given, gusts, apart = self.zone, self.weather["wind_squared"][hour], self.state[self.air_at] - self.weather["outdoor_c"][hour]
+        flow = np.sqrt(given["open_still"] + given["open_wind"] * gusts + given["open_stack"] * np.abs(apart))
+        out: Series = flow * np.clip(apart, 0, 1)
+        return out
 
     def step(self, hour: int) -> tuple[Series, Series]:
-        """Go one hour on. Zones outside their setpoints are held there, and let go where the load has the wrong sign."""
+        """Go one hour on: windows first, then the plants, each as far as its zone needs."""
         matrix, right = self.assemble(hour)
-        low, high = self.a["heat_c"][:, hour], self.a["cool_c"][:, hour]
-        held: dict[int, float] = {}
-        for _ in range(40):
-            changed, wanted = matrix.copy(), right.copy()
-            for z, setpoint in held.items():
-                changed[self.air_at[z]] = 0.0
-                changed[self.air_at[z], self.air_at[z]] = 1.0
-                wanted[self.air_at[z]] = setpoint
-            x = np.linalg.solve(changed, wanted)
-            load = matrix[self.air_at] @ x - right[self.air_at]
-            air = x[self.air_at]
-            now = {z: t for z, t in held.items() if (load[z] > 0) == (t == low[z])}
-            now |= {z: low[z] for z in range(self.zones) if air[z] < low[z] - 1e-9}
-            now |= {z: high[z] for z in range(self.zones) if air[z] > high[z] + 1e-9}
-            if now == held:
+        n = self.size - 2 * self.zones
+        answers = np.linalg.solve(matrix[:n, :n], np.column_stack([right[:n], matrix[:n, n:]]))
+        rooms = Rooms(matrix[n:, n:] - matrix[n:, :n] @ answers[:, 1:], right[n:] - matrix[n:, :n] @ answers[:, 0], self.zone["by_air"])
+        rooms.t_out = float(self.weather["outdoor_c"][hour])
+        widest = self.widest(hour)
+        most = widest * (1 - self.shut * (1 - self.zone["mixed"]))
+        low, high, ajar = (self.series[name][:, hour] for name in ("heat", "cool", "open_c"))
+        opened, load = np.zeros(self.zones), np.zeros(self.zones)
+        for _ in range(400):
+            before = np.concatenate([opened, load])
+            for z in range(self.zones):
+                opened[z], load[z] = rooms.alone(z, opened, load, most[z], ajar[z])
+                idle, per_watt = rooms.felt(z, opened, load, load_z=0.0), 0.0
+                per_watt = rooms.felt(z, opened, load, load_z=1.0) - idle
+                wanted = (min(max(idle, low[z]), high[z]) - idle) / per_watt
+                load[z] = min(max(wanted, -self.zone["cool_most"][z]), self.zone["heat_most"][z])
+            if np.abs(np.concatenate([opened, load]) - before).max() < 1e-9:
                 break
-            held = now
-        self.state = x
-        return air, np.where([z in held for z in range(self.zones)], load, 0.0)
+        x = rooms.solve(opened, load)
+        for z in range(self.zones):
+            self.shut[z] = min(max(rooms.with_others_still(z, x, widest[z]) - rooms.air_at(z, x, high[z]), 0.0), 1.0)
+        self.state = np.concatenate([answers[:, 0] - answers[:, 1:] @ x, x])
+        return x[: self.zones], load
+
+
+class Rooms:
+    """Air and star of all zones in one hour, everything else eliminated: [airs, stars]."""
+
+    t_out = 0.0
+
+    def __init__(self, matrix: Series, right: Series, by_air: Series) -> None:
+        self.matrix, self.right, self.by_air = matrix, right, by_air
+        self.zones = len(by_air)
+
+    def solve(self, opened: Series, load: Series) -> Series:
+        matrix, right, at = self.matrix.copy(), self.right.copy(), np.arange(self.zones)
+        matrix[at, at] += opened
+        right[at] += opened * self.t_out + load
+        out: Series = np.linalg.solve(matrix, right)
+        return out
+
+    def felt(self, z: int, opened: Series, load: Series, open_z: float | None = None, load_z: float | None = None) -> float:
+        """What the setpoints of a zone hold for, with its windows or its load changed."""
+        opened, load = opened.copy(), load.copy()
+        opened[z] = opened[z] if open_z is None else open_z
+        load[z] = load[z] if load_z is None else load_z
+        x = self.solve(opened, load)
+        return float(self.by_air[z] * x[z] + (1 - self.by_air[z]) * x[self.zones + z])
+
+    def alone(self, z: int, opened: Series, load: Series, most: float, ajar: float) -> tuple[float, float]:
+        """How far the windows of a zone open that is neither heated nor cooled."""
+        if most <= 0 or self.felt(z, opened, load, 0.0, 0.0) <= ajar:
+            return 0.0, 0.0
+        if self.felt(z, opened, load, most, 0.0) >= ajar:
+            return most, 0.0
+        least, flow = 0.0, most
+        for _ in range(80):
+            middle = 0.5 * (least + flow)
+            least, flow = (middle, flow) if self.felt(z, opened, load, middle, 0.0) > ajar else (least, middle)
+        return flow, 0.0
+
+    def _own(self, z: int, x: Series) -> tuple[Series, Series]:
+        """A zone's two equations with all other zones as they are."""
+        mine = [z, self.zones + z]
+        others = [i for i in range(2 * self.zones) if i not in mine]
+        return self.matrix[np.ix_(mine, mine)], self.right[mine] - self.matrix[np.ix_(mine, others)] @ x[others]
+
+    def with_others_still(self, z: int, x: Series, widest: float) -> float:
+        """Air temperature with all windows open and no plant, the other zones as they are."""
+        matrix, right = self._own(z, x)
+        return float(np.linalg.solve(matrix + np.diag([widest, 0.0]), right + [widest * self.t_out, 0.0])[0])
+
+    def air_at(self, z: int, x: Series, felt_c: float) -> float:
+        """Air temperature at which a setpoint is felt, the other zones as they are."""
+        matrix, right = self._own(z, x)
+        by_air = self.by_air[z]
+        # star = (right1 - m10 air) / m11
+        offset, slope = right[1] / matrix[1, 1], -matrix[1, 0] / matrix[1, 1]
+        return float((felt_c - (1 - by_air) * offset) / (by_air + (1 - by_air) * slope))
 
 
 def dense_hours(arrays: Arrays, hours: int) -> tuple[Series, Series]:
     """Run the run-in and the first hours of the year at hourly steps; returns air °C and load W, (Z, hours)."""
     network = Dense(arrays)
-    run_in = int(network.a["run_in_h"])
+    run_in = arrays.run_in_h
     for hour in range(HOURS - run_in, HOURS):
         network.step(hour)
     rows = [network.step(hour) for hour in range(hours)]

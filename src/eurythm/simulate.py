@@ -115,7 +115,7 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     EurythmError
         Where the form is impossible.
     """
-    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, place.ground_level_m)
+    form_key = digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, place.ground_level_m)
     building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
     return MEMO.get("openings", _openings_key(place, scheme), lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
 
@@ -124,7 +124,7 @@ def _openings_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form with its windows and shades depends on."""
     skin = scheme.skin
     openings = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.sill_m, skin.head_m, skin.overrides)
-    return digest(scheme.volumes, scheme.zones, scheme.turn_deg, *openings, place.ground_level_m, place.north_deg)
+    return digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, *openings, place.ground_level_m, place.north_deg)
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:
@@ -148,19 +148,27 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
         lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
     )
     library_key = digest(library)
-    parts = (scheme.volumes, scheme.zones, scheme.turn_deg, scheme.skin, place, scheme.use, scheme.method)
-    key = digest(*parts, library_key, climate.digest, substeps, scheme.plant.ventilation.heat_recovery)
+    parts = (scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
+    key = digest(*parts, library_key, climate.digest, substeps, _plant_key(scheme))
     arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
     remarks = (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))
     return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), remarks, substeps, key)
 
 
+def _plant_key(scheme: Scheme) -> str:
+    """Digest of what the heat balance takes from the plant."""
+    plant = scheme.plant
+    air = plant.ventilation
+    return digest(air.heat_recovery, air.economiser, air.follows_people, plant.heating.most_w_m2, plant.cooling.most_w_m2)
+
+
 def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> Arrays:
     scheme = brief.scheme
-    form_key = digest(scheme.volumes, scheme.zones, scheme.turn_deg, brief.place.ground_level_m)
+    form_key = digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, brief.place.ground_level_m)
     inside_key = f"{form_key} {brief.thickness}"
     inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
-    zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday)
+    night = brief.climate.digest if scheme.use.airing.night_purge else None
+    zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday, _plant_key(scheme), night)
     zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
     floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
     asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area, air_volume))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import inspect
-
 import numpy as np
 import pytest
 
@@ -19,7 +17,6 @@ from eurythm.study.runner import run_lot
 from eurythm.thermal import batch
 from eurythm.thermal.balance import balance, course_of
 from eurythm.thermal.batch import balance_many, batch_key
-from eurythm.thermal.kernel import run_year
 from tests.conftest import make_scheme, steady_year, volume
 from tests.core.test_study import job, spec
 
@@ -163,9 +160,25 @@ def test_a_case_that_gives_no_number_is_named_and_the_others_run(monkeypatch: py
     assert [r.status for r in lot] == ["done"] * 4
 
 
-def test_names_of_the_kernel_s_arguments_are_in_their_order() -> None:
-    named = ratios(0.4)[0].arrays.named
-    assert list(named) == list(inspect.signature(run_year.py_func).parameters)
+def test_air_plant_and_moisture_agree() -> None:
+    """Everything that the air, the plant and the moisture do, in lanes and alone."""
+    more = {
+        "use": {
+            "permeability_m3_hm2": 6.0, "control": "operative", "humidity_most_pct": 50, "humidity_least_pct": 35,
+            "airing": {"openable_share": 0.1, "night_purge": True, "hours": "always"},
+        },
+        "plant": {"ventilation": {"economiser": 2.0}, "cooling": {"most_w_m2": 30}, "heating": {"most_w_m2": 40}},
+        "air_paths": [{"id": "d", "zone_a": "v1/s0/e1", "zone_b": "v1/s0/core", "opening_m2": 2.0}],
+    }  # fmt: skip
+    cases = ratios(0.2, 0.5, 0.9, **more)
+    assert_same(cases)
+    together = balance_many([c.arrays for c in cases], WARM, COLD)
+    for case, course in zip(cases, together, strict=True):
+        alone = course_of(case.arrays, balance(case.arrays), WARM, COLD)
+        for name in ("supply_wk", "dried_w", "wetted_w"):
+            one, many = getattr(alone, name), getattr(course, name)
+            assert one.max() > 0
+            assert np.abs(many - one).max() <= 1e-6 * one.max()
 
 
 def test_documents_of_lots_are_checked_like_single_ones() -> None:

@@ -15,7 +15,7 @@ from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Construction, Glazing, Library
 from eurythm.model.reading import read_document
-from eurythm.thermal.kernel import RADIANT_H
+from eurythm.thermal.elements import RADIANT_H
 from eurythm.thermal.prepare import chain_length, factored, ground_course, ground_u
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 

@@ -82,7 +82,7 @@ class FaceOut(BaseModel):
     zone: str
     other: str | None
     kind: Literal["wall", "floor", "ceiling"]
-    boundary: Literal["outdoors", "ground", "zone", "adiabatic"]
+    boundary: Literal["outdoors", "ground", "zone", "adiabatic", "fixed"]
     element: str
     edge: str
     orientation: str

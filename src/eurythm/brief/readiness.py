@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from eurythm.geometry.building import Building
+from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
 from eurythm.model.field import notes
 from eurythm.model.place import Place
@@ -12,7 +13,7 @@ from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
 STAGE_OF: dict[str, Stage] = {
-    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant",
+    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use",
 }  # fmt: skip
 
 
@@ -56,10 +57,11 @@ def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
         )
         for o in lost_overrides(building, scheme.skin)
     ]
+    found += _lost_zones(building, scheme)
     lowest = {v.id: v.base_level_m for v in scheme.volumes}
     for volume, level in lowest.items():
-        floors = [f for f in building.faces if f.zone.startswith(f"{volume}/") and f.kind == "floor"]
-        rests = any(f.boundary == "ground" for f in building.faces if f.zone.startswith(f"{volume}/"))
+        floors = [f for f in building.faces if (f.part or f.zone).startswith(f"{volume}/") and f.kind == "floor"]
+        rests = any(f.boundary == "ground" for f in building.faces if (f.part or f.zone).startswith(f"{volume}/"))
         touches = any(
             f.other is not None
             and volume in (f.zone.split("/")[0], f.other.split("/")[0])
@@ -78,6 +80,24 @@ def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
                 )
             )
     return found
+
+
+def _lost_zones(building: Building, scheme: Scheme) -> list[Remark]:
+    """Merged zones and air paths that name zones which no longer exist; what was set is kept."""
+    known = {z.id for z in building.zones}
+    lost = [(f"merged/{group}", zone) for group, zone in lost_members(building, scheme.merged)]
+    lost += [(f"air_paths/{path.id}", zone) for path in scheme.air_paths for zone in (path.zone_a, path.zone_b) if zone not in known]
+    return [
+        Remark(
+            "zone-lost",
+            f"The zone “{zone}” no longer exists; what was set for it is kept.",
+            f"scheme/{where}",
+            "Remove it, or restore the zone",
+            "doubtful",
+            "use",
+        )
+        for where, zone in lost
+    ]
 
 
 def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:

@@ -19,7 +19,7 @@ from eurythm.model.field import notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
-from eurythm.model.scheme import Scheme, Use, ZoneUse
+from eurythm.model.scheme import Airing, Scheme, Use, ZoneUse
 
 Series = NDArray[np.float64]
 ELEMENTS: tuple[Element, ...] = ("wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor")
@@ -99,6 +99,11 @@ class ZoneBrief:
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
     infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
     fresh_air : mechanical outdoor air, l/s per m2 of internal floor
+    moisture_g_h : given off by people, per m2 of internal floor
+    open_c : room temperature above which windows open, °C; out of reach while they may not
+    openable_share : free opening per window area
+    two_sided : wind blows through
+    heating_most_w_m2, cooling_most_w_m2 : limits of the plant, inf without one
     """
 
     profile: Profile
@@ -113,6 +118,12 @@ class ZoneBrief:
     cooling_c: Series
     infiltration_ach: Series
     fresh_air: Series
+    moisture_g_h: Series
+    open_c: Series
+    openable_share: float
+    two_sided: bool
+    heating_most_w_m2: float
+    cooling_most_w_m2: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -212,9 +223,16 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     if fixed_gains is not None:
         gains = _scheduled(fixed_gains, own, "gains_schedule", weekdays)
     on = occupied.astype(float)
-    fresh = occupancy / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
+    people = occupancy if brief.scheme.plant.ventilation.follows_people else on * occupancy.max()
+    fresh = people / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
     conditioned = _last(own, "conditioned")
     radiant = _last(own, "gains_radiant_share")
+    plant = brief.scheme.plant
+    openable = _first(_last(own, "openable_share"), use.airing.openable_share)
+    if use.permeability_m3_hm2 is not None and fixed_air is None:
+        leak = np.zeros(HOURS)  # follows wind and temperature instead
+    else:
+        leak = np.full(HOURS, use.infiltration_ach) if fixed_air is None else _scheduled(fixed_air, own, "air_schedule", weekdays)
     return ZoneBrief(
         profile=profile,
         conditioned=True if conditioned is None else conditioned,
@@ -226,11 +244,37 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
         gains_radiant_share=0.5 if radiant is None else radiant,
         heating_c=heating,
         cooling_c=cooling,
-        infiltration_ach=np.full(HOURS, use.infiltration_ach)
-        if fixed_air is None
-        else _scheduled(fixed_air, own, "air_schedule", weekdays),
+        infiltration_ach=leak,
         fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
+        moisture_g_h=np.zeros(HOURS) if gains is not None else occupancy / profile.person_area * profile.person_moisture_g_h,
+        open_c=_opening(use.airing, occupied, brief.climate),
+        openable_share=openable,
+        two_sided=_first(_last(own, "two_sided"), use.airing.two_sided),
+        heating_most_w_m2=_first(_last(own, "heating_most_w_m2"), plant.heating.most_w_m2, np.inf),
+        cooling_most_w_m2=_first(_last(own, "cooling_most_w_m2"), plant.cooling.most_w_m2, np.inf),
     )
+
+
+NEVER_C = 1000.0
+NIGHT = (22, 7)
+WARM_SEASON_C = 12.0
+"""Purge from 22:00 to 7:00 while the running mean of outdoor temperature is above this: our own assumptions."""
+
+
+def _opening(airing: Airing, occupied: NDArray[np.bool_], climate: ClimateYear) -> Series:
+    """Room temperature above which windows open, by the hour; night purge where the days are warm."""
+    may = occupied if airing.hours == "occupied" else np.ones(HOURS, dtype=bool)
+    course = np.where(may, airing.opens_above_c, NEVER_C)
+    if airing.night_purge:
+        hour = np.arange(HOURS) % 24
+        night = ((hour >= NIGHT[0]) | (hour < NIGHT[1])) & (climate.running_mean_c > WARM_SEASON_C)
+        course = np.where(night, np.minimum(course, airing.night_down_to_c), course)
+    return course
+
+
+def _first(*values: Any) -> Any:
+    """The first that is not None."""
+    return next(v for v in values if v is not None)
 
 
 def _last(entries: list[ZoneUse], name: str) -> Any:

@@ -71,6 +71,25 @@ class ClimateYear:
         return tuple(round(float(self.air_c[m == MONTH_OF_HOUR].mean()), 6) for m in range(12))
 
     @cached_property
+    def running_mean_c(self) -> Series:
+        """Exponentially weighted running mean of the daily outdoor temperature, of every hour, °C (EN 16798-1: alpha 0.8)."""
+        daily = self.air_c.reshape(365, 24).mean(axis=1)
+        mean = np.empty(365)
+        running = float(daily[-7:].mean())
+        for day in range(365):
+            mean[day] = running
+            running = 0.8 * running + 0.2 * daily[day]
+        return np.repeat(mean, 24)
+
+    @cached_property
+    def vapour_kg_kg(self) -> Series:
+        """Humidity ratio of outdoor air, kg/kg of dry air."""
+        air, pressure = self.air_c, self.records["pressure_pa"]
+        vapour = self.records["relative_humidity_pct"] / 100.0 * 610.5 * np.exp(17.269 * air / (237.3 + air))
+        ratio: Series = 0.622 * vapour / (pressure - vapour)
+        return ratio
+
+    @cached_property
     def air_density(self) -> float:
         """Density of air at the year's mean pressure and 20 °C, kg/m³ (ideal gas)."""
         return float(np.mean(self.records["pressure_pa"])) / (287.05 * 293.15)

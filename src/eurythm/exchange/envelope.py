@@ -153,6 +153,7 @@ def envelope_bundle(name: str) -> Bundle:
         "id": f"case-{name.lower()}",
         "name": f"Envelope case {name}",
         "zones": [{"id": "room", "name": "Room", "box": {"length": 8, "depth": 6, "height": 2.7}, "faces": faces}],
+        "skin": {"thermal_bridges": {"surcharge_w_m2k": 0.0}},
         "use": {"zones": [zone]},
     }
     place = read_document(Place, {"ground_reflectance": 0.2})

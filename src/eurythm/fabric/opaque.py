@@ -124,7 +124,7 @@ def _r(layer: Layer) -> float:
 def slab_nodes(layers: tuple[tuple[float, float], ...], refine: int = 1) -> tuple[np.ndarray, np.ndarray]:
     """Cut layers into finite volumes with nodes on both surfaces and at layer borders.
 
-    Each massive layer gets as many cells as its time constant over the step asks for, two to six; layers below 10 kJ/m2K
+    Each massive layer gets as many cells as its time constant over the step asks for, one to six; layers below 10 kJ/m2K
     get one. Half of a cell's capacity sits on each of its ends.
 
     Returns
@@ -136,7 +136,7 @@ def slab_nodes(layers: tuple[tuple[float, float], ...], refine: int = 1) -> tupl
     capacity: list[float] = [0.0]
     for resistance, heat in layers:
         resistance = max(resistance, 1e-5)
-        cells = refine * (int(np.clip(np.ceil(np.sqrt(resistance * heat / (0.75 * 3600.0))), 2, 6)) if heat > 10_000.0 else 1)
+        cells = refine * (int(np.clip(np.ceil(np.sqrt(resistance * heat / (0.75 * 3600.0))), 1, 6)) if heat > 10_000.0 else 1)
         for _ in range(cells):
             conductance.append(cells / resistance)
             capacity[-1] += heat / cells / 2

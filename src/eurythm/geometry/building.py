@@ -13,7 +13,7 @@ from eurythm.model.library import Element
 from eurythm.model.scheme import ORIENTATIONS, Orientation
 
 Vec = NDArray[np.float64]
-Boundary = Literal["outdoors", "ground", "zone", "adiabatic"]
+Boundary = Literal["outdoors", "ground", "zone", "adiabatic", "fixed"]
 Kind = Literal["wall", "floor", "ceiling"]
 
 
@@ -46,6 +46,8 @@ class Face:
     edge : ``volume/storey/edge`` of the outline for a wall on it, else "".
     module : spacing of the window pattern along the face, m (0 where there is none).
     storey_height : floor to floor, m, for walls.
+    boundary_c : temperature beyond a fixed boundary, °C.
+    part, other_part : the zones as they were before merging, where one of them was merged.
     """
 
     id: str
@@ -63,13 +65,16 @@ class Face:
     origin: Vec = field(default_factory=lambda: np.zeros(3))
     along: Vec = field(default_factory=lambda: np.array([1.0, 0.0, 0.0]))
     size: tuple[float, float] = (0.0, 0.0)
+    boundary_c: float = 10.0
+    part: str = ""
+    other_part: str | None = None
 
     @property
     def element(self) -> Element:
         """Which construction of the skin applies unless the face says otherwise."""
         if self.kind == "wall":
             return "partition" if self.boundary == "zone" else "wall"
-        if self.boundary in ("zone", "adiabatic"):
+        if self.boundary in ("zone", "adiabatic", "fixed"):
             return "intermediate_floor"
         if self.kind == "ceiling":
             return "roof"
@@ -97,7 +102,10 @@ class Face:
 
 @dataclass(frozen=True)
 class Zone:
-    """Air at one temperature. `plan` is None for a zone given by its faces; areas are external here, m², m³."""
+    """Air at one temperature. `plan` is None for a zone given by its faces; areas are external here, m², m³.
+
+    `parts` are the zones that a merged one was made of, their `gross_floor` without floor that stands open.
+    """
 
     id: str
     name: str
@@ -110,6 +118,7 @@ class Zone:
     gross_volume: float
     profile: str | None = None
     given: bool = False
+    parts: tuple[Zone, ...] = ()
 
 
 @dataclass(frozen=True)

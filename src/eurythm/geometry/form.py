@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -11,6 +12,7 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Building, Face, Vec, Window, Zone
 from eurythm.geometry.contact import Prism, faces_of
+from eurythm.geometry.merging import merge_zones
 from eurythm.geometry.outline import Outline, PlacedOutline, rotation, scheme_outlines
 from eurythm.geometry.zoning import divide
 from eurythm.model.errors import EurythmError
@@ -48,7 +50,7 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
             zones.append(polyhedron)
             faces += own
     footprint = shapely.union_all([o.placed.polygon for o in outlines.values()] + [p.plan for p in prisms]).area if prisms else 0.0
-    return Building(tuple(zones), tuple(faces), footprint_m2=float(footprint))
+    return merge_zones(Building(tuple(zones), tuple(faces), footprint_m2=float(footprint)), scheme.merged)
 
 
 def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> list[Prism]:
@@ -165,8 +167,9 @@ def _as_stated(face: Face, stated: ZoneFace, zone_id: str, name: str) -> Face:
     if windows and sum(w.area for w in windows) > face.area + 1e-6:
         raise EurythmError("window-outside-face", "The windows are larger than their face.", f"zones/{zone_id}/faces/{stated.id}/windows")
     return replace(
-        face, id=name, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary
-    )
+        face, id=name, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary,
+        boundary_c=stated.boundary_c,
+    )  # fmt: skip
 
 
 def _polyhedron(zone: GivenZone, turn_deg: float, ids: list[str]) -> tuple[Zone, list[Face]]:
@@ -209,7 +212,7 @@ def _flat_face(zone_id: str, stated: ZoneFace, points: Vec, normal: Vec, area: f
         id=f"{zone_id}/{stated.id}",
         zone=zone_id,
         kind=kind,  # type: ignore[arg-type]
-        boundary=stated.boundary if stated.boundary in ("ground", "adiabatic") else "outdoors",
+        boundary=stated.boundary if stated.boundary in ("ground", "adiabatic", "fixed") else "outdoors",
         loops=(np.round(points, 6),),
         normal=normal,
         area=area,
@@ -231,29 +234,34 @@ def internal_areas(building: Building, thickness: Mapping[str, float]) -> dict[s
     ----------
     thickness : m, by construction element ("wall", "roof", ...).
     """
-    by_zone: dict[str, list[Face]] = {z.id: [] for z in building.zones}
+    by_zone: dict[str, list[Face]] = defaultdict(list)
     for face in building.faces:
-        by_zone[face.zone].append(face)
+        by_zone[face.part or face.zone].append(face)
         if face.other is not None:
-            by_zone[face.other].append(face)
-    return {z.id: _internal(z, by_zone[z.id], thickness) for z in building.zones}
+            by_zone[face.other_part or face.other].append(face)
+    return {z.id: _internal(z, by_zone, thickness) for z in building.zones}
 
 
-def _internal(zone: Zone, faces: list[Face], thickness: Mapping[str, float]) -> tuple[float, float]:
+def _internal(zone: Zone, by_zone: Mapping[str, list[Face]], thickness: Mapping[str, float]) -> tuple[float, float]:
+    if zone.parts:
+        sizes = [_internal(part, by_zone, thickness) for part in zone.parts]
+        return sum(area for area, _ in sizes), sum(volume for _, volume in sizes)
     if zone.given or zone.plan is None:
         return zone.gross_floor, zone.gross_volume
+    faces = by_zone[zone.id]
+    whole = float(zone.plan.area)
     strips = []
     lost = 0.0
     for face in faces:
         deep = thickness.get(face.element, 0.0)
         if face.kind == "wall":
             deep = deep / 2 if face.other is not None else deep
-            out = face.normal if face.zone == zone.id else -face.normal
+            out = face.normal if (face.part or face.zone) == zone.id else -face.normal
             a, b = face.loops[0][0][:2], face.loops[0][1][:2]
             if deep > 0:
                 strips.append(Polygon([a, b, b - out[:2] * deep, a - out[:2] * deep]))
-        elif (face.kind == "ceiling") == (face.zone == zone.id):
-            lost += deep * face.area / zone.gross_floor
+        elif (face.kind == "ceiling") == ((face.part or face.zone) == zone.id):
+            lost += deep * face.area / whole
     room = zone.plan.difference(shapely.union_all(strips)) if strips else zone.plan
-    area = max(float(room.area), 0.05 * zone.gross_floor)
-    return area, area * max(zone.height - lost, 0.3 * zone.height)
+    area = max(float(room.area), 0.05 * whole)
+    return area * zone.gross_floor / whole, area * max(zone.height - lost, 0.3 * zone.height)

@@ -57,7 +57,7 @@ def _overridden(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
     for override in overrides:
         if _matches(override, face):
             if override.boundary is not None and face.boundary != "zone":
-                face = replace(face, boundary=override.boundary)
+                face = replace(face, boundary=override.boundary, boundary_c=override.boundary_c)
             if override.construction is not None:
                 face = replace(face, construction=override.construction)
     return face

@@ -94,6 +94,16 @@ class Profile(Described):
         usual=(60, 150),
         source="ISO 7730 at 1.2 met, sensible part (unverified)",
     )
+    person_moisture_g_h: float = quantity(
+        50.0,
+        "Moisture per person",
+        "g/h",
+        digits=0,
+        ge=0,
+        le=1000,
+        usual=(30, 200),
+        source="seated, order of size of common use (unverified)",
+    )
     lighting: Schedule
     lighting_w_m2: float = quantity(8.0, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20))
     equipment: Schedule

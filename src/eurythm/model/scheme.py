@@ -52,7 +52,35 @@ class FaceOverride(Described):
     face: Annotated[str, Field(pattern=r"^[^/]+/[^/]+/[^/#]+$")] = text(..., "Face", help="volume/storey/edge; * for any storey")
     glazing_ratio: float | None = quantity(None, "Glazing ratio", ge=0, le=0.95, usual=(0.1, 0.7))
     construction: str | None = choice(None, "Construction")
-    boundary: Literal["outdoors", "ground", "adiabatic"] | None = choice(None, "Boundary")
+    boundary: Literal["outdoors", "ground", "adiabatic", "fixed"] | None = choice(
+        None, "Boundary", help="fixed: against a stated temperature, such as an unheated neighbour"
+    )
+    boundary_c: float = quantity(10.0, "Temperature beyond", "°C", digits=1, ge=-60, le=80, usual=(0, 25), help="Of a fixed boundary")
+
+
+class Blinds(Described):
+    """Blinds or screens of all windows, closed by the sun on each face."""
+
+    place: Literal["none", "inside", "outside"] = choice("none", "Blinds", source="none unless given", lever=True)
+    closes_w_m2: float = quantity(
+        200.0, "Close above", "W/m²", digits=0, ge=0, le=1500, usual=(100, 400), lever=True, help="Sun on the face's windows, all of it",
+        source="order of size of common use (unverified)",
+    )  # fmt: skip
+    transmittance: float = quantity(0.15, "Let through", ge=0, le=1, usual=(0.02, 0.4), help="Of the sun that meets the closed blind")
+    reflectance: float = quantity(0.50, "Reflect", ge=0, le=1, usual=(0.2, 0.8), help="Of the sun that meets the closed blind")
+
+
+class ThermalBridges(Described):
+    """What leaks past the constructions: a flat surcharge, and stated lengths of edges and window rims."""
+
+    surcharge_w_m2k: float = quantity(
+        0.05, "Surcharge on U", "W/m²K", digits=3, ge=0, le=1, usual=(0, 0.15), lever=True, help="Over all outside walls, roofs and windows",
+        source="flat supplement for sound details, order of size of national practice (unverified)",
+    )  # fmt: skip
+    rims_w_mk: float = quantity(0.0, "Window rims", "W/m·K", digits=3, ge=-0.5, le=2, usual=(0, 0.15), source="within the surcharge")
+    edges_w_mk: float = quantity(
+        0.0, "Edges of roof and floor", "W/m·K", digits=3, ge=-0.5, le=2, usual=(-0.1, 0.5), source="within the surcharge"
+    )
 
 
 class Skin(Described):
@@ -76,6 +104,12 @@ class Skin(Described):
     head_m: float = quantity(2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey")
     overhang_depth_m: OverhangDepth = OverhangDepth()
     fin_depth_m: FinDepth = FinDepth()
+    blinds: Blinds = Blinds()
+    thermal_bridges: ThermalBridges = ThermalBridges()
+    inner_walls_m2_m2: float = quantity(
+        0.0, "Inner walls", "m²/m²", ge=0, le=10, usual=(0, 1.5), help="Walls that stand within zones, of the partition's layers, per floor area",
+        source="none unless given",
+    )  # fmt: skip
     overrides: tuple[FaceOverride, ...] = ()
 
 
@@ -95,6 +129,26 @@ class ZoneUse(Described):
     gains_schedule: Schedule | None = None
     heating_c: Schedule | None = choice(None, "Heating setpoint by the hour")
     cooling_c: Schedule | None = choice(None, "Cooling setpoint by the hour")
+    heating_most_w_m2: float | None = quantity(None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150))
+    cooling_most_w_m2: float | None = quantity(None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200))
+    openable_share: float | None = quantity(None, "Openable share", ge=0, le=1, usual=(0, 0.6), help="As the scheme unless given")
+    two_sided: bool | None = choice(None, "Openings on two sides")
+
+
+class Airing(Described):
+    """Fresh air through windows that people or motors open."""
+
+    openable_share: float = quantity(
+        0.0, "Openable share", ge=0, le=1, usual=(0, 0.6), lever=True, help="Free opening per window area", source="closed unless given"
+    )
+    opens_above_c: float = quantity(24.0, "Open above", "°C", digits=1, ge=10, le=40, usual=(21, 27), lever=True)
+    hours: Literal["occupied", "always"] = choice("occupied", "Open while", help="occupied: only while someone is there")
+    night_purge: bool = choice(False, "Night purge", lever=True, help="Open at night in the warm season as well, to cool the mass down")
+    night_down_to_c: float = quantity(19.0, "Purge down to", "°C", digits=1, ge=10, le=30, usual=(17, 22))
+    two_sided: bool = choice(False, "Openings on two sides", help="Wind blows through; else each room is open to one side")
+    beside_cooling: bool = choice(
+        False, "Open beside cooling", help="Mixed mode: windows may stand open while it is cooled; else they are shut first"
+    )
 
 
 class Use(Described):
@@ -116,6 +170,18 @@ class Use(Described):
     infiltration_ach: float = quantity(
         0.15, "Infiltration", "1/h", ge=0, le=50, usual=(0.02, 1.0), source=f"{OWN} for a tight new building", lever=True
     )
+    permeability_m3_hm2: float | None = quantity(
+        None, "Air permeability at 50 Pa", "m³/h·m²", digits=1, ge=0, le=200, usual=(0.5, 10), lever=True,
+        help="Where given, infiltration follows wind and temperature through it, instead of the air changes",
+    )  # fmt: skip
+    airing: Airing = Airing()
+    control: Literal["air", "operative"] = choice("air", "Setpoints hold for", help="Air, or air and surfaces in equal parts")
+    humidity_least_pct: float | None = quantity(
+        None, "Humidity at least", "%", digits=0, ge=0, le=90, usual=(25, 45), help="Humidified where given; while anyone is there"
+    )
+    humidity_most_pct: float | None = quantity(
+        None, "Humidity at most", "%", digits=0, ge=10, le=99, usual=(50, 70), help="Dried where given; while anyone is there"
+    )
     zones: tuple[ZoneUse, ...] = ()
 
 
@@ -133,6 +199,9 @@ class HeatSource(Described):
         lever=True,
         help="Seasonal, heat delivered to the room per energy bought",
     )
+    most_w_m2: float | None = quantity(
+        None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150), lever=True, help="Without limit unless given"
+    )
 
 
 class CoolSource(Described):
@@ -147,6 +216,9 @@ class CoolSource(Described):
         source=f"{OWN} for a chiller",
         lever=True,
         help="Seasonal, heat taken from the room per electricity",
+    )
+    most_w_m2: float | None = quantity(
+        None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200), lever=True, help="Without limit unless given"
     )
 
 
@@ -165,6 +237,13 @@ class Ventilation(Described):
     fan_w_ls: float = quantity(
         1.6, "Specific fan power", "W/(l/s)", ge=0, le=20, usual=(0.8, 3), source="EN 16798-3, order of size of SFP 3 (unverified)"
     )
+    follows_people: bool = choice(
+        True, "Follows people", lever=True, help="Outdoor air per person by those present; else for the most people while anyone is there"
+    )
+    economiser: float = quantity(
+        1.0, "Economiser", ge=1, le=10, usual=(1, 4), lever=True, source="none unless given",
+        help="Outdoor air at most, as a multiple, while it is cooler out and a room nears its cooling setpoint",
+    )  # fmt: skip
     pump_share: float = quantity(0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered")
 
 
@@ -202,6 +281,25 @@ class Method(Described):
     run_in_days: int = quantity(20, "Run-in", "d", digits=0, ge=1, le=365)
 
 
+class MergedZone(Described):
+    """Zones that share their air: the walls and slabs between them are open."""
+
+    id: Id
+    name: str = text("", "Name", max_length=120)
+    zones: Annotated[tuple[str, ...], Field(min_length=2, max_length=500)]
+
+
+class AirPath(Described):
+    """Air that two zones exchange: a stated flow each way, or through an opening that stands open."""
+
+    id: Id
+    zone_a: str = text(..., "From zone")
+    zone_b: str = text(..., "To zone")
+    flow_m3_h: float = quantity(0.0, "Flow each way", "m³/h", digits=0, ge=0, le=1e6, usual=(0, 2000))
+    opening_m2: float = quantity(0.0, "Open area", "m²", ge=0, le=1000, usual=(0, 10), help="A door or gap that stands open")
+    height_m: float = quantity(2.1, "Height of the opening", "m", gt=0, le=100, usual=(0.5, 4))
+
+
 class Scheme(Described):
     """One design proposition."""
 
@@ -214,6 +312,8 @@ class Scheme(Described):
     )
     volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
     zones: Annotated[tuple[GivenZone, ...], Field(max_length=500)] = ()
+    merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
+    air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
     skin: Skin = Skin()
     use: Use = Use()
     plant: Plant = Plant()

@@ -128,7 +128,8 @@ class ZoneFace(Described):
     id: Id
     side: Side | None = choice(None, "Side", help="For a box")
     corners: tuple[tuple[float, float, float], ...] = ()
-    boundary: Literal["outdoors", "ground", "adiabatic", "zone"] | None = choice(None, "Boundary", help="Worked out unless given")
+    boundary: Literal["outdoors", "ground", "adiabatic", "zone", "fixed"] | None = choice(None, "Boundary", help="Worked out unless given")
+    boundary_c: float = quantity(10.0, "Temperature beyond", "°C", digits=1, ge=-60, le=80, usual=(0, 25), help="Of a fixed boundary")
     construction: str | None = choice(None, "Construction")
     windows: tuple[WindowRect, ...] = ()
     overhang_depth_m: float = quantity(0.0, "Overhang depth", "m", ge=0, le=50, help="Along the top of the face")

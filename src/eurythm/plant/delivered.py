@@ -52,18 +52,21 @@ def hot_water_w(zones: tuple[ZoneBrief, ...], floor_area: Series, rise_k: float)
 
 
 def deliver(plant: Plant, course: Course, arrays: Arrays, generation: Generation) -> Delivered:
-    """Turn demand into energy at the meter."""
+    """Turn demand into energy at the meter.
+
+    Drying costs cold at the cooling's efficiency, humidifying electricity (steam); both are told as the end use humidity.
+    """
     heat, cold = course.heating_w, course.cooling_w
     water = hot_water_w(arrays.zones, arrays.floor_area, plant.hot_water.rise_k)
     end_use = {
         "heating": heat / plant.heating.efficiency,
         "hot_water": water / plant.hot_water.efficiency,
         "cooling": cold / plant.cooling.efficiency,
-        "fans": arrays.asked.fresh_m3_s.sum(axis=0) * 1000.0 * plant.ventilation.fan_w_ls,
+        "fans": course.supply_wk / arrays.heat_per_m3 * 1000.0 * plant.ventilation.fan_w_ls,
         "pumps": (heat + cold) * plant.ventilation.pump_share,
         "lighting": arrays.asked.gains["lighting"].sum(axis=0),
         "equipment": arrays.asked.gains["equipment"].sum(axis=0),
-        "humidity": np.zeros(HOURS),
+        "humidity": course.dried_w / plant.cooling.efficiency + course.wetted_w,
     }
     carrier: dict[str, Carrier] = dict.fromkeys(END_USES, "electricity")
     carrier["heating"], carrier["hot_water"] = plant.heating.carrier, plant.hot_water.carrier

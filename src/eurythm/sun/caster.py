@@ -101,7 +101,7 @@ class Obstacles:
 def obstacles_of(building: Building, place: Place) -> Obstacles:
     """Collect the building's own faces, its shades, and the surroundings."""
     ground = place.ground_level_m
-    solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic")]
+    solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic", "fixed")]
     solids += [box_triangles(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg) for b in place.boxes]
     shades = [triangles_of((s.corners,)) for s in building.shades]
     crowns = [crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height) for t in place.trees]

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.model.errors import EurythmError
-from eurythm.thermal.kernel import run_year
+from eurythm.thermal import kernel
+from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
@@ -16,12 +17,15 @@ Series = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Demand:
-    """What the heat balance says, by zone and hour.
+    """What the heat balance says, by zone and hour; all (Z, 8760), means of the hour.
 
     Attributes
     ----------
-    air_c, operative_c : (Z, 8760) °C
-    heating_w, cooling_w : (Z, 8760) W, hourly means of the ideal load, both positive
+    air_c, operative_c : °C
+    heating_w, cooling_w : the sensible load, both positive, W
+    leak_wk, supply_wk, open_wk : outdoor air by infiltration, mechanical supply and windows, W/K
+    vapour_kg_kg : humidity ratio
+    building : (5, 8760) the building's heating, cooling, supply (W/K), dried and humidified, W
     closure : (Z,) relative energy-balance error
     sweeps : most sweeps over the zones that any step needed
     """
@@ -30,6 +34,11 @@ class Demand:
     operative_c: Series
     heating_w: Series
     cooling_w: Series
+    leak_wk: Series
+    supply_wk: Series
+    open_wk: Series
+    vapour_kg_kg: Series
+    building: Series
     closure: Series
     sweeps: int
 
@@ -40,13 +49,18 @@ class Course:
 
     Attributes
     ----------
-    heating_w, cooling_w : (8760,) W, hourly means of the ideal load of all zones, both positive
+    heating_w, cooling_w : (8760,) W, the sensible load of all zones, means of the hour, both positive
+    supply_wk : (8760,) W/K of mechanical outdoor air
+    dried_w, wetted_w : (8760,) W, latent load of drying and of humidifying
     too_warm_h, too_cold_h : (Z,) occupied hours beyond the comfort limits, by operative temperature
     closure : (Z,) relative energy-balance error
     """
 
     heating_w: Series
     cooling_w: Series
+    supply_wk: Series
+    dried_w: Series
+    wetted_w: Series
     too_warm_h: Series
     too_cold_h: Series
     closure: Series
@@ -60,18 +74,24 @@ def balance(arrays: Arrays) -> Demand:
     EurythmError
         ``not-finite`` where the result is not a number: some input is beyond what the method can carry.
     """
-    air, operative, heating, cooling, residual, sweeps = run_year(*arrays.named.values())
-    if not (np.isfinite(air).all() and np.isfinite(heating).all() and np.isfinite(cooling).all()):
-        raise _not_finite(arrays.zone_ids[int(np.argmax(~np.isfinite(air).all(axis=1)))])
-    return Demand(air, operative, heating, cooling, residual, int(sweeps))
+    answer = run_lanes([arrays], 1, keep=True)
+    kept = dict(zip(kernel.KEPT, answer.kept, strict=True))
+    sound = np.isfinite(answer.kept).all(axis=(0, 2))
+    if not sound.all():
+        raise _not_finite(arrays.zone_ids[int(np.argmax(~sound))])
+    return Demand(**kept, building=answer.building[:, :, 0], closure=answer.closure(), sweeps=answer.sweeps)
 
 
 def course_of(arrays: Arrays, demand: Demand, too_warm_c: float, too_cold_c: float) -> Course:
     """Sum a demand by zones up to the building's."""
     occupied = np.stack([z.occupied for z in arrays.zones])
+    heating, cooling, supply, dried, wetted = demand.building
     return Course(
-        heating_w=demand.heating_w.sum(axis=0),
-        cooling_w=demand.cooling_w.sum(axis=0),
+        heating_w=heating,
+        cooling_w=cooling,
+        supply_wk=supply,
+        dried_w=dried,
+        wetted_w=wetted,
         too_warm_h=(occupied & (demand.operative_c > too_warm_c)).sum(axis=1).astype(float),
         too_cold_h=(occupied & (demand.operative_c < too_cold_c)).sum(axis=1).astype(float),
         closure=demand.closure,

@@ -28,6 +28,9 @@ class Demands:
     leak_m3_s : infiltration, or fixed air changes
     heat_c, cool_c : setpoints, °C; out of reach where a zone is not conditioned
     bypass_c : room temperature above which heat recovery is bypassed, °C
+    open_c : room temperature above which windows open, °C
+    moisture_kg_s : given off by people
+    occupied : 1 while someone is there
     """
 
     gains: dict[str, Series]
@@ -38,6 +41,9 @@ class Demands:
     heat_c: Series
     cool_c: Series
     bypass_c: Series
+    open_c: Series
+    moisture_kg_s: Series
+    occupied: Series
 
 
 def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Series) -> Demands:
@@ -59,4 +65,7 @@ def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Ser
         heat_c=heat,
         cool_c=cool,
         bypass_c=(np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2,
+        open_c=np.stack([z.open_c for z in zones]),
+        moisture_kg_s=np.stack([z.moisture_g_h for z in zones]) * floor_area[:, None] / 3.6e6,
+        occupied=np.stack([z.occupied for z in zones]).astype(float),
     )

@@ -1,16 +1,21 @@
-"""The compiled heat balance of one case: all zones, a year, hour by hour.
+"""The compiled heat balance: all zones of a case, a year, step by step, for one case or for many side by side.
 
-Plain functions on flat arrays; one signature, compiled and cached at set-up. `thermal.prepare` makes the arrays and says
-what each holds. The method stands in docs/method.md.
+One source, compiled for several numbers of *lanes*: one lane is a case alone, which keeps what happened by the hour; with
+more lanes the cases stand side by side as innermost axis, so that the compiler makes vector code, and nothing is kept but
+what a table of cases needs. All cases of a batch have the same elements and zones and differ in areas, views, layers, radiation, gains and
+setpoints; elements whose layers are alike in all of them read one set of coefficients.
 
-Each element is a chain of nodes from its outer to its inner surface, implicit in time; chains stand side by side in
-arrays of shape (nodes, elements), longest first, so that they are swept together. Its matrix holds a constant
+Each element is a chain of nodes from its outer to its inner surface, implicit in time. Its matrix holds a constant
 reference film at both ends and is factored once; a step is one sweep, after which the two surface temperatures follow from
-the real films of the hour in closed form:
+the real films of the hour in closed form (`elements.two_port`):
 
     T1 = r1 + G11 q1 + G12 q2,   T2 = r2 + G21 q1 + G22 q2,   q = E - (h - h_ref) T
 
 with E the film-weighted surroundings plus absorbed radiation. Zones are a star: one air and one radiant node.
+
+Every array is flat: field ``f`` of thing ``i`` in lane ``k`` stands at ``(i * FIELDS + f) * L + k``. Inner loops run over
+the lanes, read few arrays and carry what a recurrence needs in a row of its own, since the compiler makes vector
+code of nothing else. `thermal.layout` makes the arrays. The method stands in docs/method.md.
 """
 
 from __future__ import annotations
@@ -18,388 +23,564 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-OUTDOORS, GROUND, ZONE, ADIABATIC = 0, 1, 2, 3
-UPRIGHT, LOOKS_UP, LOOKS_DOWN = 0, 1, 2
-BAND_K = 0.5
+from eurythm.thermal.elements import (
+    AIR_HEAT,
+    BAND_K,
+    EVAPORATION,
+    FILM_REF,
+    SIGMA,
+    driven,
+    enlarged,
+    exchanged,
+    film,
+    let_in,
+    load_of,
+    recovered,
+    saturated,
+    shut_by,
+    two_port,
+)  # fmt: skip
+
+LANES = (1, 8, 32)
+PER_BAND = 1.0 / BAND_K
 TOLERANCE_K = 1e-5
 MOST_SWEEPS = 400
-RADIANT_H = 4.0 * 5.670374e-8 * 293.15**3
+FEW_SWEEPS = 50
+"""After so many sweeps the zones that still move are solved together, since some hang on each other more than on outside."""
+U = np.uint64
 
-F1, F2, I1 = "float64[::1]", "float64[:,::1]", "uint64[::1]"
+# chain coefficients of a node: x = f T - low x_before; x -= up x_after; T = x + out q_out + in q_in
+NODE = U(5)
+BLOCK = U(8)
+"""Hours of radiation that are brought in at once: one line of memory of each lane and row."""
+# what an element has in all lanes alike
+HR, HR_OUT, LOW, SPAN, SIGN, LOW_OUT, SPAN_OUT, SIGN_OUT, WIND, STILL, EMISSIVITY = (U(i) for i in range(11))
+SHARED = U(11)
+# what it has in each lane: given, then state
+(
+    AREA, VIEW, GROUND_H, FIXED_H, FIXED_E, SHARE_IN, SHARE_OUT, G11, G12, G21, G22, SURF_IN, SURF_OUT, HC_IN, HC_OUT, H1, E_OUT, S_IN,
+    B_IN, C_IN, B_OUT, C_OUT, KNOWN_IN, KNOWN_OUT,
+) = (U(i) for i in range(24))  # fmt: skip
+FIELDS = U(24)
+# zones in each lane: given, then this hour's, then state and sums
+(
+    CAPACITY, BRIDGE, RECOVERY, ECONOMY, LEAK_WIND, LEAK_STACK, OPEN_STILL, OPEN_WIND, OPEN_STACK, MIXED, HEAT_MOST, COOL_MOST, BY_AIR,
+    VAPOUR_MASS, DRIEST, WETTEST, WARM_C, COLD_C,
+    CONVECTIVE, RADIANT, FRESH, HEAT, COOL, BYPASS, OCCUPIED, LEAK, OPEN_C, MOISTURE,
+    SUN, WARMED, SHONE, FLOW, LEAKED, SUPPLY, POTENTIAL, MOST_OPEN, OPENED, M_RR, M_RA, M_AA, R_0, A_0, PER_RR, SLOPE, STIFF, PER_STIFF,
+    PER_CONTROL, CLOSED_C, HIGH_C,
+    AIR, STAR, SHUT, VAPOUR, LOAD, OPERATIVE, WARM_H, COLD_H, BALANCE, THROUGHPUT, STORED,
+) = (U(i) for i in range(60))  # fmt: skip
+ZONE_FIELDS = U(60)
+ASKED = U(10)
+"""Hourly series of use by zone, from `CONVECTIVE` on."""
+# what the building does by the hour, W, and W/K for the supply of outdoor air
+HEATING, COOLING, SUPPLIED, DRIED, WETTED = (U(i) for i in range(5))
+BUILDING = U(5)
+KEPT = ("air_c", "operative_c", "heating_w", "cooling_w", "leak_wk", "supply_wk", "open_wk", "vapour_kg_kg")
+"""What one lane alone keeps of each zone by the hour."""
+
+F1, F2, F3, I1, B1 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]"
 SIGNATURE = (
-    f"Tuple(({F2},{F2},{F2},{F2},{F1},int64))("
-    f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{F1},{F1},{F1},{F1},"  # element shape
-    f"{F2},{F2},{F2},{F2},{F2},{F2},"  # factored chains, node by element
-    f"{F1},{F1},{F1},{F1},{F1},{I1},"  # element surfaces
-    f"{F1},{F1},{F1},{F1},{F2},{F2},{F1},"  # weather
-    f"{F1},{F2},{F2},{F1},{F2},float64,{F2},{F2},{F2},{F2},{F2},{F2},"  # zones
-    "boolean,int64,int64)"
+    f"Tuple(({F1},int64))("
+    f"{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients, temperatures, shared, elements, zones, capacity
+    f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, rows, offset, zone_in, zone_out, zonal, sun_row
+    f"{I1},{I1},{F1},"  # air paths
+    f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F2},"  # weather, shape
+    f"{F3},{F3},{I1},{F3},"  # lit, asked, which, kept
+    "float64,boolean,boolean,int64,int64)"
 )
 
 
-@njit(inline="always")
-def convection(side, surface_c, air_c):
-    """Inside convective coefficient, W/m2K: 5.0 for heat rising, 2.5 level, 0.7 for heat sinking (ISO 13789, annex C).
+@njit(error_model="numpy", nogil=True)
+def solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_other, through_path, t_out):  # type: ignore[no-untyped-def]
+    """Solve air and star of all zones of one lane in one dense system, every plant and window doing what it does now.
 
-    The direction comes from the last step, through a ramp half a kelvin wide.
+    Zones that are held, or whose windows stand ajar, are prescribed; the sweeps that follow find whether that still holds.
     """
-    if side == UPRIGHT:
-        return 2.5
-    warm = (surface_c - air_c) / BAND_K + 0.5
-    warm = min(max(warm, 0.0), 1.0)
-    if side == LOOKS_DOWN:
-        warm = 1.0 - warm
-    return 0.7 + 4.3 * warm
-
-
-@njit(SIGNATURE, cache=True, nogil=True, error_model="numpy", boundscheck=False)
-def run_year(
-    last,
-    active,
-    kind,
-    zone_in,
-    zone_out,
-    side_in,
-    side_out,
-    area,
-    film_ref,
-    emissivity,
-    sky_view,
-    capacity,
-    lower,
-    pivot,
-    upper,
-    to_outer,
-    to_inner,
-    ground_h,
-    share_in,
-    share_out,
-    standard_in,
-    standard_out,
-    sun_row,
-    outdoor_c,
-    wind_h,
-    sky_h,
-    sky_c,
-    shape,
-    sun_outside,
-    ground_c,
-    air_capacity,
-    leak,
-    fresh,
-    recovery,
-    solar,
-    short,
-    convective,
-    radiant,
-    heat_c,
-    cool_c,
-    bypass_c,
-    start_c,
-    standard,
-    substeps,
-    run_in_h,
-):
-    """Run the year after a run-in over its last hours; see `thermal.prepare.Arrays` for what each argument is.
-
-    Returns
-    -------
-    air, operative : (Z, 8760) °C, means of the hour
-    heating, cooling : (Z, 8760) W, means of the hour, both positive
-    residual : (Z,) relative energy-balance error of each zone with its elements over the year
-    sweeps : most sweeps that any step needed
-    """
-    # unsigned counters: the compiler then neither checks for negative indices nor gives up on vector code
-    elements, zones, rows, one = np.uint64(len(last)), np.uint64(len(air_capacity)), np.uint64(len(capacity)), np.uint64(1)
-    wide = elements
-    hours = 8760
-    dt = 3600.0 / substeps
-    air_out = np.zeros((len(air_capacity), hours))
-    operative_out = np.zeros((len(air_capacity), hours))
-    heating_out = np.zeros((len(air_capacity), hours))
-    cooling_out = np.zeros((len(air_capacity), hours))
-
-    temp = start_c.copy()
-    base = np.zeros((len(capacity) + 1, len(last)))
-    inertia = capacity / dt
-    # the same arrays flat
-    base_f, temp_f, inertia_f = base.ravel(), temp.ravel(), inertia.ravel()
-    lower_f, upper_f, pivot_f = lower.ravel(), upper.ravel(), pivot.ravel()
-    to_outer_f, to_inner_f = to_outer.ravel(), to_inner.ravel()
-    surface_in = np.empty(len(last))
-    surface_out = np.empty(len(last))
-    g11, g12, g21, g22 = np.empty(len(last)), np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
-    for e in range(elements):
-        surface_out[e] = temp[0, e]
-        surface_in[e] = temp[last[e], e]
-        g11[e] = to_outer[0, e]
-        g21[e] = to_outer[last[e], e]
-        g12[e] = to_inner[0, e]
-        g22[e] = to_inner[last[e], e]
-    air = np.full(len(air_capacity), 20.0)
-    star = np.full(len(air_capacity), 20.0)
-
-    # per element and step: T_in = a_in + b_in E_in + c_in E_out and T_out = a_out + b_out E_out + c_out E_in
-    a_in, b_in, c_in = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
-    a_out, b_out, c_out = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
-    hc_in, hc_out = np.empty(len(last)), np.zeros(len(last))
-    hr = np.empty(len(last))
-    s_in, e_out, h1, h2 = np.empty(len(last)), np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
-    r_in, known_in, known_out = np.empty(len(last)), np.empty(len(last)), np.empty(len(last))
-    env_in, env_out = np.empty(len(last)), np.empty(len(last))
-    flux_out, flux_in = np.empty(len(last)), np.empty(len(last))
-    entered, passed, lit_in, lit_out = np.zeros(len(last)), np.zeros(len(last)), np.zeros(len(last)), np.zeros(len(last))
-    m_rr, m_ra, m_aa, r_0, a_0 = (
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-    )
-    per_rr, slope, stiff, per_stiff = (
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-    )
-    load = np.zeros(len(air_capacity))
-    flow_h, lit, warmed, shone = (
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-        np.empty(len(air_capacity)),
-    )
-    balance, throughput, stored = np.zeros(len(air_capacity)), np.zeros(len(air_capacity)), np.zeros(len(air_capacity))
-    most = 0
-    for e in range(elements):
-        hr[e] = emissivity[e] * RADIANT_H
-    # which element sides couple a zone to another: number at[z] to at[z + 1] - 1; `within` for an inner side
-    at = np.zeros(len(air_capacity) + 1, np.uint64)
-    for e in range(elements):
-        if kind[e] == ZONE:
-            at[zone_in[e] + one] += one
-            at[zone_out[e] + one] += one
+    zones = U(len(at) - 1)
+    matrix, right = np.zeros((2 * int(zones), 2 * int(zones))), np.zeros(2 * int(zones))
     for z in range(zones):
-        at[z + one] += at[z]
-    fill = at.copy()
-    sides = np.empty(at[zones], np.uint64)
-    within = np.empty(at[zones], np.bool_)
-    for e in range(elements):
-        if kind[e] == ZONE:
-            sides[fill[zone_in[e]]] = e
-            within[fill[zone_in[e]]] = True
-            fill[zone_in[e]] += one
-            sides[fill[zone_out[e]]] = e
-            within[fill[zone_out[e]]] = False
-            fill[zone_out[e]] += one
+        a, star = z * ZONE_FIELDS * L + k, zones + z
+        load, opened, by_air = q[a + LOAD * L], q[a + OPENED * L], q[a + BY_AIR * L]
+        matrix[star, star], matrix[star, z], right[star] = q[a + M_RR * L], -q[a + M_RA * L], q[a + R_0 * L]
+        ajar = load == 0.0 and opened > 0.0 and opened < q[a + MOST_OPEN * L]
+        held = ajar or (load > 0.0 and load < q[a + HEAT_MOST * L]) or (load < 0.0 and -load < q[a + COOL_MOST * L])
+        if held:
+            matrix[z, z], matrix[z, star] = by_air, 1.0 - by_air
+            right[z] = q[a + OPEN_C * L] if ajar else q[a + HEAT * L] if load > 0.0 else q[a + COOL * L]
+        else:
+            matrix[z, z], matrix[z, star] = q[a + M_AA * L] + opened, -q[a + M_RA * L]
+            right[z] = q[a + A_0 * L] + opened * t_out + load
+        for j in range(at[z], at[z + U(1)]):
+            other, s = side_other[j], j * U(4) * L + k
+            for row, by in ((star, coupling[s + U(2) * L]), (z, 0.0 if held else coupling[s + U(3) * L])):
+                matrix[row, other] -= by * coupling[s]
+                matrix[row, zones + other] -= by * coupling[s + L]
+        if not held:
+            for j in range(path_at[z], path_at[z + U(1)]):
+                matrix[z, end_other[j]] -= through_path[end_path[j] * L + k]
+    found = np.linalg.solve(matrix, right)
+    for z in range(zones):
+        a = z * ZONE_FIELDS * L + k
+        q[a + AIR * L], q[a + STAR * L] = found[z], found[zones + z]
 
-    for step in range(-run_in_h * substeps, hours * substeps):
-        count = step // substeps
-        hour = np.uint64(count if count >= 0 else count + hours)
-        before = np.uint64((count + hours - 1) % hours)
-        part = (step % substeps + 1.0) / substeps
-        t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
-        t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
-        air_h = 4.0 * 5.670374e-8 * (t_out + 273.15) ** 3
-        bright = shape[hour, step % substeps]
-        counted = step >= 0
-        if step == 0:
+
+def make(lanes: int):  # type: ignore[no-untyped-def]
+    """Compile the kernel for a number of lanes, which the compiler then knows."""
+    L = U(lanes)
+
+    @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
+    def run(
+        coefficients, x, shared, p, q, capacity, own, chain_at, rows_of, offset, zone_in, zone_out, zonal, sun_row,
+        path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, kept,
+        short, opens, moist, substeps, run_in_h,
+    ):  # fmt: skip
+        """Run the year after a run-in over its last hours; states and sums are left in `p` and `q`.
+
+        Returns
+        -------
+        building : (BUILDING * 8760 * L) what the building does by the hour
+        most : most sweeps over the zones that any step needed
+        """
+        one = U(1)
+        elements, zones, joined = U(len(rows_of)), U(len(q)) // (ZONE_FIELDS * L), U(len(path_a))
+        hours = 8760
+        dt = 3600.0 / substeps
+        share = 1.0 / substeps
+        building = np.zeros(int(BUILDING) * hours * lanes)
+        field = U(hours) * L
+        keeps = kept.shape[1] > 0
+        lit_rows = U(lit.shape[1])
+        sun_rows = lit_rows - zones - one
+        sun = np.empty(lit.shape[1] * lanes)
+        block = np.empty(int(BLOCK) * lit.shape[1] * lanes)
+        row_in, row_out, enters, moved_by = np.empty(lanes), np.empty(lanes), np.empty(lanes), np.empty(lanes)
+        # element sides that couple a zone to another: number at[z] to at[z + 1] - 1; ends of air paths likewise
+        at = np.zeros(len(q) // (int(ZONE_FIELDS) * lanes) + 1, np.uint64)
+        path_at = np.zeros(len(at), np.uint64)
+        for j in range(len(zonal)):
+            at[zone_in[zonal[j]] + one] += one
+            at[zone_out[zonal[j]] + one] += one
+        for j in range(joined):
+            path_at[path_a[j] + one] += one
+            path_at[path_b[j] + one] += one
+        for z in range(zones):
+            at[z + one] += at[z]
+            path_at[z + one] += path_at[z]
+        fill, path_fill = at.copy(), path_at.copy()
+        side_element = np.empty(2 * len(zonal), np.uint64)
+        side_other = np.empty(2 * len(zonal), np.uint64)
+        side_within = np.empty(2 * len(zonal), np.bool_)
+        for j in range(len(zonal)):
+            e = zonal[j]
+            for within in (True, False):
+                mine, other = (zone_in[e], zone_out[e]) if within else (zone_out[e], zone_in[e])
+                side_element[fill[mine]] = e
+                side_other[fill[mine]] = other
+                side_within[fill[mine]] = within
+                fill[mine] += one
+        sides = U(len(side_element))
+        end_path, end_other = np.empty(2 * len(path_a), np.uint64), np.empty(2 * len(path_a), np.uint64)
+        for j in range(joined):
+            for mine, other in ((path_a[j], path_b[j]), (path_b[j], path_a[j])):
+                end_path[path_fill[mine]] = j
+                end_other[path_fill[mine]] = other
+                path_fill[mine] += one
+        coupling = np.empty(2 * len(zonal) * 4 * lanes)  # of each side: by other's air, by other's star, own hr, own hc
+        through_path = np.empty(len(path_a) * lanes)
+        most = 0
+
+        for step in range(-run_in_h * substeps, hours * substeps):
+            count = step // substeps
+            hour = U(count if count >= 0 else count + hours)
+            before = U((count + hours - 1) % hours)
+            part = (step % substeps + 1.0) / substeps
+            t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
+            t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
+            air_h = 4.0 * SIGMA * (t_out + 273.15) ** 3
+            wind_now, sky_now, gusts, damp, pressure = wind_h[hour], sky_h[hour], wind_squared[hour], vapour_out[hour], pressure_pa[hour]
+            counted = step >= 0
+            if step == 0:
+                for e in range(elements):
+                    for i in range(rows_of[e]):
+                        for k in range(L):
+                            held = p[(e * FIELDS + AREA) * L + k] * capacity[(offset[e] + i) * L + k] * x[(offset[e] + i) * L + k]
+                            q[(zone_in[e] * ZONE_FIELDS + STORED) * L + k] -= held
+                for z in range(zones):
+                    for k in range(L):
+                        a = z * ZONE_FIELDS * L + k
+                        q[a + STORED * L] -= q[a + CAPACITY * L] * q[a + AIR * L]
+            if step % substeps == 0:
+                if hour % BLOCK == 0:
+                    for k in range(L):
+                        for r in range(lit_rows):
+                            for h in range(BLOCK):
+                                block[(h * lit_rows + r) * L + k] = lit[k, r, hour + h]
+                start = (hour % BLOCK) * lit_rows * L
+                for i in range(lit_rows * L):
+                    sun[i] = block[start + i]
+                for z in range(zones):
+                    first = z * ZONE_FIELDS * L
+                    for f in range(ASKED):
+                        for k in range(L):
+                            q[first + (CONVECTIVE + f) * L + k] = asked[which[k], hour, f * zones + z]
+            bright = shape[hour, step % substeps]
+            for z in range(zones):
+                first, beam = z * ZONE_FIELDS * L, (sun_rows + z) * L
+                for k in range(L):
+                    a = first + k
+                    through = sun[beam + k] * bright
+                    q[a + SUN * L] = through * short
+                    q[a + WARMED * L] = q[a + CONVECTIVE * L] + 0.5 * (1.0 - short) * through
+                    q[a + SHONE * L] = q[a + RADIANT * L] + 0.5 * (1.0 - short) * through
+
+            for z in range(zones):
+                for k in range(L):
+                    a = z * ZONE_FIELDS * L + k
+                    air = q[a + AIR * L]
+                    leaked = q[a + LEAK * L] + driven(0.0, q[a + LEAK_WIND * L], q[a + LEAK_STACK * L], gusts, abs(air - t_out))
+                    supply = q[a + FRESH * L] * enlarged(q[a + ECONOMY * L], q[a + COOL * L], air, t_out)
+                    flow = leaked + supply * (1.0 - q[a + RECOVERY * L] * recovered(q[a + BYPASS * L], air, t_out)) + q[a + BRIDGE * L]
+                    inertia = q[a + CAPACITY * L] / dt
+                    q[a + LEAKED * L] = leaked
+                    q[a + SUPPLY * L] = supply
+                    q[a + FLOW * L] = flow
+                    q[a + M_RR * L] = 0.0
+                    q[a + M_RA * L] = 0.0
+                    q[a + M_AA * L] = inertia + flow
+                    q[a + R_0 * L] = q[a + SHONE * L]
+                    q[a + A_0 * L] = inertia * air + flow * t_out + q[a + WARMED * L]
+            if opens:
+                for z in range(zones):
+                    for k in range(L):
+                        a = z * ZONE_FIELDS * L + k
+                        apart = q[a + AIR * L] - t_out
+                        widest = driven(q[a + OPEN_STILL * L], q[a + OPEN_WIND * L], q[a + OPEN_STACK * L], gusts, abs(apart))
+                        widest *= min(max(apart, 0.0), 1.0)
+                        q[a + POTENTIAL * L] = widest
+                        q[a + MOST_OPEN * L] = widest * (1.0 - q[a + SHUT * L] * (1.0 - q[a + MIXED * L]))
+            for j in range(joined):
+                mine, other, s = path_a[j] * ZONE_FIELDS * L, path_b[j] * ZONE_FIELDS * L, j * U(2) * L
+                for k in range(L):
+                    through = exchanged(paths[s + k], paths[s + L + k], abs(q[mine + AIR * L + k] - q[other + AIR * L + k]))
+                    through_path[j * L + k] = through
+                    q[mine + M_AA * L + k] += through
+                    q[other + M_AA * L + k] += through
+
             for e in range(elements):
-                for i in range(last[e] + one):
-                    stored[zone_in[e]] -= area[e] * capacity[i, e] * temp[i, e]
-            for z in range(zones):
-                stored[z] -= air_capacity[z] * air[z]
-
-        for z in range(zones):
-            # heat recovery helps while the room is below the middle of its setpoints, cools back while it is hotter out
-            need = min(max(bypass_c[z, hour] + 0.5 - air[z], 0.0), 1.0)
-            if t_out > air[z]:
-                need = 1.0 - need
-            flow_h[z] = leak[z, hour] + fresh[z, hour] * (1.0 - recovery[z] * need)
-            m_rr[z] = 0.0
-            m_ra[z] = 0.0
-            m_aa[z] = air_capacity[z] / dt + flow_h[z]
-            # sun through glass: most of it as light, the rest as heat of the inner pane, half to the air
-            through = solar[z, hour] * bright
-            lit[z] = short * through
-            warmed[z] = convective[z, hour] + 0.5 * (1.0 - short) * through
-            shone[z] = radiant[z, hour] + 0.5 * (1.0 - short) * through
-            r_0[z] = shone[z]
-            a_0[z] = air_capacity[z] / dt * air[z] + flow_h[z] * t_out + warmed[z]
-
-        # forward and back substitution of all chains side by side, the reference films in the matrix
-        for k in range(wide):
-            base_f[k] = inertia_f[k] * temp_f[k]
-        for i in range(one, rows):
-            k = i * wide
-            for e in range(active[i]):
-                base_f[k + e] = inertia_f[k + e] * temp_f[k + e] - lower_f[k + e] * base_f[k + e - wide]
-        for j in range(rows):
-            i = rows - one - j
-            k = i * wide
-            for e in range(active[i]):
-                base_f[k + e] = (base_f[k + e] - upper_f[k + e] * base_f[k + e + wide]) * pivot_f[k + e]
-
-        # films and surroundings of each side
-        for e in range(elements):
-            z = zone_in[e]
-            r_in[e] = base[last[e], e]
-            s_in[e] = share_in[e] * lit[z]
-            if standard:
-                hc_in[e] = standard_in[e]
-            else:
-                hc_in[e] = convection(side_in[e], surface_in[e], air[z])
-            if kind[e] == OUTDOORS:
-                if standard:
-                    h1[e] = 25.0
-                    e_out[e] = 25.0 * t_out + bright * sun_outside[sun_row[e], hour]
+                n, i = chain_at[e], offset[e] * L
+                if own[e]:
+                    for k in range(L):
+                        new = coefficients[n + k] * x[i + k]
+                        x[i + k] = new
+                        row_in[k] = new
+                    for _ in range(one, rows_of[e]):
+                        n += NODE * L
+                        i += L
+                        for k in range(L):
+                            new = coefficients[n + k] * x[i + k] - coefficients[n + L + k] * row_in[k]
+                            x[i + k] = new
+                            row_in[k] = new
+                    inner = i
+                    for _ in range(one, rows_of[e]):
+                        n -= NODE * L
+                        i -= L
+                        for k in range(L):
+                            new = x[i + k] - coefficients[n + U(2) * L + k] * row_in[k]
+                            x[i + k] = new
+                            row_in[k] = new
                 else:
-                    to_sky = emissivity[e] * sky_view[e] * sky_h[hour]
-                    to_air = emissivity[e] * (1.0 - sky_view[e]) * air_h
-                    h1[e] = wind_h[hour] + to_sky + to_air
-                    e_out[e] = (wind_h[hour] + to_air) * t_out + to_sky * t_sky + bright * sun_outside[sun_row[e], hour]
-            elif kind[e] == ZONE:
-                zo = zone_out[e]
-                if standard:
-                    hc_out[e] = standard_out[e]
-                else:
-                    hc_out[e] = convection(side_out[e], surface_out[e], air[zo])
-                h1[e] = hc_out[e] + hr[e]
-                e_out[e] = share_out[e] * lit[zo]
-            elif kind[e] == GROUND:
-                h1[e] = ground_h[e]
-                e_out[e] = ground_h[e] * ground_c[hour]
-            else:
-                h1[e] = 0.0
-                e_out[e] = 0.0
-
-        for e in range(elements):
-            r_out = base_f[e]
-            h2[e] = hc_in[e] + hr[e]
-            x1, x2 = h1[e] - film_ref[e], h2[e] - film_ref[e]
-            d11, d22 = 1.0 + g11[e] * x1, 1.0 + g22[e] * x2
-            det = 1.0 / (d11 * d22 - g12[e] * g21[e] * x1 * x2)
-            a_in[e] = (d11 * r_in[e] - g21[e] * x1 * r_out) * det
-            b_in[e] = (d11 * g22[e] - g21[e] * x1 * g12[e]) * det
-            c_in[e] = (d11 * g21[e] - g21[e] * x1 * g11[e]) * det
-            a_out[e] = (d22 * r_out - g12[e] * x2 * r_in[e]) * det
-            b_out[e] = (d22 * g11[e] - g12[e] * x2 * g21[e]) * det
-            c_out[e] = (d22 * g12[e] - g12[e] * x2 * g22[e]) * det
-            known_in[e] = a_in[e] + b_in[e] * s_in[e] + c_in[e] * e_out[e]
-            known_out[e] = a_out[e] + b_out[e] * e_out[e] + c_out[e] * s_in[e]
-
-        for e in range(elements):
-            z = zone_in[e]
-            ah, ar = area[e] * hc_in[e], area[e] * hr[e]
-            m_rr[z] += ar * (1.0 - b_in[e] * hr[e])
-            m_ra[z] += ar * b_in[e] * hc_in[e]
-            m_aa[z] += ah * (1.0 - b_in[e] * hc_in[e])
-            r_0[z] += ar * known_in[e]
-            a_0[z] += ah * known_in[e]
-            if kind[e] == ZONE:
-                zo = zone_out[e]
-                bh = area[e] * hc_out[e]
-                m_rr[zo] += ar * (1.0 - b_out[e] * hr[e])
-                m_ra[zo] += ar * b_out[e] * hc_out[e]
-                m_aa[zo] += bh * (1.0 - b_out[e] * hc_out[e])
-                r_0[zo] += ar * known_out[e]
-                a_0[zo] += bh * known_out[e]
-
-        for z in range(zones):
-            per_rr[z] = 1.0 / m_rr[z]
-            slope[z] = m_ra[z] * per_rr[z]
-            stiff[z] = m_aa[z] - m_ra[z] * slope[z]
-            per_stiff[z] = 1.0 / stiff[z]
-
-        # sweeps over the zones, each clamped to its setpoints, until nothing moves
-        sweep = 0
-        moved = 1.0
-        while moved > TOLERANCE_K and sweep < MOST_SWEEPS:
-            sweep += 1
-            moved = 0.0
+                    factor = coefficients[n]
+                    for k in range(L):
+                        new = factor * x[i + k]
+                        x[i + k] = new
+                        row_in[k] = new
+                    for _ in range(one, rows_of[e]):
+                        n += NODE
+                        i += L
+                        factor, low = coefficients[n], coefficients[n + one]
+                        for k in range(L):
+                            new = factor * x[i + k] - low * row_in[k]
+                            x[i + k] = new
+                            row_in[k] = new
+                    inner = i
+                    for _ in range(one, rows_of[e]):
+                        n -= NODE
+                        i -= L
+                        up = coefficients[n + U(2)]
+                        for k in range(L):
+                            new = x[i + k] - up * row_in[k]
+                            x[i + k] = new
+                            row_in[k] = new
+                c, first = e * SHARED, e * FIELDS * L
+                mine, other, lit_at, ground_at = (
+                    zone_in[e] * ZONE_FIELDS * L,
+                    zone_out[e] * ZONE_FIELDS * L,
+                    sun_row[e] * L,
+                    (lit_rows - one) * L,
+                )
+                hr, hr_out, emissivity = shared[c + HR], shared[c + HR_OUT], shared[c + EMISSIVITY]
+                low_in, span_in, sign_in = shared[c + LOW], shared[c + SPAN], shared[c + SIGN]
+                low_out, span_out, sign_out = shared[c + LOW_OUT], shared[c + SPAN_OUT], shared[c + SIGN_OUT]
+                wind = shared[c + WIND] * wind_now + shared[c + STILL]
+                for k in range(L):
+                    b, a, o = first + k, mine + k, other + k
+                    hc_in = film(low_in, span_in, sign_in, p[b + SURF_IN * L], q[a + AIR * L])
+                    hc_out = film(low_out, span_out, sign_out, p[b + SURF_OUT * L], q[o + AIR * L])
+                    p[b + HC_IN * L] = hc_in
+                    p[b + HC_OUT * L] = hc_out
+                    view = p[b + VIEW * L]
+                    to_air = wind + (emissivity - view) * air_h
+                    to_sky = view * sky_now
+                    to_ground = p[b + GROUND_H * L]
+                    h1 = to_air + to_sky + to_ground + p[b + FIXED_H * L] + hc_out + hr_out
+                    e_out = (
+                        to_air * t_out
+                        + to_sky * t_sky
+                        + to_ground * sun[ground_at + k]
+                        + p[b + FIXED_E * L]
+                        + bright * sun[lit_at + k]
+                        + p[b + SHARE_OUT * L] * q[o + SUN * L]
+                    )
+                    s_in = p[b + SHARE_IN * L] * q[a + SUN * L]
+                    p[b + H1 * L] = h1
+                    p[b + E_OUT * L] = e_out
+                    p[b + S_IN * L] = s_in
+                    g11, g12, g21, g22 = p[b + G11 * L], p[b + G12 * L], p[b + G21 * L], p[b + G22 * L]
+                    a_in, b_in, c_in, a_out, b_out, c_out = two_port(
+                        g11, g12, g21, g22, h1 - FILM_REF, hc_in + hr - FILM_REF, x[i + k], x[inner + k]
+                    )
+                    p[b + B_IN * L] = b_in
+                    p[b + C_IN * L] = c_in
+                    p[b + B_OUT * L] = b_out
+                    p[b + C_OUT * L] = c_out
+                    p[b + KNOWN_IN * L] = a_in + b_in * s_in + c_in * e_out
+                    p[b + KNOWN_OUT * L] = a_out + b_out * e_out + c_out * s_in
+                for k in range(L):
+                    b, a = first + k, mine + k
+                    hc, slope, known = p[b + HC_IN * L], p[b + B_IN * L], p[b + KNOWN_IN * L]
+                    by_air, by_star = p[b] * hc, p[b] * hr
+                    q[a + M_RR * L] += by_star * (1.0 - slope * hr)
+                    q[a + M_RA * L] += by_star * slope * hc
+                    q[a + M_AA * L] += by_air * (1.0 - slope * hc)
+                    q[a + R_0 * L] += by_star * known
+                    q[a + A_0 * L] += by_air * known
+                if hr_out > 0.0:  # only elements between zones have a radiant film outside
+                    for k in range(L):
+                        b, a = first + k, other + k
+                        hc, slope, known = p[b + HC_OUT * L], p[b + B_OUT * L], p[b + KNOWN_OUT * L]
+                        by_air, by_star = p[b] * hc, p[b] * hr
+                        q[a + M_RR * L] += by_star * (1.0 - slope * hr)
+                        q[a + M_RA * L] += by_star * slope * hc
+                        q[a + M_AA * L] += by_air * (1.0 - slope * hc)
+                        q[a + R_0 * L] += by_star * known
+                        q[a + A_0 * L] += by_air * known
+            for j in range(sides):
+                e = side_element[j]
+                first, s, hr = e * FIELDS * L, j * U(4) * L, shared[e * SHARED + HR]
+                far, near, cross_by = (HC_OUT, HC_IN, C_IN) if side_within[j] else (HC_IN, HC_OUT, C_OUT)
+                for k in range(L):
+                    b = first + k
+                    through = p[b] * p[b + cross_by * L]
+                    coupling[s + k] = through * p[b + far * L]
+                    coupling[s + L + k] = through * hr
+                    coupling[s + U(2) * L + k] = hr
+                    coupling[s + U(3) * L + k] = p[b + near * L]
             for z in range(zones):
-                more_r, more_a = 0.0, 0.0
-                for k in range(at[z], at[z + one]):
-                    e = sides[k]
-                    if within[k]:
-                        zo = zone_out[e]
-                        add = area[e] * c_in[e] * (hc_out[e] * air[zo] + hr[e] * star[zo])
-                        more_r += hr[e] * add
-                        more_a += hc_in[e] * add
+                for k in range(L):
+                    a = z * ZONE_FIELDS * L + k
+                    per = 1.0 / q[a + M_RR * L]
+                    slope = q[a + M_RA * L] * per
+                    stiff = q[a + M_AA * L] - q[a + M_RA * L] * slope
+                    q[a + PER_RR * L] = per
+                    q[a + SLOPE * L] = slope
+                    q[a + STIFF * L] = stiff
+                    q[a + PER_STIFF * L] = 1.0 / stiff
+                    q[a + PER_CONTROL * L] = 1.0 / (q[a + BY_AIR * L] + (1.0 - q[a + BY_AIR * L]) * slope)
+
+            # sweeps over the zones, each kept between its setpoints, until nothing moves
+            sweep = 0
+            moved = 1.0
+            while moved > TOLERANCE_K and sweep < MOST_SWEEPS:
+                sweep += 1
+                for k in range(L):
+                    moved_by[k] = 0.0
+                for z in range(zones):
+                    first = z * ZONE_FIELDS * L
+                    for k in range(L):
+                        row_in[k] = q[first + R_0 * L + k]
+                        row_out[k] = q[first + A_0 * L + k]
+                    for j in range(at[z], at[z + one]):
+                        other, s = side_other[j] * ZONE_FIELDS * L, j * U(4) * L
+                        for k in range(L):
+                            add = coupling[s + k] * q[other + AIR * L + k] + coupling[s + L + k] * q[other + STAR * L + k]
+                            row_in[k] += coupling[s + U(2) * L + k] * add
+                            row_out[k] += coupling[s + U(3) * L + k] * add
+                    for j in range(path_at[z], path_at[z + one]):
+                        other, s = end_other[j] * ZONE_FIELDS * L, end_path[j] * L
+                        for k in range(L):
+                            row_out[k] += through_path[s + k] * q[other + AIR * L + k]
+                    if opens:
+                        for k in range(L):
+                            a = first + k
+                            base, stiff, outside = row_in[k] * q[a + PER_RR * L], q[a + STIFF * L], 1.0 - q[a + BY_AIR * L]
+                            free = (row_out[k] + q[a + M_RA * L] * base) * q[a + PER_STIFF * L]
+                            open_at = (q[a + OPEN_C * L] - outside * base) * q[a + PER_CONTROL * L]
+                            opened = let_in(free, stiff, open_at, t_out, q[a + MOST_OPEN * L])
+                            q[a + OPENED * L] = opened
+                            q[a + CLOSED_C * L] = free
+                            enters[k] = opened
                     else:
-                        zi = zone_in[e]
-                        add = area[e] * c_out[e] * (hc_in[e] * air[zi] + hr[e] * star[zi])
-                        more_r += hr[e] * add
-                        more_a += hc_out[e] * add
-                # radiant node: m_rr star = r + m_ra air;  air node: m_aa air = a + m_ra star + load
-                offset = (r_0[z] + more_r) * per_rr[z]
-                push = a_0[z] + more_a + m_ra[z] * offset
-                new = push * per_stiff[z]
-                load[z] = 0.0
-                if new < heat_c[z, hour]:
-                    new = heat_c[z, hour]
-                    load[z] = stiff[z] * new - push
-                elif new > cool_c[z, hour]:
-                    new = cool_c[z, hour]
-                    load[z] = stiff[z] * new - push
-                new_star = offset + slope[z] * new
-                moved = max(moved, abs(new - air[z]), abs(new_star - star[z]))
-                air[z] = new
-                star[z] = new_star
-        most = max(most, sweep)
+                        for k in range(L):
+                            enters[k] = 0.0
+                    for k in range(L):
+                        a = first + k
+                        base, outside = row_in[k] * q[a + PER_RR * L], 1.0 - q[a + BY_AIR * L]
+                        stiff, per = q[a + STIFF * L], q[a + PER_STIFF * L]
+                        push = row_out[k] + q[a + M_RA * L] * base
+                        if opens:
+                            stiff += enters[k]
+                            per = 1.0 / stiff
+                            push += enters[k] * t_out
+                        free = push * per
+                        low = (q[a + HEAT * L] - outside * base) * q[a + PER_CONTROL * L]
+                        high = (q[a + COOL * L] - outside * base) * q[a + PER_CONTROL * L]
+                        load = load_of(free, stiff, low, high, q[a + HEAT_MOST * L], q[a + COOL_MOST * L])
+                        new = free + load * per
+                        star = base + q[a + SLOPE * L] * new
+                        q[a + LOAD * L] = load
+                        q[a + HIGH_C * L] = high
+                        moved_by[k] = max(moved_by[k], max(abs(new - q[a + AIR * L]), abs(star - q[a + STAR * L])))
+                        q[a + AIR * L] = new
+                        q[a + STAR * L] = star
+                moved = 0.0
+                for k in range(L):
+                    moved = max(moved, moved_by[k])
+                    if sweep % FEW_SWEEPS == 0 and moved_by[k] > TOLERANCE_K:
+                        solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_other, through_path, t_out)
+            most = max(most, sweep)
 
-        for e in range(elements):
-            z = zone_in[e]
-            env_in[e] = hc_in[e] * air[z] + hr[e] * star[z] + s_in[e]
-            env_out[e] = e_out[e]
-            if kind[e] == ZONE:
-                zo = zone_out[e]
-                env_out[e] += hc_out[e] * air[zo] + hr[e] * star[zo]
-        for e in range(elements):
-            t2 = a_in[e] + b_in[e] * env_in[e] + c_in[e] * env_out[e]
-            t1 = a_out[e] + b_out[e] * env_out[e] + c_out[e] * env_in[e]
-            surface_in[e], surface_out[e] = t2, t1
-            flux_out[e] = env_out[e] - (h1[e] - film_ref[e]) * t1
-            flux_in[e] = env_in[e] - (h2[e] - film_ref[e]) * t2
-        for i in range(rows):
-            k = i * wide
-            for e in range(active[i]):
-                temp_f[k + e] = base_f[k + e] + to_outer_f[k + e] * flux_out[e] + to_inner_f[k + e] * flux_in[e]
-
-        if counted:
             for e in range(elements):
-                enters = env_out[e] - h1[e] * surface_out[e]
-                entered[e] += enters
-                passed[e] += abs(enters)
-                lit_in[e] += s_in[e]
-                lit_out[e] += e_out[e]
-            for z in range(zones):
-                gain = warmed[z] + shone[z]
-                exchanged = flow_h[z] * (t_out - air[z])
-                balance[z] += (gain + exchanged + load[z]) * dt
-                throughput[z] += (abs(gain) + abs(exchanged) + abs(load[z])) * dt
-                share = 1.0 / substeps
-                air_out[z, hour] += air[z] * share
-                operative_out[z, hour] += 0.5 * (air[z] + star[z]) * share
-                if load[z] > 0:
-                    heating_out[z, hour] += load[z] * share
+                first, mine, other = e * FIELDS * L, zone_in[e] * ZONE_FIELDS * L, zone_out[e] * ZONE_FIELDS * L
+                hr, hr_out = shared[e * SHARED + HR], shared[e * SHARED + HR_OUT]
+                for k in range(L):
+                    b, a, o = first + k, mine + k, other + k
+                    v_in = p[b + HC_IN * L] * q[a + AIR * L] + hr * q[a + STAR * L]
+                    v_out = p[b + HC_OUT * L] * q[o + AIR * L] + hr_out * q[o + STAR * L]
+                    t_in = p[b + KNOWN_IN * L] + p[b + B_IN * L] * v_in + p[b + C_IN * L] * v_out
+                    t_outer = p[b + KNOWN_OUT * L] + p[b + B_OUT * L] * v_out + p[b + C_OUT * L] * v_in
+                    around = p[b + E_OUT * L] + v_out
+                    p[b + SURF_IN * L] = t_in
+                    p[b + SURF_OUT * L] = t_outer
+                    row_out[k] = around - (p[b + H1 * L] - FILM_REF) * t_outer
+                    row_in[k] = p[b + S_IN * L] + v_in - (p[b + HC_IN * L] + hr - FILM_REF) * t_in
+                    enters[k] = around - p[b + H1 * L] * t_outer
+                if counted:
+                    for k in range(L):
+                        b, a = first + k, mine + k
+                        q[a + BALANCE * L] += p[b] * dt * (enters[k] + p[b + S_IN * L])
+                        q[a + THROUGHPUT * L] += p[b] * dt * (abs(enters[k]) + p[b + S_IN * L])
+                    if hr_out > 0.0:
+                        for k in range(L):
+                            b, a = first + k, other + k
+                            q[a + BALANCE * L] -= p[b] * dt * (enters[k] - p[b + E_OUT * L])
+                            q[a + THROUGHPUT * L] += p[b] * dt * abs(enters[k])
+                n, i = chain_at[e], offset[e] * L
+                if own[e]:
+                    for _ in range(rows_of[e]):
+                        for k in range(L):
+                            x[i + k] += coefficients[n + U(3) * L + k] * row_out[k] + coefficients[n + U(4) * L + k] * row_in[k]
+                        n += NODE * L
+                        i += L
                 else:
-                    cooling_out[z, hour] -= load[z] * share
+                    for _ in range(rows_of[e]):
+                        by_out, by_in = coefficients[n + U(3)], coefficients[n + U(4)]
+                        for k in range(L):
+                            x[i + k] += by_out * row_out[k] + by_in * row_in[k]
+                        n += NODE
+                        i += L
 
-    # a zone's balance takes in its air and the elements whose inside it is
-    for e in range(elements):
-        z = zone_in[e]
-        for i in range(last[e] + one):
-            stored[z] += area[e] * capacity[i, e] * temp[i, e]
-        balance[z] += area[e] * dt * (entered[e] + lit_in[e])
-        throughput[z] += area[e] * dt * (passed[e] + lit_in[e])
-        if kind[e] == ZONE:
-            # what enters the far side leaves that zone's air and star, but for the sun that fell on it
-            zo = zone_out[e]
-            balance[zo] -= area[e] * dt * (entered[e] - lit_out[e])
-            throughput[zo] += area[e] * dt * passed[e]
-    residual = np.zeros(len(air_capacity))
-    for z in range(zones):
-        stored[z] += air_capacity[z] * air[z]
-        residual[z] = abs(balance[z] - stored[z]) / max(throughput[z], 1.0)
-    return air_out, operative_out, heating_out, cooling_out, residual, most
+            if opens:
+                for z in range(zones):
+                    for k in range(L):
+                        a = z * ZONE_FIELDS * L + k
+                        stiff, widest = q[a + STIFF * L], q[a + POTENTIAL * L]
+                        open_air = (stiff * q[a + CLOSED_C * L] + widest * t_out) / (stiff + widest)
+                        q[a + SHUT * L] = shut_by(open_air, q[a + HIGH_C * L])
+            if moist:
+                for z in range(zones):
+                    for k in range(L):
+                        a = z * ZONE_FIELDS * L + k
+                        fresh = (q[a + LEAKED * L] + q[a + SUPPLY * L] + q[a + OPENED * L]) / AIR_HEAT
+                        kept_mass = q[a + VAPOUR_MASS * L] / dt
+                        full = saturated(q[a + AIR * L], pressure)
+                        free = (kept_mass * q[a + VAPOUR * L] + fresh * damp + q[a + MOISTURE * L]) / (kept_mass + fresh)
+                        present = q[a + OCCUPIED * L] > 0.0
+                        wettest = q[a + WETTEST * L] if present else 1.0
+                        driest = q[a + DRIEST * L] if present else 0.0
+                        new = min(max(free, driest * full), wettest * full)
+                        by_plant = (free - new) * (kept_mass + fresh) * EVAPORATION
+                        q[a + VAPOUR * L] = new
+                        if counted:
+                            dried = max(by_plant, 0.0) if wettest < 1.0 else 0.0  # at saturation it falls out unasked
+                            building[DRIED * field + hour * L + k] += dried * share
+                            building[WETTED * field + hour * L + k] += max(-by_plant, 0.0) * share
+
+            if counted:
+                for j in range(joined):
+                    mine, other = path_a[j] * ZONE_FIELDS * L, path_b[j] * ZONE_FIELDS * L
+                    for k in range(L):
+                        through = through_path[j * L + k] * (q[other + AIR * L + k] - q[mine + AIR * L + k]) * dt
+                        q[mine + BALANCE * L + k] += through
+                        q[other + BALANCE * L + k] -= through
+                        q[mine + THROUGHPUT * L + k] += abs(through)
+                        q[other + THROUGHPUT * L + k] += abs(through)
+                for z in range(zones):
+                    first = z * ZONE_FIELDS * L
+                    for k in range(L):
+                        a = first + k
+                        gain, load, air = q[a + WARMED * L] + q[a + SHONE * L], q[a + LOAD * L], q[a + AIR * L]
+                        through = (q[a + FLOW * L] + q[a + OPENED * L]) * (t_out - air)
+                        q[a + BALANCE * L] += (gain + through + load) * dt
+                        q[a + THROUGHPUT * L] += (abs(gain) + abs(through) + abs(load)) * dt
+                        q[a + OPERATIVE * L] += 0.5 * (air + q[a + STAR * L]) * share
+                    for k in range(L):
+                        load = q[first + LOAD * L + k]
+                        building[HEATING * field + hour * L + k] += max(load, 0.0) * share
+                        building[COOLING * field + hour * L + k] += max(-load, 0.0) * share
+                        building[SUPPLIED * field + hour * L + k] += q[first + SUPPLY * L + k] * share
+                    if keeps:
+                        load = q[first + LOAD * L]
+                        kept[0, z, hour] += q[first + AIR * L] * share
+                        kept[1, z, hour] += 0.5 * (q[first + AIR * L] + q[first + STAR * L]) * share
+                        kept[2, z, hour] += max(load, 0.0) * share
+                        kept[3, z, hour] += max(-load, 0.0) * share
+                        kept[4, z, hour] += q[first + LEAKED * L] * share
+                        kept[5, z, hour] += q[first + SUPPLY * L] * share
+                        kept[6, z, hour] += q[first + OPENED * L] * share
+                        kept[7, z, hour] += q[first + VAPOUR * L] * share
+                    if step % substeps == substeps - 1:
+                        for k in range(L):
+                            a = first + k
+                            operative, present = q[a + OPERATIVE * L], q[a + OCCUPIED * L]
+                            q[a + WARM_H * L] += present if operative > q[a + WARM_C * L] else 0.0
+                            q[a + COLD_H * L] += present if operative < q[a + COLD_C * L] else 0.0
+                            q[a + OPERATIVE * L] = 0.0
+
+        for e in range(elements):
+            for i in range(rows_of[e]):
+                for k in range(L):
+                    held = p[(e * FIELDS + AREA) * L + k] * capacity[(offset[e] + i) * L + k] * x[(offset[e] + i) * L + k]
+                    q[(zone_in[e] * ZONE_FIELDS + STORED) * L + k] += held
+        for z in range(zones):
+            for k in range(L):
+                a = z * ZONE_FIELDS * L + k
+                q[a + STORED * L] += q[a + CAPACITY * L] * q[a + AIR * L]
+        return building, most
+
+    return run
+
+
+RUN = {lanes: make(lanes) for lanes in LANES}
+"""The compiled kernel for each number of lanes."""

@@ -12,22 +12,32 @@ from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, ZoneBrief
 from eurythm.climate.sunpath import substep_shape
-from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear
-from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor
+from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear, Location
+from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor, with_blinds
 from eurythm.fabric.opaque import BuildUp, build_up, slab_nodes
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Element, Glazing
+from eurythm.model.scheme import ORIENTATIONS
 from eurythm.sun.radiation import FaceLight
+from eurythm.thermal.air import air_paths, zone_arrays
 from eurythm.thermal.demands import Demands
-from eurythm.thermal.kernel import ADIABATIC, GROUND, LOOKS_DOWN, LOOKS_UP, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+from eurythm.thermal.elements import (
+    ADIABATIC,
+    AIR_HEAT,
+    FILM_REF,
+    FIXED,
+    GROUND,
+    LOOKS_DOWN,
+    LOOKS_UP,
+    OUTDOORS,
+    RADIANT_H,
+    UPRIGHT,
+    ZONE,
+)
 
 Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
-FILM_REF = 5.0
-AIR_HEAT = 1006.0
-FURNITURE_J_M2K = 10_000.0
-"""Heat capacity of air and furniture per floor area, as in ISO 52016-1 (unverified); zones given outright have air only."""
 SOIL_CONDUCTIVITY = 2.0
 SOIL_CAPACITY = 2.0e6
 SOIL_DEPTH = 0.5
@@ -55,6 +65,8 @@ class ElementSpec:
     standard_out: float
     absorptance: float
     ground_h: float = 0.0
+    fixed_h: float = 0.0
+    fixed_c: float = 0.0
     sun: Series | None = None
     glass: bool = False
     floor_of_in: bool = False
@@ -63,13 +75,19 @@ class ElementSpec:
 
 @dataclass(frozen=True, eq=False)
 class Arrays:
-    """Everything that the heat balance takes, and what results are named by.
+    """Everything that the heat balance takes of one case, and what results are named by.
 
     Attributes
     ----------
     climate : digest of the climate year
     solar : (Z, 8760) sun through glass, as light and as heat, W
-    named : the arguments of `kernel.run_year` by name, in their order
+    element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
+    zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
+    series : by name, (Z, 8760): what use asks, in the units of the kernel
+    sun_outside : (R, 8760) absorbed sun by row, W/m²; the first row is dark
+    weather : by name, (8760,), and `shape` (8760, substeps)
+    heat_per_m3 : heat capacity of air at the site, J/m³K
+    start_c : node temperatures to begin the run-in with, by element
     """
 
     climate: str
@@ -80,7 +98,20 @@ class Arrays:
     air_volume: Series
     solar: Series
     asked: Demands
-    named: dict[str, Any]
+    element: dict[str, Any]
+    zone: dict[str, Series]
+    series: dict[str, Series]
+    sun_outside: Series
+    weather: dict[str, Series]
+    ground_c: Series
+    start_c: tuple[Series, ...]
+    paths: tuple[tuple[int, int, float, float], ...]
+    heat_per_m3: float
+    short: float
+    standard: bool
+    substeps: int
+    run_in_h: int
+    refine: int = 1
 
 
 @lru_cache(maxsize=4096)
@@ -231,6 +262,13 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
                 )
             )
             continue
+        if face.boundary == "fixed":
+            beyond = STANDARD_INSIDE[side_out]
+            specs.append(
+                ElementSpec(kind=FIXED, area=face.area, emissivity=built.emissivity, sky_view=0.0, layers=built.layers,
+                            absorptance=built.solar_absorptance, fixed_h=beyond, fixed_c=face.boundary_c, floor_of_in=floor, **common)
+            )  # fmt: skip
+            continue
         outdoors = face.boundary == "outdoors"
         opaque = face.area - window_area
         lit = light.get(face.id)
@@ -308,17 +346,75 @@ def _at_foot(face: Face, building: Building) -> bool:
     return abs(float(face.origin[2]) - level) < 0.01
 
 
-def _transmitted(brief: Brief, building: Building, light: dict[str, FaceLight], index: dict[str, int]) -> Series:
-    """Sun that enters each zone through glass, as light and as heat of the inner pane, W, (Z, 8760)."""
-    through = np.zeros((len(index), HOURS))
+def _inner_walls(brief: Brief, floor_area: Series) -> list[ElementSpec]:
+    """Walls that stand within zones: both faces of them, each with half of the layers behind it."""
+    ratio = brief.scheme.skin.inner_walls_m2_m2
+    if ratio <= 0:
+        return []
+    built = brief.build_ups["partition"]
+    return [
+        ElementSpec(
+            face="", kind=ADIABATIC, zone_in=z, zone_out=-1, side_in=UPRIGHT, side_out=UPRIGHT, area=2 * ratio * float(area),
+            emissivity=built.emissivity, sky_view=0.0, layers=half_of(built.layers), absorptance=built.solar_absorptance,
+            standard_in=STANDARD_INSIDE[UPRIGHT] - RADIANT_H * built.emissivity, standard_out=25.0,
+        )
+        for z, area in enumerate(floor_area)
+    ]  # fmt: skip
+
+
+def half_of(layers: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
+    """Return the inner half of a construction's layers by heat capacity; massless ones are cut by resistance."""
+    whole = sum(capacity for _, capacity in layers) or sum(resistance for resistance, _ in layers)
+    by = 1 if any(capacity > 0 for _, capacity in layers) else 0
+    left, half = 0.5 * whole, []
+    for layer in reversed(layers):
+        share = min(1.0, left / layer[by]) if layer[by] > 0 else 1.0
+        half.append((layer[0] * share, layer[1] * share))
+        left -= layer[by] * share
+        if left <= 1e-9 * whole:
+            break
+    return tuple(reversed(half))
+
+
+SIDES = (*ORIENTATIONS, "up")
+
+
+def transmitted_by_side(brief: Brief, building: Building, light: dict[str, FaceLight]) -> dict[str, Series]:
+    """Sun that enters each zone through glass by the side that the glass looks to, W: each (Z, 8760)."""
+    through = {side: np.zeros((len(building.zones), HOURS)) for side in SIDES}
+    index = {z.id: i for i, z in enumerate(building.zones)}
     for face in building.faces:
         lit = light.get(face.id)
         if lit is None or not face.windows:
             continue
+        side = face.orientation(brief.place.north_deg) if abs(face.normal[2]) < 0.7 else "up"
         for glazing, area in _glazings(brief, face):
-            factor = angle_factor(lit.cos_incidence, glazing.panes)
-            on_glass = lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes)
-            through[index[face.zone]] += glazing.g_value * (1 - glazing.frame_share) * area * on_glass
+            through[side][index[face.zone]] += _through(brief, glazing, area, lit)
+    return through
+
+
+def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -> Series:
+    """Sun that enters each zone through glass, as light and as heat of the inner pane, W, (Z, 8760)."""
+    through = np.zeros((len(building.zones), HOURS))
+    index = {z.id: i for i, z in enumerate(building.zones)}
+    for face in building.faces:
+        lit = light.get(face.id)
+        if lit is not None and face.windows:
+            for glazing, area in _glazings(brief, face):
+                through[index[face.zone]] += _through(brief, glazing, area, lit)
+    return through
+
+
+def _through(brief: Brief, glazing: Glazing, area: float, lit: FaceLight) -> Series:
+    factor = angle_factor(lit.cos_incidence, glazing.panes)
+    on_glass = lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes)
+    through: Series = glazing.g_value * (1 - glazing.frame_share) * area * on_glass
+    blinds = brief.scheme.skin.blinds
+    if blinds.place != "none":
+        closed = with_blinds(glazing.g_value, glazing.u_value, blinds.place, blinds.transmittance, blinds.reflectance) / glazing.g_value
+        # a ramp of a tenth around the threshold, so that no hour hangs on a rounding error
+        shut = np.clip((lit.beam + lit.diffuse - blinds.closes_w_m2) / (0.1 * blinds.closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
+        through = through * (1.0 - shut * (1.0 - closed))
     return through
 
 
@@ -374,26 +470,20 @@ def prepare(
     """Make the kernel's arrays. `inside` holds internal floor area and air volume by zone."""
     climate = brief.climate
     index = {z.id: i for i, z in enumerate(building.zones)}
+    floor_area = np.array([inside[z.id][0] for z in building.zones])
+    air_volume = np.array([inside[z.id][1] for z in building.zones])
     specs, ground_ratio = _elements(brief, building, light)
-    specs.sort(key=lambda s: -chain_length(s.layers, refine))  # longest chains first, as the kernel wants them
+    specs += _inner_walls(brief, floor_area)
     enclosed = {s.zone_in for s in specs} | {s.zone_out for s in specs}
     for zone in building.zones:
         if index[zone.id] not in enclosed:
             raise EurythmError("zone-without-faces", f"“{zone.name}” has no faces.", f"scheme/zones/{zone.id}")
-    floor_area = np.array([inside[z.id][0] for z in building.zones])
-    air_volume = np.array([inside[z.id][1] for z in building.zones])
-    solar = _transmitted(brief, building, light, index)
-    here = brief.location
+    solar = transmitted(brief, building, light)
     share_in, share_out = _sun_shares(specs, len(index))
     heat_per_m3 = climate.air_density * AIR_HEAT
-    given = np.array([z.given for z in building.zones])
-    air_capacity = air_volume * heat_per_m3 + np.where(given, 0.0, floor_area * FURNITURE_J_M2K)
-    chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
-    lengths = np.array([len(c[0]) for c in chains], dtype=np.uint64)
-    active = np.array([int((lengths > i).sum()) for i in range(int(lengths.max()))], dtype=np.uint64)
     sun_rows, sun_row = _sun_rows(specs)
     course = ground_course(climate, ground_ratio)
-    start = _start(specs, chains, climate, course)
+    chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
 
     def column(name: str) -> Series:
         return np.array([getattr(s, name) for s in specs], dtype=float)
@@ -401,50 +491,66 @@ def prepare(
     def whole(name: str) -> Ints:
         return np.array([max(getattr(s, name), 0) for s in specs], dtype=np.uint64)
 
-    recovery = np.full(len(zones), brief.scheme.plant.ventilation.heat_recovery)
+    element: dict[str, Any] = {name: whole(name) for name in ("kind", "zone_in", "zone_out", "side_in", "side_out")}
+    element |= {name: column(name) for name in ("area", "emissivity", "sky_view", "ground_h", "standard_in", "standard_out")}
+    element |= {"fixed_h": column("fixed_h"), "fixed_e": column("fixed_h") * column("fixed_c")}
+    element |= {"share_in": share_in, "share_out": share_out, "sun_row": sun_row}
+    return Arrays(
+        climate=climate.digest,
+        zone_ids=tuple(z.id for z in building.zones),
+        elements=tuple(specs),
+        zones=zones,
+        floor_area=floor_area,
+        air_volume=air_volume,
+        solar=solar,
+        asked=asked,
+        element=element,
+        zone=zone_arrays(brief, building, zones, floor_area, air_volume),
+        series={
+            "convective": asked.convective,
+            "radiant": asked.radiant,
+            "fresh": asked.fresh_m3_s * heat_per_m3,
+            "heat": asked.heat_c,
+            "cool": asked.cool_c,
+            "bypass": asked.bypass_c,
+            "occupied": asked.occupied,
+            "leak": asked.leak_m3_s * heat_per_m3,
+            "open_c": asked.open_c,
+            "moisture": asked.moisture_kg_s,
+        },
+        sun_outside=sun_rows,
+        weather=weather_of(climate, brief.location, substeps),
+        ground_c=course,
+        start_c=_start(specs, chains, climate, course),
+        paths=air_paths(brief, index, heat_per_m3),
+        heat_per_m3=heat_per_m3,
+        short=1.0 - SECONDARY_SHARE,
+        standard=brief.scheme.method.films == "standard",
+        substeps=substeps,
+        run_in_h=24 * brief.scheme.method.run_in_days,
+        refine=refine,
+    )
+
+
+def weather_of(climate: ClimateYear, here: Location, substeps: int) -> dict[str, Series]:
+    """Return what the balance takes of the weather, by the names that the kernel gives it; kept by year, place and step."""
+    return _weather(climate, here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps)
+
+
+@lru_cache(maxsize=8)
+def _weather(climate: ClimateYear, latitude: float, longitude: float, time_zone: float, substeps: int) -> dict[str, Series]:
     air_k, sky_k = climate.air_c + 273.15, climate.sky_c + 273.15
-    stacked = [_beside([c[k] for c in chains]) for k in range(6)]
-    named: dict[str, Any] = {
-        "last": lengths - np.uint64(1),
-        "active": active,
-        **{name: whole(name) for name in ("kind", "zone_in", "zone_out", "side_in", "side_out")},
-        "area": column("area"),
-        "film_ref": np.full(len(specs), FILM_REF),
-        "emissivity": column("emissivity"),
-        "sky_view": column("sky_view"),
-        **dict(zip(("capacity", "lower", "pivot", "upper", "to_outer", "to_inner"), stacked, strict=True)),
-        "ground_h": column("ground_h"),
-        "share_in": share_in,
-        "share_out": share_out,
-        "standard_in": column("standard_in"),
-        "standard_out": column("standard_out"),
-        "sun_row": sun_row,
+    weather = {
         "outdoor_c": climate.air_c,
         "wind_h": wind_film(climate),
+        "wind_squared": climate["wind_speed_m_s"] ** 2,
         "sky_h": STEFAN_BOLTZMANN * (air_k**2 + sky_k**2) * (air_k + sky_k),
         "sky_c": climate.sky_c,
-        "shape": substep_shape(here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps),
-        "sun_outside": sun_rows,
-        "ground_c": course,
-        "air_capacity": air_capacity,
-        "leak": asked.leak_m3_s * heat_per_m3,
-        "fresh": asked.fresh_m3_s * heat_per_m3,
-        "recovery": recovery,
-        "solar": solar,
-        "short": 1.0 - SECONDARY_SHARE,
-        "convective": asked.convective,
-        "radiant": asked.radiant,
-        "heat_c": asked.heat_c,
-        "cool_c": asked.cool_c,
-        "bypass_c": asked.bypass_c,
-        "start_c": start,
-        "standard": brief.scheme.method.films == "standard",
-        "substeps": substeps,
-        "run_in_h": 24 * brief.scheme.method.run_in_days,
+        "vapour_out": climate.vapour_kg_kg,
+        "pressure_pa": climate["pressure_pa"],
+        "shape": substep_shape(latitude, longitude, time_zone, substeps),
     }
-    named = {name: np.ascontiguousarray(value) if isinstance(value, np.ndarray) else value for name, value in named.items()}
-    ids = tuple(z.id for z in building.zones)
-    return Arrays(climate.digest, ids, tuple(specs), zones, floor_area, air_volume, solar, asked, named)
+    return {name: np.ascontiguousarray(series, dtype=float) for name, series in weather.items()}
 
 
 def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
@@ -460,23 +566,15 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
     return np.stack(rows), np.array(which, dtype=np.uint64)
 
 
-def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> Series:
+def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> tuple[Series, ...]:
     """Node temperatures to begin the run-in with: a straight line over the resistance between outside and 20 °C."""
     december = float(climate.air_c[-31 * 24 :].mean())
     parts = []
     for s, chain in zip(specs, chains, strict=True):
-        outer = {OUTDOORS: december, GROUND: float(course[-1])}.get(s.kind, 20.0)
+        outer = {OUTDOORS: december, GROUND: float(course[-1]), FIXED: s.fixed_c}.get(s.kind, 20.0)
         n = len(chain[0])
         conductance = -chain[3][:-1]
         along = np.concatenate([[0.0], np.cumsum(1 / conductance)])
         films = (0.04 if s.kind == OUTDOORS else 1 / s.ground_h if s.kind == GROUND else 0.13, 0.13)
         parts.append(outer + (20.0 - outer) * (films[0] + along) / (films[0] + along[n - 1] + films[1]))
-    return _beside(parts)
-
-
-def _beside(chains: list[Series]) -> Series:
-    """Stand chains of different length side by side, (nodes, elements), padded with zeros."""
-    out = np.zeros((max(len(c) for c in chains), len(chains)))
-    for e, chain in enumerate(chains):
-        out[: len(chain), e] = chain
-    return out
+    return tuple(parts)

@@ -1,0 +1,89 @@
+"""Zones that share their air: several zones become one, and what stood between them is open."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import shapely
+
+from eurythm.geometry.building import Building, Face, Zone
+from eurythm.model.errors import EurythmError
+from eurythm.model.scheme import MergedZone
+
+
+def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
+    """Return the building with each group of zones as one zone under the group's id.
+
+    Faces between members are gone; a member over an open slab keeps its air but has no floor there. Names that no zone
+    bears are passed over (`lost_members` tells them), and a group that has fewer than two members left is no group.
+
+    Raises
+    ------
+    EurythmError
+        ``zone-merged-twice`` or ``doubled-id``, with the path of the group.
+    """
+    by_id = {z.id: z for z in building.zones}
+    group_of: dict[str, str] = {}
+    groups: list[tuple[MergedZone, list[Zone]]] = []
+    for group in merged:
+        members = [by_id[name] for name in dict.fromkeys(group.zones) if name in by_id]
+        if len(members) < 2:
+            continue
+        if group.id in by_id:
+            raise EurythmError("doubled-id", f"A zone bears the id “{group.id}” already.", f"scheme/merged/{group.id}/id")
+        for zone in members:
+            if zone.id in group_of:
+                raise EurythmError(
+                    "zone-merged-twice", f"“{zone.name}” is in two groups of merged zones.", f"scheme/merged/{group.id}/zones"
+                )
+            group_of[zone.id] = group.id
+        groups.append((group, members))
+    if not groups:
+        return building
+    faces, open_floor = _outer_faces(building.faces, group_of)
+    zones = [z for z in building.zones if z.id not in group_of]
+    zones += [_one(group, members, open_floor) for group, members in groups]
+    return replace(building, zones=tuple(zones), faces=tuple(faces))
+
+
+def lost_members(building: Building, merged: Sequence[MergedZone]) -> list[tuple[str, str]]:
+    """Return (group, zone) for every named member that no longer exists."""
+    known = {z.id for z in building.zones} | {part.id for z in building.zones for part in z.parts}
+    return [(group.id, name) for group in merged for name in group.zones if name not in known]
+
+
+def _outer_faces(faces: Sequence[Face], group_of: dict[str, str]) -> tuple[list[Face], dict[str, float]]:
+    """Faces that are left, under their new zones, and the floor area of each member that stands open to one below, m²."""
+    left: list[Face] = []
+    open_floor: dict[str, float] = {}
+    for face in faces:
+        mine = group_of.get(face.zone, face.zone)
+        other = None if face.other is None else group_of.get(face.other, face.other)
+        if other == mine:
+            if face.kind != "wall":
+                above = face.other if face.kind == "ceiling" else face.zone
+                assert above is not None
+                open_floor[above] = open_floor.get(above, 0.0) + face.area
+            continue
+        left.append(replace(face, zone=mine, other=other, part=face.zone, other_part=face.other))
+    return left, open_floor
+
+
+def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -> Zone:
+    lowest = min(members, key=lambda z: z.level)
+    top = max(z.level + z.height for z in members)
+    level_ones = [z.plan for z in members if z.plan is not None and abs(z.level - lowest.level) < 1e-6]
+    plan = shapely.union_all(level_ones) if level_ones else None
+    parts = tuple(replace(z, gross_floor=max(z.gross_floor - open_floor.get(z.id, 0.0), 0.0), height=z.height) for z in members)
+    return replace(
+        lowest,
+        id=group.id,
+        name=group.name or f"{lowest.name} and {len(members) - 1} more",
+        height=top - lowest.level,
+        plan=plan,
+        gross_floor=sum(z.gross_floor for z in parts),
+        gross_volume=sum(z.gross_volume for z in members),
+        given=all(z.given for z in members),
+        parts=parts,
+    )

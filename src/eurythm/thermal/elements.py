@@ -1,0 +1,110 @@
+"""The formulas of one element, zone or opening in one step, compiled into every kernel.
+
+Plain scalar functions; the kernels call them in their inner loops, so that a formula is written once. All are smooth or
+clipped ramps of the last step's state: no threshold may turn a rounding error into another result.
+"""
+
+from __future__ import annotations
+
+import math
+
+from numba import njit
+
+OUTDOORS, GROUND, ZONE, ADIABATIC, FIXED = 0, 1, 2, 3, 4
+UPRIGHT, LOOKS_UP, LOOKS_DOWN = 0, 1, 2
+BAND_K = 0.5
+SIGMA = 5.670374e-8
+RADIANT_H = 4.0 * SIGMA * 293.15**3
+FILM_REF = 5.0
+"""Film at both ends of every factored chain, W/m²K."""
+AIR_HEAT = 1006.0
+EVAPORATION = 2.5e6
+"""Heat of evaporation of water at 0 °C, J/kg, to which latent loads are counted."""
+FREE, HELD, LIMITED = 0.0, 1.0, 2.0
+"""What a zone's plant did in a step: nothing, held the setpoint, ran at its limit."""
+
+formula = njit(error_model="numpy", nogil=True)
+
+
+@formula
+def film(low, span, sign, surface_c, air_c):
+    """Inside convective coefficient, W/m2K: 5.0 for heat rising, 2.5 level, 0.7 for heat sinking (ISO 13789, annex C).
+
+    ``low + span`` times a ramp half a kelvin wide over the difference of the last step.
+    """
+    return low + span * min(max((surface_c - air_c) * sign + 0.5, 0.0), 1.0)
+
+
+@formula
+def two_port(g11, g12, g21, g22, x1, x2, r_out, r_in):
+    """Surface temperatures of a chain as linear answers to what surrounds it.
+
+    ``g`` are its answers to 1 W/m² with the reference film, ``x`` the real films less that, ``r`` its own temperatures
+    without surroundings. Returns a, b, c of the inner surface, then of the outer: T = a + b E_own + c E_other.
+    """
+    cross = g12 * g21
+    d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
+    det = 1.0 / (d11 * d22 - cross * x1 * x2)
+    return (
+        (d11 * r_in - g21 * x1 * r_out) * det,
+        (d11 * g22 - cross * x1) * det,
+        g21 * det,
+        (d22 * r_out - g12 * x2 * r_in) * det,
+        (d22 * g11 - cross * x2) * det,
+        g12 * det,
+    )
+
+
+@formula
+def recovered(bypass_c, air_c, outdoor_c):
+    """Share of the heat recovery in use: full while the room is below the bypass temperature, and while it is hotter out."""
+    need = min(max(bypass_c + 0.5 - air_c, 0.0), 1.0)
+    return 1.0 - need if outdoor_c > air_c else need
+
+
+@formula
+def enlarged(most, cool_c, air_c, outdoor_c):
+    """Factor on mechanical outdoor air by the economiser: up to `most` as the room nears its cooling setpoint and it is
+    cooler out."""
+    need = min(max((air_c - cool_c + 1.5), 0.0), 1.0)
+    helps = min(max((air_c - outdoor_c) * 0.5, 0.0), 1.0)
+    return 1.0 + (most - 1.0) * need * helps
+
+
+@formula
+def driven(still, by_wind, by_stack, wind_squared, apart_k):
+    """Flow through openings or cracks, W/K: the root of what turbulence, wind and stack drive (EN 16798-7, single-sided)."""
+    return math.sqrt(still + by_wind * wind_squared + by_stack * apart_k)
+
+
+@formula
+def exchanged(fixed, by_stack, apart_k):
+    """Exchange of air between two zones, W/K: a stated flow, and what their difference of temperature drives."""
+    return math.sqrt(fixed + by_stack * apart_k)
+
+
+@formula
+def let_in(free_c, stiff, open_c, outdoor_c, most):
+    """Flow that windows let in, W/K: what brings a room that would reach `free_c` down to `open_c`, at most `most`."""
+    excess = stiff * max(free_c - open_c, 0.0)
+    return min(excess / max(open_c - outdoor_c, 0.05), most)
+
+
+@formula
+def load_of(free_c, stiff, low_c, high_c, heat_most, cool_most):
+    """Ideal load that keeps a zone between its setpoints, W, heating positive, within the plant's limits."""
+    wanted = stiff * (min(max(free_c, low_c), high_c) - free_c)
+    return min(max(wanted, -cool_most), heat_most)
+
+
+@formula
+def shut_by(open_air_c, cool_c):
+    """How far windows stay shut in the next step because the room would be too warm with them open, 0 to 1."""
+    return min(max(open_air_c - cool_c, 0.0), 1.0)
+
+
+@formula
+def saturated(air_c, pressure_pa):
+    """Humidity ratio of saturated air, kg/kg (Magnus form, as `climate.air.saturation_pa`)."""
+    vapour = min(610.5 * math.exp(17.269 * air_c / (237.3 + air_c)), 0.9 * pressure_pa)
+    return 0.622 * vapour / (pressure_pa - vapour)

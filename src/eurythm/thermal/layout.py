@@ -1,0 +1,173 @@
+"""Cases side by side: their arrays as the compiled kernel wants them, and what comes back by its names."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.climate.year import HOURS
+from eurythm.thermal import kernel
+from eurythm.thermal.air import humidity_controlled
+from eurythm.thermal.elements import GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+from eurythm.thermal.prepare import Arrays, ElementSpec, factored
+
+Series = NDArray[np.float64]
+Indices = NDArray[np.int64]
+ANSWERS = [int(kernel.G11), int(kernel.G12), int(kernel.G21), int(kernel.G22)]
+SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
+"""What use asks by the hour, in the kernel's order from `CONVECTIVE` on."""
+ELEMENT_FIELDS = {
+    "area": kernel.AREA, "fixed_h": kernel.FIXED_H, "fixed_e": kernel.FIXED_E, "share_in": kernel.SHARE_IN, "share_out": kernel.SHARE_OUT,
+}  # fmt: skip
+ZONE_FIELDS = {
+    "capacity": kernel.CAPACITY, "bridge": kernel.BRIDGE, "recovery": kernel.RECOVERY, "economy": kernel.ECONOMY,
+    "leak_wind": kernel.LEAK_WIND, "leak_stack": kernel.LEAK_STACK, "open_still": kernel.OPEN_STILL, "open_wind": kernel.OPEN_WIND,
+    "open_stack": kernel.OPEN_STACK, "mixed": kernel.MIXED, "heat_most": kernel.HEAT_MOST, "cool_most": kernel.COOL_MOST,
+    "by_air": kernel.BY_AIR, "vapour_mass": kernel.VAPOUR_MASS, "driest": kernel.DRIEST, "wettest": kernel.WETTEST,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Answer:
+    """What the kernel leaves: the building by hour, (5, 8760, L), zones by field, (Z, fields, L), and what was kept."""
+
+    building: Series
+    zones: Series
+    kept: Series
+    sweeps: int
+
+    def of(self, field: Any, lane: int = 0) -> Series:
+        """Return a field of all zones in one lane, (Z,)."""
+        return self.zones[:, int(field), lane]
+
+    def hourly(self, field: Any, lane: int = 0) -> Series:
+        """Return what the building does by the hour in one lane, (8760,)."""
+        return np.ascontiguousarray(self.building[int(field), :, lane])
+
+    def closure(self, lane: int = 0) -> Series:
+        """Relative energy-balance error of each zone over the year, (Z,)."""
+        error: Series = np.abs(self.of(kernel.BALANCE, lane) - self.of(kernel.STORED, lane)) / np.maximum(
+            self.of(kernel.THROUGHPUT, lane), 1
+        )
+        return error
+
+
+def run_lanes(cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_cold_c: float = -1e9, keep: bool = False) -> Answer:
+    """Run up to `lanes` cases that can stand side by side; the last one fills what is left over."""
+    filled = [cases[min(k, len(cases) - 1)] for k in range(lanes)]
+    first = cases[0]
+    specs, zones = first.elements, len(first.zone_ids)
+    dt_s = 3600.0 / first.substeps
+    chains = [[coefficients_of(c.elements[e].layers, dt_s, c.refine) for c in filled] for e in range(len(specs))]
+    rows = np.array([len(of[0][1]) for of in chains])
+    own = np.array([any(c is not of[0] for c in of) for of in chains])
+    coefficients = [np.stack([c[0] for c in of], axis=-1) if apart else of[0][0] for of, apart in zip(chains, own, strict=True)]
+    capacity = np.concatenate([np.stack([c[1] for c in of], axis=-1) for of in chains])
+    offset = np.concatenate([[0], np.cumsum(rows)[:-1]])
+    x = np.stack([np.concatenate(c.start_c) for c in filled], axis=-1)
+    p = np.zeros((len(specs), int(kernel.FIELDS), lanes))
+    q = np.zeros((zones, int(kernel.ZONE_FIELDS), lanes))
+    for k, case in enumerate(filled):
+        _fill_elements(p[:, :, k], case, x[:, k], offset, rows)
+        for e, of in enumerate(chains):
+            answers = of[k][0]
+            p[e, ANSWERS, k] = answers[0, 3], answers[0, 4], answers[-1, 3], answers[-1, 4]
+        _fill_zones(q[:, :, k], case)
+    q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = too_warm_c, too_cold_c
+    asked, which = _asked(filled)
+    weather = first.weather
+    paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
+    flat, kept = q.ravel(), np.zeros((len(kernel.KEPT), zones if keep else 0, HOURS))
+    building, sweeps = kernel.RUN[lanes](
+        np.concatenate([c.ravel() for c in coefficients]), x.ravel(),
+        np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(), flat, capacity.ravel(),
+        own, whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(rows), whole(offset),
+        first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
+        whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
+        *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "shape")),
+        _lit(filled), asked, which, kept,
+        first.short, bool(any((c.zone["open_still"] > 0).any() for c in cases)), keep or any(humidity_controlled(c.zone) for c in cases),
+        first.substeps, first.run_in_h,
+    )  # fmt: skip
+    return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps))
+
+
+def whole(values: Any) -> NDArray[np.uint64]:
+    """Return counters as the kernels take them."""
+    return np.asarray(values, dtype=np.uint64)
+
+
+@lru_cache(maxsize=4096)
+def coefficients_of(layers: tuple[tuple[float, float], ...], dt_s: float, refine: int = 1) -> tuple[Series, Series]:
+    """A chain's coefficients as the lanes use them, (n, 5), and its capacities, (n,)."""
+    capacity, lower, pivot, upper, to_outer, to_inner = factored(layers, dt_s, refine)
+    low = np.concatenate([[0.0], pivot[1:] * lower[1:] / pivot[:-1]])
+    return np.column_stack([pivot * capacity / dt_s, low, pivot * upper, to_outer, to_inner]), capacity
+
+
+def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
+    """What all lanes have alike of an element, in the order of `kernel`."""
+    hr = spec.emissivity * RADIANT_H
+    between = spec.kind == ZONE
+    inside = _film(spec.side_in, spec.standard_in, standard)
+    outside = _film(spec.side_out, spec.standard_out, standard) if between else (0.0, 0.0, 0.0)
+    open_air = spec.kind == OUTDOORS
+    wind, still = float(open_air and not standard), 25.0 if open_air and standard else 0.0
+    emissivity = spec.emissivity if open_air and not standard else 0.0
+    return [hr, hr if between else 0.0, *inside, *outside, wind, still, emissivity]
+
+
+def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, float]:
+    """Least coefficient, span, and the sign of its ramp; see `elements.film`."""
+    if standard:
+        return standard_h, 0.0, 0.0
+    if side == UPRIGHT:
+        return 2.5, 0.0, 0.0
+    return 0.7, 4.3, -kernel.PER_BAND if side == LOOKS_DOWN else kernel.PER_BAND
+
+
+def _fill_elements(p: Series, case: Arrays, start: Series, offset: Indices, rows: Indices) -> None:
+    element = case.element
+    outdoors = (element["kind"] == OUTDOORS) & (not case.standard)
+    for name, field in ELEMENT_FIELDS.items():
+        p[:, int(field)] = element[name]
+    p[:, int(kernel.VIEW)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
+    p[:, int(kernel.GROUND_H)] = np.where(element["kind"] == GROUND, element["ground_h"], 0.0)
+    p[:, int(kernel.SURF_OUT)] = start[offset]
+    p[:, int(kernel.SURF_IN)] = start[offset + rows - 1]
+
+
+def _fill_zones(q: Series, case: Arrays) -> None:
+    for name, field in ZONE_FIELDS.items():
+        q[:, int(field)] = case.zone[name]
+    q[:, int(kernel.AIR)] = q[:, int(kernel.STAR)] = 20.0
+    q[:, int(kernel.VAPOUR)] = 0.006
+
+
+def _lit(cases: list[Arrays]) -> Series:
+    """Absorbed sun by row, sun through glass by zone, and the ground's temperature: (lanes, rows + zones + 1, 8760)."""
+    rows, zones = len(cases[0].sun_outside), len(cases[0].zone_ids)
+    lit = np.empty((len(cases), rows + zones + 1, HOURS))
+    for k, case in enumerate(cases):
+        lit[k, :rows] = case.sun_outside
+        lit[k, rows:-1] = case.solar
+        lit[k, -1] = case.ground_c
+    return lit
+
+
+def _asked(cases: list[Arrays]) -> tuple[Series, NDArray[np.uint64]]:
+    """What use asks: each set of series once, (sets, 8760, 10 Z), and which set each lane has."""
+    sets: dict[int, int] = {}
+    which: list[int] = []
+    made: list[Series] = []
+    for case in cases:
+        if id(case.asked) not in sets:
+            sets[id(case.asked)] = len(made)
+            made.append(np.ascontiguousarray(np.concatenate([case.series[name] for name in SERIES]).T))
+        which.append(sets[id(case.asked)])
+    return np.stack(made), whole(which)

@@ -1,0 +1,73 @@
+"""Zones that share their air."""
+
+from __future__ import annotations
+
+import pytest
+
+from eurythm.model.errors import EurythmError
+from tests.conftest import make_scheme, run_scheme, volume
+
+PARTS = ["v1/s0/core", *(f"v1/s0/e{i}" for i in range(1, 5))]
+
+
+def merged(*names: str, id: str = "hall", name: str = "Hall") -> dict:
+    return {"id": id, "name": name, "zones": list(names)}
+
+
+def test_a_storey_cut_into_merged_zones_equals_the_uncut_one() -> None:
+    skin = {"glazing_ratio": {"south": 0.5, "east": 0.2}}
+    whole = run_scheme(make_scheme(volumes=[volume()], skin=skin))
+    cut = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core")], skin=skin, merged=[merged(*PARTS)]))
+    assert len(cut.building.zones) == 1
+    assert cut.arrays.floor_area == pytest.approx(whole.arrays.floor_area, rel=1e-9)
+    assert cut.arrays.air_volume == pytest.approx(whole.arrays.air_volume, rel=1e-9)
+    for name in ("heating_demand_kwh", "cooling_demand_kwh", "gross_floor_area_m2", "window_m2", "wall_m2", "roof_m2"):
+        assert cut.outcome.totals[name] == pytest.approx(whole.outcome.totals[name], rel=1e-6)
+
+
+def test_merging_conserves_area_and_volume_and_leaves_the_rest_alone() -> None:
+    plain = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core")]))
+    made = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core")], merged=[merged("v1/s0/core", "v1/s0/e2")]))
+    assert [z.id for z in made.building.zones] == ["v1/s0/e1", "v1/s0/e3", "v1/s0/e4", "hall"]
+    assert sum(z.gross_volume for z in made.building.zones) == pytest.approx(sum(z.gross_volume for z in plain.building.zones))
+    outside = [sum(f.area for f in m.building.faces if f.boundary == "outdoors") for m in (plain, made)]
+    assert outside[0] == pytest.approx(outside[1])
+    assert made.outcome.zones[-1]["name"] == "Hall"
+
+
+def test_an_atrium_has_one_floor_and_the_air_of_all_storeys() -> None:
+    made = run_scheme(make_scheme(volumes=[volume(storeys=3)], merged=[merged("v1/s0/all", "v1/s1/all")]))
+    hall = made.building.zones[-1]
+    assert hall.gross_floor == pytest.approx(240)
+    assert hall.gross_volume == pytest.approx(2 * 240 * 3.5)
+    assert hall.height == pytest.approx(7.0)
+    assert made.arrays.air_volume[-1] > 1.9 * made.arrays.air_volume[0]
+    assert made.demand.closure.max() < 1e-5
+
+
+def test_lost_members_are_remarked_on_and_kept() -> None:
+    made = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core")], merged=[merged("v1/s0/core", "v1/s7/all", "v1/s0/e4")]))
+    assert len(made.building.zones) == 4
+    lost = [r for r in made.outcome.remarks if r["code"] == "zone-lost"]
+    assert [r["object"] for r in lost] == ["scheme/merged/hall"]
+    assert "v1/s7/all" in lost[0]["sentence"]
+    alone = run_scheme(make_scheme(volumes=[volume()], merged=[merged("v1/s0/all", "gone")]))
+    assert [z.id for z in alone.building.zones] == ["v1/s0/all"]
+
+
+@pytest.mark.parametrize(
+    ("groups", "code"),
+    [
+        ([merged("v1/s0/core", "v1/s0/e4"), merged("v1/s0/core", "v1/s0/e1", id="other")], "zone-merged-twice"),
+        ([merged("v1/s0/core", "v1/s0/e4", id="core"), merged("v1/s0/e1", "v1/s0/e2", id="also")], None),
+    ],
+)
+def test_a_zone_is_in_one_group_only(groups: list[dict], code: str | None) -> None:
+    scheme = make_scheme(volumes=[volume(zoning="perimeter_core")], merged=groups)
+    if code is None:
+        assert len(run_scheme(scheme).building.zones) == 3
+        return
+    with pytest.raises(EurythmError) as fault:
+        run_scheme(scheme)
+    assert fault.value.code == code
+    assert fault.value.path == "scheme/merged/other/zones"
