@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, get_args
 
 from pydantic import BaseModel
 
@@ -61,7 +61,7 @@ def _fields(part: Any, path: str, stage: str, shelf: Shelf) -> list[LeverOffer]:
         if isinstance(value, BaseModel | tuple):
             found += _fields(value, here, stage, shelf)
         elif note.get("lever"):
-            choices = _choices(path, name, shelf)
+            choices = _choices(path, name, shelf) or _words(model, name)
             steps = [c["id"] for c in choices[:3]] if choices else _steps(model, name, value, note)
             found.append(
                 LeverOffer(
@@ -79,6 +79,14 @@ def _choices(path: str, name: str, shelf: Shelf) -> list[dict[str, str]]:
     if path == "use" and name == "profile":
         return [{"id": p.id, "name": p.name} for p in shelf.profiles.values()]
     return []
+
+
+def _words(model: type[BaseModel], name: str) -> list[dict[str, str]]:
+    """The words that a field may be: of a literal, or yes and no."""
+    annotation = model.model_fields[name].annotation
+    if annotation is bool:
+        return [{"id": "no", "name": "no"}, {"id": "yes", "name": "yes"}]
+    return [{"id": word, "name": word} for word in get_args(annotation) if isinstance(word, str)]
 
 
 def _steps(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:

@@ -262,6 +262,16 @@ export function ChoiceField({
   );
 }
 
+const yesNo = [
+  { id: "true", name: "yes" },
+  { id: "false", name: "no" },
+];
+
+/** A yes or a no. */
+export function YesNoField(common: Common & { vary?: boolean }) {
+  return <ChoiceField {...common} options={yesNo} />;
+}
+
 /** A name. */
 export function TextField({ path, label }: { path: string; label: string }) {
   const { data } = useProject();

@@ -179,6 +179,9 @@ export function Plan({
           <pattern id="dots" width={7 * px} height={7 * px} patternUnits="userSpaceOnUse">
             <circle cx={2 * px} cy={2 * px} r={1.3 * px} fill="#1F6F78" />
           </pattern>
+          <pattern id="bars" width={6 * px} height={6 * px} patternUnits="userSpaceOnUse">
+            <path d={`M${3 * px} 0v${6 * px}`} stroke="#8A7B5C" strokeWidth={px} />
+          </pattern>
           <pattern id="cross" width={8 * px} height={8 * px} patternUnits="userSpaceOnUse">
             <path d={`M0 0L${8 * px} ${8 * px}M${8 * px} 0L0 ${8 * px}`} stroke="#8A8A86" strokeWidth={0.9 * px} />
           </pattern>
@@ -242,7 +245,9 @@ export function Plan({
           {byBoundary &&
             walls.map((f) => {
               const [a, b] = f.loops[0];
-              const pattern = { ground: "hatch", zone: "dots", adiabatic: "cross", outdoors: "" }[f.boundary];
+              const pattern = { ground: "hatch", zone: "dots", adiabatic: "cross", fixed: "bars", outdoors: "" }[
+                f.boundary
+              ];
               return (
                 <g key={f.id} data-boundary={f.boundary}>
                   <line

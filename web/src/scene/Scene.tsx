@@ -91,6 +91,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
                 {e.pattern === "dots" && (
                   <path d="M4 4h1M9 4h1M14 4h1M4 8h1M9 8h1M14 8h1" stroke="#1F6F78" strokeWidth={1.6} />
                 )}
+                {e.pattern === "bars" && <path d="M3 0v12M9 0v12M15 0v12" stroke="#8A7B5C" />}
                 {e.pattern === "cross" && <path d="M0 0l18 12M18 0L0 12" stroke="#8A8A86" />}
               </svg>
               {e.name}

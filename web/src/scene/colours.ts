@@ -33,6 +33,7 @@ export const boundaryColours: Record<string, string> = {
   ground: "#C9C2B4",
   zone: "#CFE3E0",
   adiabatic: "#E3E0DB",
+  fixed: "#E0D3B8",
 };
 
 /** Which colour each face takes for the question that is asked, and the legend for it. */
@@ -52,6 +53,7 @@ export function paint(
           { colour: boundaryColours.ground, name: "ground, hatched", pattern: "hatch" },
           { colour: boundaryColours.zone, name: "another zone, dotted", pattern: "dots" },
           { colour: boundaryColours.adiabatic, name: "adiabatic, crossed", pattern: "cross" },
+          { colour: boundaryColours.fixed, name: "a stated temperature, barred", pattern: "bars" },
         ],
       },
     };

@@ -3,7 +3,7 @@ import { Workbench } from "../../app/Sheet";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
 import type { Totals } from "../../charts/EndUseBar";
-import { ChoiceField, NumberField } from "../../fields/Field";
+import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
 
 const carriers = [
@@ -37,6 +37,7 @@ export default function Plant() {
         )}
         <ChoiceField path={`${path}/heating/carrier`} note="HeatSource.carrier" label="Carrier" options={carriers} />
         <NumberField path={`${path}/heating/efficiency`} note="HeatSource.efficiency" vary slider />
+        <NumberField path={`${path}/heating/most_w_m2`} note="HeatSource.most_w_m2" vary />
       </details>
       <details open>
         <summary>Cold</summary>
@@ -44,6 +45,7 @@ export default function Plant() {
           <Way from={totals.cooling_demand_kwh} to={totals.energy_kwh.cooling ?? 0} name="electricity" units={units} />
         )}
         <NumberField path={`${path}/cooling/efficiency`} note="CoolSource.efficiency" vary slider />
+        <NumberField path={`${path}/cooling/most_w_m2`} note="CoolSource.most_w_m2" vary />
       </details>
       <details>
         <summary>Hot water</summary>
@@ -54,6 +56,8 @@ export default function Plant() {
       <details>
         <summary>Ventilation</summary>
         <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" as="percent" vary />
+        <YesNoField path={`${path}/ventilation/follows_people`} note="Ventilation.follows_people" vary />
+        <NumberField path={`${path}/ventilation/economiser`} note="Ventilation.economiser" vary />
         <NumberField path={`${path}/ventilation/fan_w_ls`} note="Ventilation.fan_w_ls" />
         <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" as="percent" />
       </details>

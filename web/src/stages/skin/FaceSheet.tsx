@@ -1,16 +1,26 @@
-import { Button } from "@mui/material";
+import { Button, MenuItem, Select } from "@mui/material";
 import { useEffect, useState } from "react";
 import type { Edit, Face } from "../../api/client";
 import { useEdit, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { both, freshId } from "../../app/words";
+import { NumberField } from "../../fields/Field";
 
 interface Override {
   id: string;
   face: string;
   glazing_ratio?: number | null;
   boundary?: string | null;
+  boundary_c?: number | null;
 }
+
+const boundaries = [
+  { id: "", name: "as found" },
+  { id: "outdoors", name: "outdoors" },
+  { id: "adiabatic", name: "adiabatic, a party wall" },
+  { id: "ground", name: "ground" },
+  { id: "fixed", name: "a stated temperature" },
+];
 
 /** One face: what it meets, and what it does differently from the scheme. */
 export function FaceSheet({ face }: { face: Face }) {
@@ -45,7 +55,13 @@ export function FaceSheet({ face }: { face: Face }) {
       <section>
         <div className="spread">
           <span>Boundary</span>
-          <span>{face.boundary === "zone" ? "another zone" : face.boundary}</span>
+          <span>
+            {face.boundary === "zone"
+              ? "another zone"
+              : face.boundary === "fixed"
+                ? "a stated temperature"
+                : face.boundary}
+          </span>
         </div>
         <div className="spread">
           <span>External area</span>
@@ -75,19 +91,33 @@ export function FaceSheet({ face }: { face: Face }) {
           </div>
         )}
         {face.edge && face.boundary !== "zone" && (
-          <div className="row" style={{ marginTop: 8 }}>
-            <Button
-              variant="outlined"
-              onClick={() => put({ boundary: face.boundary === "adiabatic" ? "outdoors" : "adiabatic" })}
-            >
-              {face.boundary === "adiabatic" ? "Back to outdoors" : "Make it a party wall"}
-            </Button>
+          <>
+            <div className="field wide">
+              <span className="name">Beyond it</span>
+              <span className="tags">{own?.boundary && <span className="assumed">by hand</span>}</span>
+              <Select
+                value={own?.boundary ?? ""}
+                fullWidth
+                displayEmpty
+                inputProps={{ "aria-label": "Beyond it" }}
+                onChange={(e) => put({ boundary: e.target.value || null })}
+              >
+                {boundaries.map((b) => (
+                  <MenuItem key={b.id} value={b.id}>
+                    {b.name}
+                  </MenuItem>
+                ))}
+              </Select>
+            </div>
+            {own?.boundary === "fixed" && (
+              <NumberField path={`${path}/${own.id}/boundary_c`} note="FaceOverride.boundary_c" />
+            )}
             {own && (
               <Button variant="outlined" onClick={() => void edit({ op: "remove", path: `${path}/${own.id}` } as Edit)}>
                 As the scheme
               </Button>
             )}
-          </div>
+          </>
         )}
       </section>
     </>

@@ -11,6 +11,11 @@ import { FaceSheet } from "./FaceSheet";
 import { Section } from "./Section";
 
 const sides = ["north", "east", "south", "west"] as const;
+const blinds = [
+  { id: "none", name: "none" },
+  { id: "inside", name: "inside" },
+  { id: "outside", name: "outside" },
+];
 const elements = [
   ["wall", "Wall"],
   ["roof", "Roof"],
@@ -80,6 +85,17 @@ export default function Skin() {
           <NumberField key={s} path={`${path}/fin_depth_m/${s}`} note={`FinDepth.${s}`} vary form />
         ))}
       </details>
+      <details>
+        <summary>Blinds</summary>
+        <ChoiceField path={`${path}/blinds/place`} note="Blinds.place" label="Blinds" vary options={blinds} />
+        {scheme.skin?.blinds?.place !== "none" && (
+          <>
+            <NumberField path={`${path}/blinds/closes_w_m2`} note="Blinds.closes_w_m2" slider vary />
+            <NumberField path={`${path}/blinds/transmittance`} note="Blinds.transmittance" as="percent" />
+            <NumberField path={`${path}/blinds/reflectance`} note="Blinds.reflectance" as="percent" />
+          </>
+        )}
+      </details>
       <details open>
         <summary>Constructions</summary>
         {elements.map(([element, name]) => {
@@ -129,6 +145,18 @@ export default function Skin() {
           vary
           placeholder={insulation(shelf?.constructions, scheme.skin?.roof)}
         />
+        <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
+      </details>
+      <details>
+        <summary>Thermal bridges</summary>
+        <NumberField
+          path={`${path}/thermal_bridges/surcharge_w_m2k`}
+          note="ThermalBridges.surcharge_w_m2k"
+          slider
+          vary
+        />
+        <NumberField path={`${path}/thermal_bridges/rims_w_mk`} note="ThermalBridges.rims_w_mk" />
+        <NumberField path={`${path}/thermal_bridges/edges_w_mk`} note="ThermalBridges.edges_w_mk" />
       </details>
     </Workbench>
   );

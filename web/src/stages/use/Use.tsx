@@ -1,11 +1,23 @@
 import { MenuItem, Select } from "@mui/material";
+import { useState } from "react";
 import type { Edit } from "../../api/client";
 import { type ShelfProfile, useEdit, useOutcome, useScheme, useShelf } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
 import { both, freshId } from "../../app/words";
-import { ChoiceField, NumberField } from "../../fields/Field";
+import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
+import { AirPaths } from "./AirPaths";
+import { MergeBar, type Merged } from "./MergeBar";
+
+const controls = [
+  { id: "air", name: "the air" },
+  { id: "operative", name: "air and surfaces" },
+];
+const openHours = [
+  { id: "occupied", name: "someone is there" },
+  { id: "always", name: "always" },
+];
 
 interface ZoneUse {
   id: string;
@@ -44,9 +56,33 @@ export default function Use() {
           vary
           placeholder={profile?.equipment_w_m2}
         />
-        <NumberField path={`${path}/infiltration_ach`} note="Use.infiltration_ach" slider vary />
+        <ChoiceField path={`${path}/control`} note="Use.control" options={controls} />
       </section>
+      <details open>
+        <summary>Outdoor air</summary>
+        <NumberField path={`${path}/infiltration_ach`} note="Use.infiltration_ach" slider vary />
+        <NumberField path={`${path}/permeability_m3_hm2`} note="Use.permeability_m3_hm2" vary />
+        <NumberField path={`${path}/airing/openable_share`} note="Airing.openable_share" as="percent" slider vary />
+        {(scheme.use?.airing?.openable_share ?? 0) > 0 && (
+          <>
+            <NumberField path={`${path}/airing/opens_above_c`} note="Airing.opens_above_c" slider vary />
+            <ChoiceField path={`${path}/airing/hours`} note="Airing.hours" options={openHours} />
+            <YesNoField path={`${path}/airing/night_purge`} note="Airing.night_purge" vary />
+            {scheme.use?.airing?.night_purge && (
+              <NumberField path={`${path}/airing/night_down_to_c`} note="Airing.night_down_to_c" />
+            )}
+            <YesNoField path={`${path}/airing/two_sided`} note="Airing.two_sided" />
+            <YesNoField path={`${path}/airing/beside_cooling`} note="Airing.beside_cooling" />
+          </>
+        )}
+      </details>
+      <details>
+        <summary>Humidity</summary>
+        <NumberField path={`${path}/humidity_least_pct`} note="Use.humidity_least_pct" />
+        <NumberField path={`${path}/humidity_most_pct`} note="Use.humidity_most_pct" />
+      </details>
       <Zones profiles={shelf?.profiles ?? []} />
+      <AirPaths />
       {profile && (
         <p className="small quiet">
           Fresh air {both(profile.fresh_air_ls_person, "l/s", units, 1)} a person and{" "}
@@ -110,6 +146,9 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
   const outcome = useOutcome(scheme.id).data;
   const rows = (outcome?.zones ?? []) as unknown as { id: string; name: string; profile: string }[];
   const list = (scheme.use?.zones ?? []) as ZoneUse[];
+  const [ticked, setTicked] = useState<string[]>([]);
+  const there = ticked.filter((id) => rows.some((r) => r.id === id));
+  const groups = (scheme.merged ?? []) as Merged[];
 
   function choose(zone: string, profile: string) {
     const own = list.find((z) => z.zone === zone);
@@ -132,6 +171,14 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
         <tbody>
           {rows.map((r) => (
             <tr key={r.id} style={{ background: selection?.id === r.id ? "#E3EEEC" : undefined }}>
+              <td style={{ width: 22 }}>
+                <input
+                  type="checkbox"
+                  aria-label={`Choose ${r.name}`}
+                  checked={there.includes(r.id)}
+                  onChange={(e) => setTicked(e.target.checked ? [...there, r.id] : there.filter((id) => id !== r.id))}
+                />
+              </td>
               <td>
                 <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: r.id } })}>
                   {r.name}
@@ -155,6 +202,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
           ))}
         </tbody>
       </table>
+      <MergeBar chosen={there} groups={groups} onDone={() => setTicked([])} />
       {rows.length === 0 && <p className="quiet small">Zones appear when there is a form and a climate.</p>}
     </section>
   );
