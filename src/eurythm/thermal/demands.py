@@ -23,6 +23,7 @@ class Demands:
     Attributes
     ----------
     gains : by kind, W: people, lighting, equipment, fixed
+    fixed_radiant : radiant part of fixed gains, W
     convective, radiant : the two parts of all gains, W
     fresh_m3_s : mechanical outdoor air
     leak_m3_s : infiltration, or fixed air changes
@@ -34,6 +35,7 @@ class Demands:
     """
 
     gains: dict[str, Series]
+    fixed_radiant: Series
     convective: Series
     radiant: Series
     fresh_m3_s: Series
@@ -51,13 +53,15 @@ def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Ser
     per_m2 = np.array([z.gains_w is None for z in zones], dtype=float)[:, None] * floor_area[:, None]
     gains = {kind: np.stack([getattr(z, kind) for z in zones]) * per_m2 for kind in RADIANT_SHARE}
     gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
-    radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
+    fixed_radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
+    radiant = fixed_radiant.copy()
     for kind, share in RADIANT_SHARE.items():
         radiant += share * gains[kind]
     heat = np.stack([z.heating_c if z.conditioned else np.full(HOURS, NO_HEATING) for z in zones])
     cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
     return Demands(
         gains=gains,
+        fixed_radiant=fixed_radiant,
         convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
         radiant=radiant,
         fresh_m3_s=np.stack([z.fresh_air for z in zones]) * floor_area[:, None] / 1000,

@@ -67,11 +67,11 @@ FIELDS = U(24)
     CAPACITY, BRIDGE, RECOVERY, ECONOMY, LEAK_WIND, LEAK_STACK, OPEN_STILL, OPEN_WIND, OPEN_STACK, MIXED, HEAT_MOST, COOL_MOST, BY_AIR,
     VAPOUR_MASS, DRIEST, WETTEST, WARM_C, COLD_C,
     CONVECTIVE, RADIANT, FRESH, HEAT, COOL, BYPASS, OCCUPIED, LEAK, OPEN_C, MOISTURE,
-    SUN, WARMED, SHONE, FLOW, LEAKED, SUPPLY, POTENTIAL, MOST_OPEN, OPENED, M_RR, M_RA, M_AA, R_0, A_0, PER_RR, SLOPE, STIFF, PER_STIFF,
+    SUN, WARMED, SHONE, FLOW, LEAKED, SUPPLY, SUPPLIED_WK, POTENTIAL, MOST_OPEN, OPENED, M_RR, M_RA, M_AA, R_0, A_0, PER_RR, SLOPE, STIFF, PER_STIFF,
     PER_CONTROL, CLOSED_C, HIGH_C,
     AIR, STAR, SHUT, VAPOUR, LOAD, OPERATIVE, WARM_H, COLD_H, BALANCE, THROUGHPUT, STORED,
-) = (U(i) for i in range(60))  # fmt: skip
-ZONE_FIELDS = U(60)
+) = (U(i) for i in range(61))  # fmt: skip
+ZONE_FIELDS = U(61)
 ASKED = U(10)
 """Hourly series of use by zone, from `CONVECTIVE` on."""
 # what the building does by the hour, W, and W/K for the supply of outdoor air
@@ -80,14 +80,17 @@ BUILDING = U(5)
 KEPT = ("air_c", "operative_c", "heating_w", "cooling_w", "leak_wk", "supply_wk", "open_wk", "vapour_kg_kg")
 """What one lane alone keeps of each zone by the hour."""
 
-F1, F2, F3, I1, B1 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]"
+RECORDED = ("leaked_wk", "supplied_wk", "opened_wk", "load_w", "air_c", "star_c")
+"""What one lane alone can record of each zone and step, so that `thermal.parts` can take the result apart."""
+
+F1, F2, F3, I1, B1, R3 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]", "float32[:,:,::1]"
 SIGNATURE = (
     f"Tuple(({F1},int64))("
     f"{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients, temperatures, shared, elements, zones, capacity
     f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, rows, offset, zone_in, zone_out, zonal, sun_row
     f"{I1},{I1},{F1},"  # air paths
     f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F2},"  # weather, shape
-    f"{F3},{F3},{I1},{F3},"  # lit, asked, which, kept
+    f"{F3},{F3},{I1},{F3},{R3},{F3},{F2},"  # lit, asked, which, kept, record
     "float64,boolean,boolean,int64,int64)"
 )
 
@@ -133,7 +136,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
     @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
     def run(
         coefficients, x, shared, p, q, capacity, own, chain_at, rows_of, offset, zone_in, zone_out, zonal, sun_row,
-        path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, kept,
+        path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, kept, films, record, joints,
         short, opens, moist, substeps, run_in_h,
     ):  # fmt: skip
         """Run the year after a run-in over its last hours; states and sums are left in `p` and `q`.
@@ -151,6 +154,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         building = np.zeros(int(BUILDING) * hours * lanes)
         field = U(hours) * L
         keeps = kept.shape[1] > 0
+        records = record.shape[1] > 0
         lit_rows = U(lit.shape[1])
         sun_rows = lit_rows - zones - one
         sun = np.empty(lit.shape[1] * lanes)
@@ -241,10 +245,12 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     air = q[a + AIR * L]
                     leaked = q[a + LEAK * L] + driven(0.0, q[a + LEAK_WIND * L], q[a + LEAK_STACK * L], gusts, abs(air - t_out))
                     supply = q[a + FRESH * L] * enlarged(q[a + ECONOMY * L], q[a + COOL * L], air, t_out)
-                    flow = leaked + supply * (1.0 - q[a + RECOVERY * L] * recovered(q[a + BYPASS * L], air, t_out)) + q[a + BRIDGE * L]
+                    supplied = supply * (1.0 - q[a + RECOVERY * L] * recovered(q[a + BYPASS * L], air, t_out))
+                    flow = leaked + supplied + q[a + BRIDGE * L]
                     inertia = q[a + CAPACITY * L] / dt
                     q[a + LEAKED * L] = leaked
                     q[a + SUPPLY * L] = supply
+                    q[a + SUPPLIED_WK * L] = supplied
                     q[a + FLOW * L] = flow
                     q[a + M_RR * L] = 0.0
                     q[a + M_RA * L] = 0.0
@@ -500,6 +506,18 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                             x[i + k] += by_out * row_out[k] + by_in * row_in[k]
                         n += NODE
                         i += L
+
+            if records:  # one lane alone
+                now = U(step + run_in_h * substeps)
+                for e in range(elements):
+                    films[0, e, now] = p[e * FIELDS + HC_IN]
+                    films[1, e, now] = p[e * FIELDS + HC_OUT]
+                for z in range(zones):
+                    a = z * ZONE_FIELDS
+                    record[0, z, now], record[1, z, now], record[2, z, now] = q[a + LEAKED], q[a + SUPPLIED_WK], q[a + OPENED]
+                    record[3, z, now], record[4, z, now], record[5, z, now] = q[a + LOAD], q[a + AIR], q[a + STAR]
+                for j in range(joined):
+                    joints[j, now] = through_path[j]
 
             if opens:
                 for z in range(zones):

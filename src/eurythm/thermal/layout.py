@@ -33,6 +33,22 @@ ZONE_FIELDS = {
 
 
 @dataclass(frozen=True, eq=False)
+class Record:
+    """What a run decided in every step, run-in included (N steps).
+
+    Attributes
+    ----------
+    films : (2, E, N) convective coefficients inside and outside, W/m²K, single precision
+    zones : (6, Z, N) by `kernel.RECORDED`
+    joints : (P, N) exchange through each air path, W/K
+    """
+
+    films: NDArray[np.float32]
+    zones: Series
+    joints: Series
+
+
+@dataclass(frozen=True, eq=False)
 class Answer:
     """What the kernel leaves: the building by hour, (5, 8760, L), zones by field, (Z, fields, L), and what was kept."""
 
@@ -40,6 +56,7 @@ class Answer:
     zones: Series
     kept: Series
     sweeps: int
+    record: Record | None = None
 
     def of(self, field: Any, lane: int = 0) -> Series:
         """Return a field of all zones in one lane, (Z,)."""
@@ -57,7 +74,9 @@ class Answer:
         return error
 
 
-def run_lanes(cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_cold_c: float = -1e9, keep: bool = False) -> Answer:
+def run_lanes(
+    cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_cold_c: float = -1e9, keep: bool = False, record: bool = False
+) -> Answer:
     """Run up to `lanes` cases that can stand side by side; the last one fills what is left over."""
     filled = [cases[min(k, len(cases) - 1)] for k in range(lanes)]
     first = cases[0]
@@ -82,6 +101,12 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_
     asked, which = _asked(filled)
     weather = first.weather
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
+    steps = (HOURS + first.run_in_h) * first.substeps if record else 0
+    made = Record(
+        np.zeros((2, len(specs) if record else 0, steps), np.float32),
+        np.zeros((len(kernel.RECORDED), zones if record else 0, steps)),
+        np.zeros((len(first.paths) if record else 0, steps)),
+    )
     flat, kept = q.ravel(), np.zeros((len(kernel.KEPT), zones if keep else 0, HOURS))
     building, sweeps = kernel.RUN[lanes](
         np.concatenate([c.ravel() for c in coefficients]), x.ravel(),
@@ -90,11 +115,11 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_
         first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
         whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "shape")),
-        _lit(filled), asked, which, kept,
+        _lit(filled), asked, which, kept, made.films, made.zones, made.joints,
         first.short, bool(any((c.zone["open_still"] > 0).any() for c in cases)), keep or any(humidity_controlled(c.zone) for c in cases),
         first.substeps, first.run_in_h,
     )  # fmt: skip
-    return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps))
+    return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps), made if record else None)
 
 
 def whole(values: Any) -> NDArray[np.uint64]:

@@ -1,0 +1,172 @@
+"""Taking loads apart: what each source of heat gives to heating and cooling, exactly.
+
+The year is run once more with everything recorded that it decides (films, flows, what the plants did); under that record
+the balance is linear, and every source is run alone through the same matrices (`parts_kernel`). The parts add up to the
+load in every hour, for the building with all zones solved together, and for each zone alone with its neighbours as a source.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.climate.year import HOURS
+from eurythm.thermal import kernel
+from eurythm.thermal import parts_kernel as lane
+from eurythm.thermal.demands import NO_COOLING, NO_HEATING, RADIANT_SHARE, Demands
+from eurythm.thermal.elements import ADIABATIC, FIXED, GROUND, LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
+from eurythm.thermal.layout import Answer, coefficients_of, run_lanes, shared_of, whole
+from eurythm.thermal.prepare import SIDES, Arrays, ElementSpec
+
+Series = NDArray[np.float64]
+SOURCES = (
+    "people", "lighting", "equipment", *(f"sun_{side}" for side in SIDES),
+    "walls", "roofs", "floors", "windows", "ground", "bridges", "infiltration", "ventilation", "airing", "setpoints", "neighbours", "start",
+)  # fmt: skip
+"""What heat comes from, in the order of all arrays of parts. Fixed gains count as equipment."""
+USES = ("heating", "cooling")
+
+
+@dataclass(frozen=True, eq=False)
+class Parts:
+    """Parts of heating and cooling demand; a part that lowers the demand is negative.
+
+    Attributes
+    ----------
+    by_hour : (2, S, 8760) W, the building's heating and cooling by source
+    load_w : (2, 8760) W, what the parts add up to, from the run that was taken apart
+    zones_by_month : (Z, 2, S, 12) kWh
+    zones_at : (Z, 2, 2, S) W: heating and cooling, at the zone's own peak hour and at the building's
+    peak_hours : (Z, 2) the zones' own peak hours; `building_peaks` (2,) the building's
+    air_c, star_c : (Z, 8760) °C of the run, means of the hour
+    """
+
+    by_hour: Series
+    load_w: Series
+    zones_by_month: Series
+    zones_at: Series
+    zone_load_w: Series
+    peak_hours: NDArray[np.int64]
+    building_peaks: NDArray[np.int64]
+
+
+def take_apart(arrays: Arrays, sun_by_side: dict[str, Series]) -> Parts:
+    """Run the year and take its loads apart by source.
+
+    Parameters
+    ----------
+    sun_by_side : sun through glass by the side that it looks to, each (Z, 8760) W; together `arrays.solar`
+    """
+    made = run_lanes([arrays], 1, keep=True, record=True)
+    load = np.stack([made.hourly(kernel.HEATING), made.hourly(kernel.COOLING)])
+    zone_load = made.kept[2:4]
+    peaks, zone_peaks = load.argmax(axis=1), zone_load.argmax(axis=2).T
+    hours = np.concatenate([zone_peaks, np.broadcast_to(peaks, zone_peaks.shape)], axis=1)  # (Z, 4)
+    sun = np.stack([sun_by_side[side] for side in SIDES])
+    by_hour, _, _ = _run(arrays, made, sun, hours, together=True)
+    _, at, by_month = _run(arrays, made, sun, hours, together=False)
+    zones = len(arrays.zone_ids)
+    return Parts(
+        by_hour=by_hour,
+        load_w=load,
+        zones_by_month=by_month.reshape(zones, 2, lane.PARTS, 12) / 1000.0,
+        zones_at=at.reshape(zones, 2, 2, lane.PARTS).transpose(0, 2, 1, 3),
+        zone_load_w=np.ascontiguousarray(zone_load.transpose(1, 0, 2)),
+        peak_hours=zone_peaks,
+        building_peaks=peaks,
+    )
+
+
+def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], together: bool) -> tuple[Series, Series, Series]:
+    assert made.record is not None
+    specs, element = arrays.elements, arrays.element
+    seen = [(e, False) for e in range(len(specs))]
+    if not together:  # an element between zones is seen from either side
+        seen += [(e, True) for e, s in enumerate(specs) if s.kind == ZONE]
+    source, flip = np.array([e for e, _ in seen]), np.array([turned for _, turned in seen])
+    dt_s = 3600.0 / arrays.substeps
+    chains = [
+        coefficients_of(tuple(reversed(specs[e].layers)) if turned else specs[e].layers, dt_s, arrays.refine)[0] for e, turned in seen
+    ]
+    starts = [arrays.start_c[e][::-1] if turned else arrays.start_c[e] for e, turned in seen]
+    rows = np.array([len(c) for c in chains])
+    given = np.stack(
+        [
+            element["area"][source],
+            np.where(_open_air(arrays), element["emissivity"] * element["sky_view"], 0.0)[source],
+            np.where(element["kind"] == GROUND, element["ground_h"], 0.0)[source],
+            element["fixed_h"][source],
+            element["fixed_e"][source],
+            np.where(flip, element["share_out"][source], element["share_in"][source]),
+            np.where(flip, element["share_in"][source], element["share_out"][source]),
+            *(np.array([c[at, by] for c in chains]) for at, by in ((0, 3), (0, 4), (-1, 3), (-1, 4))),
+        ],
+        axis=1,
+    )
+    zone_given = np.stack([arrays.zone[name] for name in ("capacity", "bridge", "by_air", "heat_most", "cool_most")], axis=1)
+    convective, radiant = _gains(arrays.asked)
+    weather = arrays.weather
+    found: tuple[Series, Series, Series] = lane.run_parts(
+        np.concatenate([c.ravel() for c in chains]), np.concatenate(starts),
+        np.array([shared_of(s, arrays.standard) for s in specs]).ravel(), np.ascontiguousarray(given),
+        whole(np.concatenate([[0], np.cumsum([c.size for c in chains])[:-1]])), whole(rows), whole(np.concatenate([[0], np.cumsum(rows)[:-1]])),
+        np.where(flip, element["zone_out"][source], element["zone_in"][source]),
+        np.where(flip, element["zone_in"][source], element["zone_out"][source]),
+        element["sun_row"][source], whole(source), flip, whole([_lane_of(specs[e]) for e, _ in seen]),
+        np.ascontiguousarray(zone_given), references(arrays), whole([p[0] for p in arrays.paths]), whole([p[1] for p in arrays.paths]),
+        *(weather[name] for name in ("outdoor_c", "wind_h", "sky_h", "sky_c", "shape")),
+        arrays.sun_outside, arrays.ground_c, sun, convective, radiant, np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
+        made.record.films, made.record.zones, made.record.joints, whole(hours.ravel()),
+        arrays.short, together, arrays.substeps, arrays.run_in_h,
+    )  # fmt: skip
+    return found
+
+
+def _open_air(arrays: Arrays) -> NDArray[np.bool_]:
+    open_air: NDArray[np.bool_] = (arrays.element["kind"] == OUTDOORS) & (not arrays.standard)
+    return open_air
+
+
+def references(arrays: Arrays) -> Series:
+    """Constants from which temperatures count, (2, Z) °C: each zone's heating setpoint by day, and its cooling setpoint.
+
+    Zones without plant take the mean of the others, or 20 and 26 °C.
+    """
+    heat, cool = arrays.asked.heat_c.max(axis=1), arrays.asked.cool_c.min(axis=1)
+    refs = []
+    for found, none, fallback in ((heat, heat <= NO_HEATING, 20.0), (cool, cool >= NO_COOLING, 26.0)):
+        some = found[~none]
+        refs.append(np.where(none, some.mean() if len(some) else fallback, found))
+    return np.stack(refs)
+
+
+def _gains(asked: Demands) -> tuple[Series, Series]:
+    """Convective and radiant parts of people, lighting and equipment with fixed gains, (3, Z, 8760) W."""
+    kinds = list(RADIANT_SHARE)
+    radiant = [share * asked.gains[kind] for kind, share in RADIANT_SHARE.items()]
+    convective = [asked.gains[kind] - part for kind, part in zip(kinds, radiant, strict=True)]
+    radiant[2] = radiant[2] + asked.fixed_radiant
+    convective[2] = convective[2] + asked.gains["fixed"] - asked.fixed_radiant
+    return np.stack(convective), np.stack(radiant)
+
+
+def _lane_of(spec: ElementSpec) -> int:
+    """Which source of a family the outside of an element is."""
+    if spec.glass:
+        return lane.WINDOWS
+    if spec.kind == GROUND:
+        return lane.GROUND
+    if spec.kind == FIXED:
+        return lane.NEIGHBOURS
+    if spec.kind in (ZONE, ADIABATIC):
+        return lane.START
+    if spec.side_in == UPRIGHT:
+        return lane.WALLS
+    return lane.ROOFS if spec.side_in == LOOKS_DOWN else lane.FLOORS
+
+
+assert len(SOURCES) == lane.PARTS, "every part has a name"
+assert lane.LANES == lane.COMMON + 2 * lane.FAMILY
+assert HOURS == 8760
