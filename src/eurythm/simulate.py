@@ -36,10 +36,11 @@ from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.demands import demands_of
-from eurythm.thermal.prepare import Arrays, prepare
+from eurythm.thermal.parts import Parts, take_apart
+from eurythm.thermal.prepare import Arrays, prepare, transmitted_by_side
 
 T = TypeVar("T")
-KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4}
+KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
 
 
 class Memo:
@@ -190,6 +191,23 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     remarks = [r.as_dict() for r in made.remarks]
     outcome = assess(made.building, made.arrays, demand, course, delivered, summary, factors, remarks)
     return Run(made.brief, made.building, made.light, made.arrays, demand, delivered, outcome)
+
+
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """A prepared case with its loads taken apart."""
+
+    prepared: Prepared
+    parts: Parts
+
+
+def take_apart_case(made: Prepared) -> Taken:
+    """Take the loads of a prepared case apart by source; remembered, and made only when it is asked for."""
+
+    def make() -> Parts:
+        return take_apart(made.arrays, transmitted_by_side(made.brief, made.building, made.light))
+
+    return Taken(made, MEMO.get("parts", made.key, make))
 
 
 def run_many(cases: Sequence[Prepared]) -> list[Summary]:

@@ -73,6 +73,35 @@ def simulate(
 
 
 @app.command()
+def explain(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    against: Annotated[Path | None, typer.Option(help="Another bundle: parts side by side, and shares of the difference")] = None,
+    climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundles' climates")] = None,
+    substeps: Annotated[int, typer.Option(min=1, max=12, help="Steps an hour")] = 1,
+) -> None:
+    """Take heating and cooling apart by what they come from; with another case, share the difference out."""
+    from eurythm.assess.attribution import attribution
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.explain.case import Case
+    from eurythm.explain.shares import shares_of_difference
+    from eurythm.explain.sides import side_by_side
+
+    def case_of(path: Path) -> Case:
+        opened = open_bundle(path, climate)
+        held = opened.bundle
+        return Case(held.place, held.library, held.scheme, held.factors, opened.climate)
+
+    mine = case_of(bundle)
+    taken = mine.taken_apart(substeps)
+    said: dict[str, Any] = {"case": mine.scheme.name, **attribution(taken.prepared.building, taken.prepared.arrays, taken.parts)}
+    if against is not None:
+        base = case_of(against)
+        said["against"] = {"case": base.scheme.name, **side_by_side(base, mine, substeps)}
+        said["shares"] = shares_of_difference(base, mine, substeps).as_dict()
+    _print(said)
+
+
+@app.command()
 def study(
     file: Annotated[Path, typer.Argument(help="A study file, *.study.json")],
     out: Annotated[Path, typer.Option(help="Write cases to this CSV")],

@@ -8,6 +8,7 @@ load in every hour, for the building with all zones solved together, and for eac
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -108,7 +109,8 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
     zone_given = np.stack([arrays.zone[name] for name in ("capacity", "bridge", "by_air", "heat_most", "cool_most")], axis=1)
     convective, radiant = _gains(arrays.asked)
     weather = arrays.weather
-    found: tuple[Series, Series, Series] = lane.run_parts(
+    compiled: Any = lane.run_parts
+    found: tuple[Series, Series, Series] = compiled(
         np.concatenate([c.ravel() for c in chains]), np.concatenate(starts),
         np.array([shared_of(s, arrays.standard) for s in specs]).ravel(), np.ascontiguousarray(given),
         whole(np.concatenate([[0], np.cumsum([c.size for c in chains])[:-1]])), whole(rows), whole(np.concatenate([[0], np.cumsum(rows)[:-1]])),

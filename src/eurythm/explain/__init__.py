@@ -1,0 +1,1 @@
+"""Whatever asks the pipeline more than once about one question."""

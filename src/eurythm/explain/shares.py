@@ -1,0 +1,214 @@
+"""Sharing the difference between two cases out over what was changed.
+
+The changed inputs are put into at most six groups; every combination of them is simulated, and each group gets its Shapley
+value (Shapley 1953): the mean of what it adds over all orders in which the groups may be changed one after another. The
+shares add up to the difference, whatever the order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from math import factorial
+from typing import Any
+
+from pydantic import BaseModel
+
+from eurythm.assess.outcome import Summary
+from eurythm.explain.case import Case
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
+from eurythm.model.scheme import Scheme
+from eurythm.simulate import Prepared, run_many
+
+MOST_GROUPS = 6
+GROUP_NAMES = {
+    "place": "place and climate", "form": "form", "turn": "turn", "glass": "glass and shade", "fabric": "constructions", "use": "use",
+    "plant": "plant", "method": "method",
+}  # fmt: skip
+FORM = ("volumes", "zones", "merged", "air_paths")
+GLASS = ("glazing", "glazing_ratio", "overhang_depth_m", "fin_depth_m", "sill_m", "head_m", "blinds")
+TIED_TO_FACES = ("overrides",)
+JOIN_FIRST = (("form", "turn"), ("plant", "method"))
+"""Which groups are one where more than six were changed."""
+
+FIGURES: dict[str, tuple[str, Callable[[Summary], float]]] = {
+    "energy": ("kWh/m²", lambda s: s.totals["eui_kwh_per_m2"]),
+    "net_energy": ("kWh/m²", lambda s: s.totals["eui_net_kwh_per_m2"]),
+    "carbon": ("kg/m²", lambda s: s.totals["carbon_kg_per_m2"]),
+    "cost": ("€/m²", lambda s: s.totals["cost_per_m2"]),
+    "peak_heating": ("W", lambda s: s.peaks["heating_w"]),
+    "peak_cooling": ("W", lambda s: s.peaks["cooling_w"]),
+}
+"""Figures whose difference is shared out, with their units."""
+
+
+@dataclass(frozen=True)
+class Shares:
+    """Shares of a difference.
+
+    Attributes
+    ----------
+    groups : what was changed, by id; several ids where their mixtures could not be built apart
+    figures : for each figure its unit, both values, and the share of each group
+    joined : why groups were joined, a sentence each
+    runs : how many cases were simulated
+    """
+
+    groups: tuple[tuple[str, ...], ...]
+    figures: dict[str, dict[str, Any]]
+    joined: tuple[str, ...]
+    runs: int
+
+    def as_dict(self) -> dict[str, Any]:
+        """Return plain data for JSON."""
+        return {
+            "groups": [{"id": "+".join(group), "name": name_of(group)} for group in self.groups],
+            "figures": self.figures,
+            "joined": list(self.joined),
+            "runs": self.runs,
+        }
+
+
+def name_of(group: Sequence[str]) -> str:
+    """Name a group in words."""
+    return " with ".join(GROUP_NAMES[part] for part in group)
+
+
+def changed_groups(base: Case, other: Case) -> list[str]:
+    """Return which groups of inputs differ between two cases."""
+    return [name for name in GROUP_NAMES if _part(base, name) != _part(other, name)]
+
+
+def shares_of_difference(base: Case, other: Case, substeps: int = 1) -> Shares:
+    """Share the difference of `other` from `base` out over what was changed.
+
+    Raises
+    ------
+    EurythmError
+        Where one of the two cases itself cannot be simulated.
+    """
+    groups: list[tuple[str, ...]] = [(name,) for name in changed_groups(base, other)]
+    joined: list[str] = []
+    for first, second in JOIN_FIRST:
+        if len(groups) > MOST_GROUPS and (first,) in groups and (second,) in groups:
+            groups = _join(groups, (first,), (second,))
+            joined.append(
+                f"{_capital(GROUP_NAMES[first])} and {GROUP_NAMES[second]} share one bar: more than {MOST_GROUPS} groups changed."
+            )
+    prepared, groups = _all_mixtures(base, other, groups, joined, substeps)
+    order = list(prepared)
+    found = dict(zip(order, run_many([prepared[key] for key in order]), strict=True))
+    figures = {}
+    for name, (unit, value) in FIGURES.items():
+        values = {key: float(value(summary)) for key, summary in found.items()}
+        figures[name] = {
+            "unit": unit,
+            "base": values[frozenset()],
+            "other": values[frozenset(groups)],
+            "shares": {"+".join(group): share for group, share in zip(groups, _shapley(groups, values), strict=True)},
+        }
+    return Shares(tuple(groups), figures, tuple(joined), len(found))
+
+
+Key = frozenset[tuple[str, ...]]
+
+
+def _shapley(groups: list[tuple[str, ...]], values: dict[Key, float]) -> list[float]:
+    count = len(groups)
+    shares = []
+    for group in groups:
+        rest = [g for g in groups if g != group]
+        share = 0.0
+        for size in range(count):
+            weight = factorial(size) * factorial(count - size - 1) / factorial(count)
+            for others in combinations(rest, size):
+                share += weight * (values[frozenset((*others, group))] - values[frozenset(others)])
+        shares.append(share)
+    return shares
+
+
+def _all_mixtures(
+    base: Case, other: Case, groups: list[tuple[str, ...]], joined: list[str], substeps: int
+) -> tuple[dict[Key, Prepared], list[tuple[str, ...]]]:
+    """Prepare every combination; one that cannot be built joins two of its groups, and all begin again."""
+    while True:
+        prepared: dict[Key, Prepared] = {}
+        fault: tuple[tuple[str, ...], tuple[str, ...], str] | None = None
+        for size in (0, len(groups), *range(1, len(groups))):  # the two cases themselves first
+            for taken in combinations(groups, size):
+                key = frozenset(taken)
+                if key in prepared:
+                    continue
+                try:
+                    prepared[key] = mixed(base, other, [part for group in taken for part in group]).prepared(substeps)
+                except EurythmError as error:
+                    left = [g for g in groups if g not in key]
+                    if not left or not taken:
+                        raise
+                    fault = (taken[0], left[0], error.message)
+                    break
+            if fault:
+                break
+        if fault is None:
+            return prepared, groups
+        first, second, why = fault
+        groups = _join(groups, first, second)
+        joined.append(f"{_capital(name_of(first))} and {name_of(second)} share one bar: mixing them cannot be built ({why.rstrip('.')}).")
+
+
+def _join(groups: list[tuple[str, ...]], first: tuple[str, ...], second: tuple[str, ...]) -> list[tuple[str, ...]]:
+    return [g + second if g == first else g for g in groups if g != second]
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def mixed(base: Case, other: Case, taken: Sequence[str]) -> Case:
+    """Return `base` with the named groups as in `other`; form takes what is tied to its faces with it."""
+
+    def side(name: str) -> Case:
+        return other if name in taken else base
+
+    skin: dict[str, Any] = {}
+    for name in type(base.scheme.skin).model_fields:
+        group = "glass" if name in GLASS else "form" if name in TIED_TO_FACES else "fabric"
+        _copy(skin, side(group).scheme.skin, name)
+    scheme: dict[str, Any] = {"id": base.scheme.id, "name": base.scheme.name}
+    for name in FORM:
+        _copy(scheme, side("form").scheme, name)
+    for name, group in (("turn_deg", "turn"), ("use", "use"), ("plant", "plant"), ("method", "method")):
+        _copy(scheme, side(group).scheme, name)
+    library = Library(
+        constructions=side("fabric").library.constructions, glazings=side("glass").library.glazings, profiles=side("use").library.profiles
+    )
+    made = Scheme(**scheme, skin=type(base.scheme.skin)(**skin))
+    place = side("place")
+    return Case(place.place, library, made, base.factors, place.climate)
+
+
+def _copy(into: dict[str, Any], model: BaseModel, name: str) -> None:
+    """Take a field over as given or as assumed."""
+    if name in model.model_fields_set:
+        into[name] = getattr(model, name)
+
+
+def _part(case: Case, group: str) -> Any:
+    """What of a case belongs to a group, to be compared."""
+    scheme, library = case.scheme, case.library
+    if group == "place":
+        return case.place, case.climate.digest
+    if group == "form":
+        return tuple(getattr(scheme, name) for name in FORM), scheme.skin.overrides
+    if group == "turn":
+        return scheme.turn_deg
+    if group == "glass":
+        return tuple(getattr(scheme.skin, name) for name in GLASS), library.glazings
+    if group == "fabric":
+        fields = [n for n in type(scheme.skin).model_fields if n not in (*GLASS, *TIED_TO_FACES)]
+        return tuple(getattr(scheme.skin, name) for name in fields), library.constructions
+    if group == "use":
+        return scheme.use, library.profiles
+    return getattr(scheme, group)
