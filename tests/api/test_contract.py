@@ -108,19 +108,17 @@ def test_outcome_tells_what_it_was_made_of(demo: Project) -> None:
 
 
 def test_hourly_lines_agree_with_the_year(demo: Project) -> None:
-    year = demo.get("schemes/quay/hourly?start=0&hours=8760")
     outcome = demo.get("schemes/quay/outcome")
-    assert len(year["air_c"]) == 8760
-    assert sum(year["heating_w"]) / 1000 == pytest.approx(outcome["totals"]["heating_demand_kwh"], rel=1e-4)
     zone = outcome["zones"][0]
-    own = demo.get(f"schemes/quay/hourly?zone={zone['id']}&start=0&hours=8760")
-    assert sum(own["cooling_w"]) / 1000 == pytest.approx(zone["cooling_demand_kwh"], rel=1e-4)
-    assert min(own["air_c"]) == pytest.approx(zone["air_c"]["min"], abs=0.01)
-    week = demo.get("schemes/quay/hourly?start=4704&hours=168")
-    assert week["outdoor_c"] == year["outdoor_c"][4704 : 4704 + 168]
-    late = demo.get("schemes/quay/hourly?start=8700&hours=168")
-    assert len(late["air_c"]) == 60
-    assert demo.get("schemes/quay/hourly?zone=attic", 404)["code"] == "no-such-zone"
+    ask = {"cases": [{"scheme": "quay"}], "zones": ["", zone["id"]], "lines": ["heating_w", "cooling_w", "air_c"]}
+    whole = {(s["line"], s["zone"]): s["values"] for s in demo.post("hourly", ask, 200)["series"]}
+    assert len(whole["air_c", ""]) == 8760
+    assert sum(whole["heating_w", ""]) / 1000 == pytest.approx(outcome["totals"]["heating_demand_kwh"], rel=1e-4)
+    assert sum(whole["cooling_w", zone["id"]]) / 1000 == pytest.approx(zone["cooling_demand_kwh"], rel=1e-4)
+    assert min(whole["air_c", zone["id"]]) == pytest.approx(zone["air_c"]["min"], abs=0.01)
+    week = demo.post("hourly", {**ask, "start": 4704, "hours": 168}, 200)["series"]
+    assert week[0]["values"] == whole["heating_w", ""][4704 : 4704 + 168]
+    assert demo.post("hourly", {**ask, "zones": ["attic"]}, 200)["series"] == []
 
 
 def test_the_climate_sheet_is_the_year_s_own(demo: Project) -> None:

@@ -16,11 +16,11 @@ from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_epw
 from eurythm.exchange.bundle import open_bundle, open_study, write_bundle, write_json
 from eurythm.exchange.demo import demo_form_study, demo_project, demo_study, write_examples
-from eurythm.exchange.hourly import write_hourly
 from eurythm.exchange.project_file import WeatherFile, read_project, write_project
 from eurythm.model.errors import EurythmError
 from eurythm.model.project import Bundle, BundleClimate, Project
 from eurythm.model.reading import dump
+from eurythm.report.hourly import write_hourly
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import check, count
 from tests.conftest import make_scheme, run_scheme, volume

@@ -159,6 +159,10 @@ def test_the_sentence_speaks_of_what_nobody_touched() -> None:
     assert hours_in_a_sentence("cooling", before, before, set()) == "Both cooling peaks fall on 21 July 17:00."
     assert "No cooling is needed in one" in hours_in_a_sentence("cooling", before, at(None, 0), set())
     assert "in either case" in hours_in_a_sentence("heating", at(None, 0), at(None, 0), set())
+    later = hours_in_a_sentence("cooling", before, at("07-21T17", 5000, walls=500, roofs=500), {"glass"})
+    assert later.endswith(
+        "the part by roofs differs although nobody touched it, since parts carry what rooms gained and lost before that hour."
+    )
     one = hours_in_a_sentence("cooling", before, at("08-09T15", 5200, walls=480, roofs=890), {"glass", "use"})
     assert one.endswith("9 August 15:00.")
 

@@ -141,16 +141,160 @@ class OutcomeOut(BaseModel):
     elements: dict[str, dict[str, Any]]
 
 
-class Hourly(BaseModel):
-    """Hourly lines of one zone or of the whole building over some hours."""
+class LineOut(BaseModel):
+    """What can be shown by the hour."""
+
+    name: str
+    title: str
+    unit: str
+    of_weather: bool
+
+
+class CaseAsk(BaseModel):
+    """A case by its scheme, or by its pin."""
+
+    scheme: str | None = None
+    pin: str | None = None
+
+
+class HourlyAsk(BaseModel):
+    """Which hours of which lines, of which zones ("" for the whole building) and cases."""
+
+    cases: list[CaseAsk] = Field(min_length=1, max_length=6)
+    zones: list[str] = Field(default=[""], min_length=1, max_length=30)
+    lines: list[str] = Field(min_length=1, max_length=20)
+    start: int = Field(default=0, ge=0, lt=8760)
+    hours: int = Field(default=8760, ge=1, le=8760)
+
+
+class HourlyFileAsk(HourlyAsk):
+    """The same, as a file."""
+
+    format: Literal["csv", "parquet"]
+
+
+class SeriesOut(BaseModel):
+    """One line of one case; `zone` is "" for the whole building and for weather."""
+
+    case: str
+    zone: str
+    zone_name: str
+    line: str
+    title: str
+    unit: str
+    values: list[float]
+
+
+class HourlyOut(BaseModel):
+    """Hourly lines from an hour of the year on."""
 
     start: int
-    air_c: list[float]
-    operative_c: list[float]
-    outdoor_c: list[float]
-    heating_w: list[float]
-    cooling_w: list[float]
-    solar_w: list[float]
+    series: list[SeriesOut]
+
+
+class SourceOut(BaseModel):
+    """A source of heat that loads are taken apart by."""
+
+    id: str
+    name: str
+
+
+class MomentOut(BaseModel):
+    """A load in one hour and its parts by source, W."""
+
+    hour: int
+    at: str | None
+    load_w: float
+    parts_w: dict[str, float]
+    zones_loaded: int
+
+
+class UsePartsOut(BaseModel):
+    """A year's heating or cooling demand and its parts by source."""
+
+    load_kwh: float
+    parts_kwh: dict[str, float]
+    months_kwh: dict[str, list[float]]
+    peak: MomentOut
+
+
+class ZoneUsePartsOut(UsePartsOut):
+    """The same of a zone, with its parts at the building's peak hour too."""
+
+    at_building_peak: MomentOut
+
+
+class BuildingPartsOut(BaseModel):
+    """Parts of the whole building."""
+
+    heating: UsePartsOut
+    cooling: UsePartsOut
+
+
+class ZonePartsOut(BaseModel):
+    """Parts of one zone; its neighbours are a source."""
+
+    id: str
+    name: str
+    heating: ZoneUsePartsOut
+    cooling: ZoneUsePartsOut
+
+
+class WhyOut(BaseModel):
+    """What heating and cooling of a scheme are made of."""
+
+    revision: int
+    scheme: str
+    substeps: int
+    sources: list[SourceOut]
+    building: BuildingPartsOut
+    zones: list[ZonePartsOut]
+
+
+class SideOut(BaseModel):
+    """One of two cases: its year's parts, its load at its own peak hour and at the other's."""
+
+    load_kwh: float
+    parts_kwh: dict[str, float]
+    own: MomentOut
+    at_other: MomentOut
+
+
+class UseBesideOut(BaseModel):
+    """Heating or cooling of two cases, and what is to be said about the hours of their peaks."""
+
+    base: SideOut
+    other: SideOut
+    sentence: str
+
+
+class BesideOut(BaseModel):
+    """Two cases part by part."""
+
+    base_name: str
+    other_name: str
+    substeps: int
+    sources: list[SourceOut]
+    heating: UseBesideOut
+    cooling: UseBesideOut
+
+
+class SharedOut(BaseModel):
+    """A figure of two cases and the share of each changed group in its difference."""
+
+    unit: str
+    base: float
+    other: float
+    shares: dict[str, float]
+
+
+class SharesOut(BaseModel):
+    """Shares of a difference."""
+
+    groups: list[SourceOut]
+    figures: dict[str, SharedOut]
+    joined: list[str]
+    runs: int
 
 
 class StudyIn(BaseModel):

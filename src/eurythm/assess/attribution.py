@@ -20,7 +20,7 @@ SOURCE_NAMES = {
     "sun_north": "sun, north glass", "sun_east": "sun, east glass", "sun_south": "sun, south glass", "sun_west": "sun, west glass",
     "sun_up": "sun, rooflights", "walls": "walls", "roofs": "roofs", "floors": "floors over air", "windows": "windows",
     "ground": "ground", "bridges": "thermal bridges", "infiltration": "infiltration", "ventilation": "ventilation", "airing": "open windows",
-    "setpoints": "set-back and limits", "neighbours": "neighbours", "start": "start of the run",
+    "setpoints": "set-back and limits", "neighbours": "neighbouring zones", "start": "start of the run",
 }  # fmt: skip
 """Sun on opaque faces and the cold sky belong to their wall or roof; sun through glass to the side that the glass looks to."""
 
@@ -48,9 +48,15 @@ def named(values: Sequence[float] | Series) -> dict[str, float]:
 
 
 def at_hour(parts: Parts, use: int, hour: int) -> dict[str, Any]:
-    """Return the building's load in an hour and its parts, W."""
+    """Return the building's load in an hour, its parts, W, and how many zones have a load; the others float and take no part."""
     load = float(parts.load_w[use, hour])
-    return {"hour": hour, "at": hour_name(hour) if load > 0 else None, "load_w": load, "parts_w": named(parts.by_hour[use, :, hour])}
+    return {
+        "hour": hour,
+        "at": hour_name(hour) if load > 0 else None,
+        "load_w": load,
+        "parts_w": named(parts.by_hour[use, :, hour]),
+        "zones_loaded": int((parts.zone_load_w[:, use, hour] > 0).sum()),
+    }
 
 
 def _of_building(parts: Parts, use: int) -> dict[str, Any]:
@@ -74,6 +80,7 @@ def _of_zone(parts: Parts, zone: int, use: int) -> dict[str, Any]:
             "at": hour_name(hour) if watts > 0 else None,
             "load_w": watts,
             "parts_w": named(parts.zones_at[zone, use, which]),
+            "zones_loaded": int(watts > 0),
         }
 
     return {

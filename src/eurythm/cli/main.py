@@ -61,7 +61,7 @@ def simulate(
 ) -> None:
     """Simulate a year and print the outcome."""
     from eurythm.exchange.bundle import open_bundle
-    from eurythm.exchange.hourly import write_hourly
+    from eurythm.report.hourly import write_hourly
     from eurythm.simulate import run
 
     opened = open_bundle(bundle, climate)

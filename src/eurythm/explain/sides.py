@@ -52,17 +52,22 @@ def hours_in_a_sentence(use: str, base: dict[str, Any], other: dict[str, Any], c
     if base["at"] is None or other["at"] is None:
         return f"No {use} is needed in {'either case' if base['at'] == other['at'] else 'one of the cases'}."
     before, after = hour_in_words(base["at"]), hour_in_words(other["at"])
-    if before == after:
-        return f"Both {use} peaks fall on {before}."
     least = LEAST_SHARE * max(base["load_w"], other["load_w"])
     untouched = [
-        source
+        SOURCE_NAMES[source]
         for source, bound in BOUND_TO.items()
         if not changed.intersection(bound) and abs(other["parts_w"][source] - base["parts_w"][source]) > least
     ]
-    moved = f"The {use} peak moved from {before} to {after}"
-    if not untouched:
-        return f"{moved}."
-    names = [SOURCE_NAMES[s] for s in untouched]
-    listed = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
-    return f"{moved}, so the {'part' if len(names) == 1 else 'parts'} by {listed} differ{'s' if len(names) == 1 else ''} although nobody touched {'it' if len(names) == 1 else 'them'}."
+    differ = _differ(untouched)
+    if before == after:
+        why = f"; {differ}, since parts carry what rooms gained and lost before that hour" if differ else ""
+        return f"Both {use} peaks fall on {before}{why}."
+    return f"The {use} peak moved from {before} to {after}{', so ' + differ if differ else ''}."
+
+
+def _differ(names: list[str]) -> str:
+    if not names:
+        return ""
+    if len(names) == 1:
+        return f"the part by {names[0]} differs although nobody touched it"
+    return f"the parts by {', '.join(names[:-1])} and {names[-1]} differ although nobody touched them"

@@ -156,6 +156,13 @@ class Studies:
         with self._database.read() as session:
             return list(session.scalars(select(PinRow).where(PinRow.project_id == project_id).order_by(PinRow.made, PinRow.id)))
 
+    def pin_of(self, project_id: str, pin_id: str) -> PinRow:
+        """Return one pin of a project. Raises NotFound."""
+        for row in self.pins(project_id):
+            if row.id == pin_id:
+                return row
+        raise NotFound("no-such-pin", f"There is no pin “{pin_id}”.", "pin")
+
     def pin(self, project_id: str, study_id: str | None, number: int | None, scheme_id: str | None) -> str:
         """Pin a case or a scheme; the same one is pinned once."""
         with self._database.write() as session:

@@ -7,8 +7,8 @@ from typing import Any
 
 from fastapi import APIRouter
 
+from eurythm.api.cases import case_of_pin, scheme_of
 from eurythm.api.office import Here, Office
-from eurythm.api.routes.results import scheme_of
 from eurythm.api.shapes import ColumnOut, FindingsOut, NoteIn, OutcomeOut, PinIn
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
@@ -17,7 +17,7 @@ from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
 from eurythm.store.tables import PinRow
-from eurythm.study.plan import case, check, count, inputs_of
+from eurythm.study.plan import count
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 SUBSTEPS = 4
@@ -81,32 +81,20 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
 
 
 def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> ColumnOut:
-    if pin.scheme_id is not None:
-        if all(s.id != pin.scheme_id for s in state.project.schemes):
-            return _empty(pin.scheme_id, pin, "This scheme was removed.")
+    if pin.scheme_id is not None and any(s.id == pin.scheme_id for s in state.project.schemes):
         return _scheme_column(state.project, pin.scheme_id, files, state.revision, pin)
-    assert pin.study_id is not None
-    assert pin.number is not None
-    study = here.studies.state(pin.study_id)
-    inputs = study.inputs()
-    one = case(study.spec, pin.number)
-    labels = [v.labels[[repr(s) for s in v.steps].index(repr(step))] for v, step in zip(check(study.spec, inputs), one.steps, strict=True)]
     try:
-        taken = inputs_of(study.spec, one, inputs)
+        titled = case_of_pin(here, state, pin)
     except EurythmError as fault:
-        return _empty(f"Case {pin.number}", pin, fault.message)
-    project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
-    column = _column(project, taken.scheme, files, study.revision)
-    column.pin, column.note = pin.id, pin.note
-    column.title = f"{taken.scheme.name}, {', '.join(labels[:2])}"
-    column.subtitle = f"case {pin.number} of “{study.name}”: {', '.join(labels)}"
+        return _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message)
+    column = _column(titled.project, titled.case.scheme, files, titled.revision)
+    column.pin, column.note, column.title, column.subtitle = pin.id, pin.note, titled.title, titled.subtitle
     return column
 
 
 def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revision: int, pin: PinRow | None) -> ColumnOut:
     scheme = scheme_of(project, scheme_id)
     column = _column(project, scheme, files, revision)
-    column.title = scheme.name
     column.is_reference = scheme_id == project.reference
     column.subtitle = "reference" if column.is_reference else "as it stands"
     if pin is not None:

@@ -11,9 +11,9 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
+from eurythm.api.cases import scheme_of
 from eurythm.api.offers import offers
 from eurythm.api.office import Here
-from eurythm.api.routes.results import scheme_of
 from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
 from eurythm.exchange.bundle import FIGURES, cases_csv

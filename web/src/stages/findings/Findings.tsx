@@ -8,6 +8,7 @@ import { endUses } from "../../app/theme";
 import { both, figure, hourText, scale } from "../../app/words";
 import { EndUseBar, type Totals } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
+import { Why } from "./Why";
 
 type Column = Schemas["ColumnOut"];
 type Fact = { title: string; text: string; value: number | null; unit: string };
@@ -233,6 +234,7 @@ export default function Findings() {
           ))}
           <span>hatched: covered by own generation</span>
         </div>
+        <Why columns={columns} />
         <p className="small quiet">
           A design-stage comparison of delivered energy per conditioned internal floor area; it is no compliance
           calculation.

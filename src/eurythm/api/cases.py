@@ -1,0 +1,88 @@
+"""From what a request names (a scheme, a pin) to the case that is asked about."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from eurythm.api.office import Office
+from eurythm.api.shapes import CaseAsk
+from eurythm.explain.case import Case
+from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.project import Project
+from eurythm.model.scheme import Scheme
+from eurythm.store.projects import State
+from eurythm.store.tables import PinRow
+from eurythm.study.plan import case, check, inputs_of
+from eurythm.study.runner import climate_of
+
+
+@dataclass(frozen=True, eq=False)
+class Titled:
+    """A case with what it is called, the project that it belongs to and the revision that it stands on."""
+
+    case: Case
+    title: str
+    subtitle: str
+    project: Project
+    revision: int
+
+
+def scheme_of(project: Project, scheme_id: str) -> Scheme:
+    """Return a scheme of a project. Raises NotFound."""
+    try:
+        return project.scheme(scheme_id)
+    except KeyError:
+        raise NotFound("no-such-scheme", f"There is no scheme “{scheme_id}”.", f"schemes/{scheme_id}") from None
+
+
+def case_of_scheme(here: Office, state: State, scheme_id: str) -> Titled:
+    """Return a scheme as it stands. Raises NotFound, or EurythmError without weather."""
+    project, scheme = state.project, scheme_of(state.project, scheme_id)
+    subtitle = "reference" if scheme_id == project.reference else "as it stands"
+    return _titled(here, state, project, scheme, scheme.name, subtitle, state.revision)
+
+
+def case_of_pin(here: Office, state: State, pin: PinRow) -> Titled:
+    """Return a pinned case of a study, or a pinned scheme.
+
+    Raises
+    ------
+    EurythmError
+        Where the scheme was removed or the case's steps cannot be taken.
+    """
+    if pin.scheme_id is not None:
+        if all(s.id != pin.scheme_id for s in state.project.schemes):
+            raise EurythmError("scheme-removed", "This scheme was removed.", f"pins/{pin.id}")
+        return case_of_scheme(here, state, pin.scheme_id)
+    assert pin.study_id is not None
+    assert pin.number is not None
+    study = here.studies.state(pin.study_id)
+    inputs = study.inputs()
+    one = case(study.spec, pin.number)
+    labels = [v.labels[[repr(s) for s in v.steps].index(repr(step))] for v, step in zip(check(study.spec, inputs), one.steps, strict=True)]
+    taken = inputs_of(study.spec, one, inputs)
+    project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
+    title = f"{taken.scheme.name}, {', '.join(labels[:2])}"
+    subtitle = f"case {pin.number} of “{study.name}”: {', '.join(labels)}"
+    return _titled(here, state, project, taken.scheme, title, subtitle, study.revision)
+
+
+def cases_asked(here: Office, project_id: str, asked: Sequence[CaseAsk]) -> list[Titled]:
+    """Return the cases that a request names. Raises NotFound, or EurythmError where an entry names neither scheme nor pin."""
+    state = here.projects.state(project_id)
+    found = []
+    for one in asked:
+        if (one.scheme is None) == (one.pin is None):
+            raise EurythmError("wrong-case", "Name either a scheme or a pin.", "cases")
+        if one.scheme is not None:
+            found.append(case_of_scheme(here, state, one.scheme))
+        else:
+            assert one.pin is not None
+            found.append(case_of_pin(here, state, here.studies.pin_of(project_id, one.pin)))
+    return found
+
+
+def _titled(here: Office, state: State, project: Project, scheme: Scheme, title: str, subtitle: str, revision: int) -> Titled:
+    climate = climate_of(project.place, here.projects.files(state.id))
+    return Titled(Case(project.place, project.library, scheme, project.factors, climate), title, subtitle, project, revision)

@@ -1,0 +1,96 @@
+"""Why a result is what it is: loads taken apart, two cases part by part, shares of their difference, and every hour."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
+from eurythm.api.office import Here
+from eurythm.api.shapes import BesideOut, HourlyAsk, HourlyFileAsk, HourlyOut, LineOut, SeriesOut, SharesOut, WhyOut
+from eurythm.assess.attribution import attribution
+from eurythm.climate.year import HOURS
+from eurythm.explain.shares import shares_of_difference
+from eurythm.explain.sides import side_by_side
+from eurythm.model.errors import EurythmError
+from eurythm.report.hourly import LINES, Column, columns_of, csv_of, parquet_of
+from eurythm.simulate import run
+
+router = APIRouter(prefix="/api/projects/{project_id}")
+SUBSTEPS = 4
+MOST_SERIES = 60
+
+
+@router.get("/schemes/{scheme_id}/why")
+def get_why(project_id: str, scheme_id: str, here: Here, substeps: int = 1) -> WhyOut:
+    """Return what heating and cooling of a scheme are made of."""
+    if not 1 <= substeps <= 12:
+        raise EurythmError("wrong-substeps", "Steps an hour should be 1 to 12.", "substeps")
+    state = here.projects.state(project_id)
+    taken = case_of_scheme(here, state, scheme_id).case.taken_apart(substeps)
+    said = attribution(taken.prepared.building, taken.prepared.arrays, taken.parts)
+    return WhyOut(revision=state.revision, scheme=scheme_id, **said)
+
+
+@router.get("/pins/{pin_id}/why")
+def get_pin_why(project_id: str, pin_id: str, here: Here) -> BesideOut:
+    """Return a pinned case beside the reference, part by part, four steps an hour."""
+    state = here.projects.state(project_id)
+    base = case_of_scheme(here, state, state.project.reference)
+    other = case_of_pin(here, state, here.studies.pin_of(project_id, pin_id))
+    return BesideOut(base_name=base.title, other_name=other.title, **side_by_side(base.case, other.case, SUBSTEPS))
+
+
+@router.get("/pins/{pin_id}/shares")
+def get_pin_shares(project_id: str, pin_id: str, here: Here) -> SharesOut:
+    """Share the difference of a pinned case from the reference out over what was changed, four steps an hour."""
+    state = here.projects.state(project_id)
+    base = case_of_scheme(here, state, state.project.reference)
+    other = case_of_pin(here, state, here.studies.pin_of(project_id, pin_id))
+    return SharesOut(**shares_of_difference(base.case, other.case, SUBSTEPS).as_dict())
+
+
+@router.get("/lines")
+def get_lines(project_id: str) -> list[LineOut]:
+    """List what can be shown by the hour."""
+    return [LineOut(name=line.name, title=line.title, unit=line.unit, of_weather=line.over == "weather") for line in LINES.values()]
+
+
+@router.post("/hourly")
+def post_hourly(project_id: str, asked: HourlyAsk, here: Here) -> HourlyOut:
+    """Return lines of zones and of the whole building, of one case or of several."""
+    columns = _columns(here, project_id, asked)
+    span = slice(asked.start, asked.start + asked.hours)
+    return HourlyOut(
+        start=asked.start,
+        series=[
+            SeriesOut(
+                case=c.case, zone=c.zone, zone_name=c.zone_name, line=c.line.name, title=c.line.title, unit=c.line.unit,
+                values=[float(f"{v:.5g}") for v in c.values[span]],
+            )
+            for c in columns
+        ],
+    )  # fmt: skip
+
+
+@router.post("/hourly/file")
+def post_hourly_file(project_id: str, asked: HourlyFileAsk, here: Here) -> Response:
+    """Return the same lines as a file."""
+    columns = _columns(here, project_id, asked)
+    head = {"Content-Disposition": f'attachment; filename="hours.{asked.format}"'}
+    if asked.format == "csv":
+        return Response(csv_of(columns, asked.start, asked.hours), media_type="text/csv; charset=utf-8", headers=head)
+    return Response(parquet_of(columns, asked.start, asked.hours), media_type="application/vnd.apache.parquet", headers=head)
+
+
+def _columns(here: Here, project_id: str, asked: HourlyAsk) -> list[Column]:
+    if asked.start + asked.hours > HOURS:
+        raise EurythmError("wrong-span", f"The span ends after the year's {HOURS} hours.", "hours")
+    found: list[Column] = []
+    for titled in cases_asked(here, project_id, asked.cases):
+        case = titled.case
+        made = run(case.place, case.library, case.scheme, case.factors, case.climate)
+        found += columns_of(made, titled.title, asked.zones, asked.lines)
+    if len(found) > MOST_SERIES:
+        raise EurythmError("too-many-lines", f"{len(found)} lines are too many for one picture; ask for at most {MOST_SERIES}.", "lines")
+    return found

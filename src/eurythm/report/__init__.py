@@ -1,0 +1,1 @@
+"""Tables and files made of outcomes."""

@@ -1,0 +1,167 @@
+"""Hourly series by name, of zones, of the whole building and of the weather, as lines and as files."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
+from numpy.typing import NDArray
+
+from eurythm.climate.air import saturation_pa
+from eurythm.climate.statistics import hour_name
+from eurythm.climate.year import HOURS
+from eurythm.model.errors import EurythmError
+from eurythm.simulate import Run
+
+Series = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Line:
+    """A kind of series: how it is called, its unit, whether zones are added up or averaged by floor area, and how it is made.
+
+    `of` returns (Z, 8760) for what zones have, (8760,) for weather.
+    """
+
+    name: str
+    title: str
+    unit: str
+    over: str
+    of: Callable[[Run], Series]
+
+
+def _through(flow: str) -> Callable[[Run], Series]:
+    def made(run: Run) -> Series:
+        out: Series = getattr(run.demand, flow) * (run.brief.climate.air_c - run.demand.air_c)
+        return out
+
+    return made
+
+
+def _humidity(run: Run) -> Series:
+    pressure = run.brief.climate["pressure_pa"]
+    vapour = run.demand.vapour_kg_kg * pressure / (0.622 + run.demand.vapour_kg_kg)
+    out: Series = 100.0 * vapour / saturation_pa(run.demand.air_c)
+    return out
+
+
+LINES: dict[str, Line] = {
+    line.name: line
+    for line in (
+        Line("air_c", "indoor air", "°C", "mean", lambda r: r.demand.air_c),
+        Line("operative_c", "operative", "°C", "mean", lambda r: r.demand.operative_c),
+        Line("outdoor_c", "outdoor air", "°C", "weather", lambda r: r.brief.climate.air_c),
+        Line("heating_w", "heating", "W", "sum", lambda r: r.demand.heating_w),
+        Line("cooling_w", "cooling", "W", "sum", lambda r: r.demand.cooling_w),
+        Line("solar_w", "sun through glass", "W", "sum", lambda r: r.arrays.solar),
+        Line("people_w", "people", "W", "sum", lambda r: r.arrays.asked.gains["people"]),
+        Line("lighting_w", "lighting", "W", "sum", lambda r: r.arrays.asked.gains["lighting"]),
+        Line("equipment_w", "equipment", "W", "sum", lambda r: r.arrays.asked.gains["equipment"] + r.arrays.asked.gains["fixed"]),
+        Line("infiltration_w", "infiltration", "W", "sum", _through("leak_wk")),
+        Line("ventilation_w", "supply of outdoor air", "W", "sum", _through("supply_wk")),
+        Line("airing_w", "open windows", "W", "sum", _through("open_wk")),
+        Line("humidity_pct", "relative humidity", "%", "mean", _humidity),
+        Line("outdoor_humidity_pct", "outdoor humidity", "%", "weather", lambda r: r.brief.climate["relative_humidity_pct"]),
+        Line("global_w_m2", "sun on level ground", "W/m²", "weather", lambda r: r.brief.climate["global_horizontal_wh_m2"]),
+        Line("wind_m_s", "wind", "m/s", "weather", lambda r: r.brief.climate["wind_speed_m_s"]),
+    )
+}
+"""What can be shown by the hour. Heat by air is positive into the room; ventilation before heat recovery."""
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """One series of one case: `zone` is "" for the whole building and for weather."""
+
+    case: str
+    zone: str
+    zone_name: str
+    line: Line
+    values: Series
+
+    @property
+    def heading(self) -> str:
+        """Column name in files."""
+        where = self.zone or ("weather" if self.line.over == "weather" else "building")
+        return "/".join(part for part in (self.case, where, self.line.name) if part)
+
+
+def columns_of(run: Run, case: str, zones: Sequence[str], lines: Sequence[str]) -> list[Column]:
+    """Return the asked lines of the asked zones, "" for the whole building; zones that this case has not are left out.
+
+    Raises
+    ------
+    EurythmError
+        ``no-such-line``, naming those that there are.
+    """
+    names = {z.id: z.name for z in run.building.zones}
+    index = {zone: i for i, zone in enumerate(run.arrays.zone_ids)}
+    weight = run.arrays.floor_area / run.arrays.floor_area.sum()
+    found = []
+    for name in lines:
+        if name not in LINES:
+            raise EurythmError("no-such-line", f"There is no line “{name:.40}”; there are {', '.join(LINES)}.", "lines")
+        line = LINES[name]
+        values = line.of(run)
+        if line.over == "weather":
+            found.append(Column(case, "", "", line, values))
+            continue
+        for zone in zones:
+            if zone and zone in index:
+                found.append(Column(case, zone, names[zone], line, values[index[zone]]))
+            elif not zone:
+                whole: Series = weight @ values if line.over == "mean" else values.sum(axis=0)
+                found.append(Column(case, "", "", line, whole))
+    return found
+
+
+def csv_of(columns: Sequence[Column], start: int, hours: int) -> str:
+    """Return columns as CSV, one row an hour, time as the start of the hour in local standard time."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["time", *(_plain(c.heading) for c in columns)])
+    for hour in range(start, start + hours):
+        writer.writerow([hour_name(hour), *(f"{c.values[hour]:.6g}" for c in columns)])
+    return out.getvalue()
+
+
+def parquet_of(columns: Sequence[Column], start: int, hours: int) -> bytes:
+    """Return columns as Parquet, with units in the fields' metadata."""
+    span = slice(start, start + hours)
+    fields = [pa.field("time", pa.string()), *(pa.field(c.heading, pa.float64(), metadata={"unit": c.line.unit}) for c in columns)]
+    data = [pa.array([hour_name(h) for h in range(start, start + hours)]), *(pa.array(c.values[span]) for c in columns)]
+    sink = pa.BufferOutputStream()
+    pq.write_table(pa.table(data, schema=pa.schema(fields)), sink)
+    return bytes(sink.getvalue())
+
+
+def _plain(heading: str) -> str:
+    """A heading that no spreadsheet takes for a formula."""
+    return f"'{heading}" if heading[:1] in "=+-@\t" else heading
+
+
+def write_hourly(path: Path, run: Run) -> None:
+    """Write every hour of a run; columns as in docs/scheme-format.md, time as the start of the hour in local standard time."""
+    columns: dict[str, Series] = {
+        "outdoor/air_c": run.brief.climate.air_c,
+        "building/heating_w": run.demand.heating_w.sum(axis=0),
+        "building/cooling_w": run.demand.cooling_w.sum(axis=0),
+    }
+    for name, series in run.delivered.end_use.items():
+        columns[f"energy/{name}_w"] = series
+    columns["generation/used_w"] = run.delivered.used
+    columns["generation/exported_w"] = run.delivered.exported
+    for column in columns_of(run, "", run.arrays.zone_ids, ("air_c", "operative_c", "heating_w", "cooling_w", "solar_w")):
+        columns[f"zone/{column.heading}"] = column.values
+    with path.open("w", newline="", encoding="utf-8") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(["time", *(_plain(name) for name in columns)])
+        table = np.column_stack(list(columns.values()))
+        for hour in range(HOURS):
+            writer.writerow([hour_name(hour), *(f"{v:.6g}" for v in table[hour])])
