@@ -7,8 +7,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from eurythm.thermal.chains import factored
 from eurythm.thermal.elements import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
-from eurythm.thermal.prepare import Arrays, factored
+from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
 HOURS = 8760

@@ -20,6 +20,8 @@ from pydantic import BaseModel
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, document_remarks
 from eurythm.brief.resolve import Brief, ZoneBrief, resolve, zone_brief
+from eurythm.climate.design import design_days
+from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
 from eurythm.geometry.building import Building
 from eurythm.geometry.form import internal_areas, make_building
@@ -37,9 +39,10 @@ from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.demands import demands_of
 from eurythm.thermal.parts import Parts, take_apart
-from eurythm.thermal.prepare import Arrays, prepare, transmitted_by_side
+from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmitted_by_side
 
 T = TypeVar("T")
+SIZING_SUBSTEPS = 4
 KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
 
 
@@ -90,9 +93,14 @@ class Prepared:
     light: dict[str, FaceLight]
     arrays: Arrays
     generation: Generation
-    remarks: tuple[Remark, ...]
     substeps: int
     key: str
+
+    @property
+    def remarks(self) -> tuple[Remark, ...]:
+        """What is missing, doubtful or was mended; worked out when it is asked for, which studies do not."""
+        scheme = self.brief.scheme
+        return (*self.brief.climate.remarks, *document_remarks(self.brief.place, scheme), *building_remarks(self.building, scheme))
 
 
 @dataclass(frozen=True, eq=False)
@@ -152,8 +160,7 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     parts = (scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
     key = digest(*parts, library_key, climate.digest, substeps, _plant_key(scheme))
     arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
-    remarks = (*climate.remarks, *document_remarks(place, scheme), *building_remarks(building, scheme))
-    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), remarks, substeps, key)
+    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), substeps, key)
 
 
 def _plant_key(scheme: Scheme) -> str:
@@ -191,6 +198,35 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     remarks = [r.as_dict() for r in made.remarks]
     outcome = assess(made.building, made.arrays, demand, course, delivered, summary, factors, remarks)
     return Run(made.brief, made.building, made.light, made.arrays, demand, delivered, outcome)
+
+
+def size(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> dict[str, dict[str, Any]]:
+    """Return loads on the design days of a climate year, four steps an hour, for heating and for cooling.
+
+    Heating is sized without sun and gains at the day's setpoint all day long; cooling with the use as it is.
+
+    Raises
+    ------
+    EurythmError
+        Where the documents contradict themselves or the form is impossible.
+    """
+    found = {}
+    for day in design_days(climate):
+        made = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
+        arrays = sized_for_heating(made.arrays) if day.use == "heating" else made.arrays
+        demand = balance(arrays)
+        load = demand.heating_w if day.use == "heating" else demand.cooling_w
+        window = load[:, day.first : day.last]
+        hour = day.first + int(window.sum(axis=0).argmax())
+        found[day.use] = {
+            "day": day.what,
+            "highest_c": day.highest_c,
+            "range_k": day.range_k,
+            "load_w": float(window.sum(axis=0).max()),
+            "at": None if day.use == "heating" else hour_name(hour),
+            "zones": [{"id": zone, "load_w": float(row.max())} for zone, row in zip(arrays.zone_ids, window, strict=True)],
+        }
+    return found
 
 
 @dataclass(frozen=True, eq=False)

@@ -14,8 +14,8 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.reading import read_document
 from eurythm.simulate import Run, simulate
-from eurythm.thermal.elements import RADIANT_H
-from eurythm.thermal.prepare import FILM_REF, factored
+from eurythm.thermal.chains import factored
+from eurythm.thermal.elements import FILM_REF, RADIANT_H
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 ROOM = {

@@ -110,10 +110,10 @@ def test_what_cannot_stand_side_by_side_goes_apart() -> None:
 
 
 def test_large_buildings_take_fewer_lanes(monkeypatch: pytest.MonkeyPatch) -> None:
-    cases = ratios(*np.linspace(0.1, 0.8, 10))
-    assert batch._lanes_for(cases[0].arrays, 10) == 32
+    cases = ratios(*np.linspace(0.1, 0.8, 18))
+    assert batch._lanes_for(cases[0].arrays, 18) == 32
     monkeypatch.setattr(batch, "MOST_BYTES", 1_000_000)
-    assert batch._lanes_for(cases[0].arrays, 10) == 8
+    assert batch._lanes_for(cases[0].arrays, 18) == 16
     assert_same(cases)
 
 

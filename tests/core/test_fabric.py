@@ -15,8 +15,9 @@ from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Construction, Glazing, Library
 from eurythm.model.reading import read_document
-from eurythm.thermal.elements import RADIANT_H
-from eurythm.thermal.prepare import chain_length, factored, ground_course, ground_u
+from eurythm.thermal.chains import chain_length, factored, modes_of
+from eurythm.thermal.elements import FILM_REF, RADIANT_H
+from eurythm.thermal.prepare import ground_course, ground_u
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 
@@ -191,3 +192,31 @@ def test_glazing_without_room_for_films_is_refused() -> None:
     with pytest.raises(EurythmError) as fault:
         read_document(Library, {"glazings": [{"id": "thin", "name": "Thin", "u_value": 6.0, "g_value": 0.8}]})
     assert fault.value.path == "glazings/thin/u_value"
+
+
+@given(layers=st.lists(st.tuples(st.floats(0.01, 5.0), st.floats(0, 5e5)), min_size=1, max_size=5), dt=st.sampled_from([900.0, 3600.0]))
+def test_modes_answer_as_the_nodes_do(layers: list[tuple[float, float]], dt: float) -> None:
+    """A hundred steps of changing fluxes: surface temperatures and stored heat by modes against the nodes' matrix."""
+    stack = tuple(layers)
+    capacity, _, _, upper, _, _ = factored(stack, dt)
+    modes = modes_of(stack, dt)
+    n = len(capacity)
+    matrix = np.diag(capacity / dt)
+    for i, g in enumerate(-upper[:-1]):
+        matrix[i : i + 2, i : i + 2] += [[g, -g], [-g, g]]
+    matrix[0, 0] += FILM_REF
+    matrix[-1, -1] += FILM_REF
+    x = np.linspace(3.0, 20.0, n)
+    y = modes.project @ x
+    for step in range(100):
+        q_out, q_in = 60 * np.sin(step / 7), 40 * np.cos(step / 5)
+        own_out, own_in = modes.by_out @ y, modes.by_in @ y
+        forced = capacity / dt * x
+        forced[0] += q_out
+        forced[-1] += q_in
+        x = np.linalg.solve(matrix, forced)
+        g11, g12, g21, g22 = modes.answers
+        assert own_out + g11 * q_out + g12 * q_in == pytest.approx(x[0], abs=1e-6)
+        assert own_in + g21 * q_out + g22 * q_in == pytest.approx(x[-1], abs=1e-6)
+        y = modes.decay * y + modes.by_out * q_out + modes.by_in * q_in
+    assert modes.holds @ y == pytest.approx(capacity @ x, rel=1e-6, abs=1.0)

@@ -251,6 +251,25 @@ class WhyOut(BaseModel):
     zones: list[ZonePartsOut]
 
 
+class SizedOut(BaseModel):
+    """The load on a design day."""
+
+    day: str
+    highest_c: float
+    range_k: float
+    load_w: float
+    at: str | None
+    zones: list[dict[str, Any]]
+
+
+class PeaksOut(BaseModel):
+    """Peaks of the year by steps an hour, and the loads on design days."""
+
+    by_substeps: dict[str, dict[str, Any]]
+    heating: SizedOut
+    cooling: SizedOut
+
+
 class SideOut(BaseModel):
     """One of two cases: its year's parts, its load at its own peak hour and at the other's."""
 

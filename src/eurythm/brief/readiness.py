@@ -112,7 +112,7 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
             for item in value:
                 if isinstance(item, BaseModel):
                     found += odd_values(item, f"{here}/{getattr(item, 'id', '')}", stage)
-        elif isinstance(value, (int, float)) and not isinstance(value, bool) and name in document.model_fields_set:
+        elif name in document.model_fields_set and isinstance(value, (int, float)) and not isinstance(value, bool):
             note = notes(type(document), name)
             usual = note.get("usual")
             if usual and not usual[0] <= value <= usual[1]:

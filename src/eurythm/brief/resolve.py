@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, Literal, TypeVar
 
 import numpy as np
@@ -124,6 +125,14 @@ class ZoneBrief:
     two_sided: bool
     heating_most_w_m2: float
     cooling_most_w_m2: float
+
+    @cached_property
+    def water_spread(self) -> Series:
+        """People who take hot water in each hour, per m2: as many a day as are there at most, spread as they are present."""
+        present = (self.people / max(self.profile.person_w, 1e-9)).reshape(365, 24)
+        daily = np.maximum(present.sum(axis=1, keepdims=True), 1e-9)
+        spread: Series = (present * (present.max(axis=1, keepdims=True) / daily)).ravel()
+        return spread
 
 
 @dataclass(frozen=True, eq=False)

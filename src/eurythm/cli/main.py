@@ -58,18 +58,22 @@ def simulate(
     climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
     substeps: Annotated[int, typer.Option(min=1, max=12, help="Steps an hour")] = 1,
     hourly: Annotated[Path | None, typer.Option(help="Write every hour to this CSV")] = None,
+    design_days: Annotated[bool, typer.Option("--design-days", help="Add the loads on the climate's design days")] = False,
 ) -> None:
     """Simulate a year and print the outcome."""
     from eurythm.exchange.bundle import open_bundle
     from eurythm.report.hourly import write_hourly
-    from eurythm.simulate import run
+    from eurythm.simulate import run, size
 
     opened = open_bundle(bundle, climate)
     held = opened.bundle
     made = run(held.place, held.library, held.scheme, held.factors, opened.climate, substeps)
     if hourly is not None:
         write_hourly(hourly, made)
-    _print(made.outcome.as_dict())
+    said = made.outcome.as_dict()
+    if design_days:
+        said["design_days"] = size(held.place, held.library, held.scheme, held.factors, opened.climate)
+    _print(said)
 
 
 @app.command()

@@ -71,6 +71,11 @@ class ClimateYear:
         return tuple(round(float(self.air_c[m == MONTH_OF_HOUR].mean()), 6) for m in range(12))
 
     @cached_property
+    def december_c(self) -> float:
+        """Mean outdoor temperature of the year's last 31 days, °C."""
+        return float(self.air_c[-31 * 24 :].mean())
+
+    @cached_property
     def running_mean_c(self) -> Series:
         """Exponentially weighted running mean of the daily outdoor temperature, of every hour, °C (EN 16798-1: alpha 0.8)."""
         daily = self.air_c.reshape(365, 24).mean(axis=1)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -25,6 +27,7 @@ def angle_factor(cos_incidence: Series, panes: int, category: float = 4.0) -> Se
     return out
 
 
+@lru_cache(maxsize=16)
 def diffuse_factor(panes: int) -> float:
     """Hemispherical mean of `angle_factor` under uniform light."""
     angle = (np.arange(900) + 0.5) * (np.pi / 2 / 900)

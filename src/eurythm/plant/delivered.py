@@ -40,14 +40,11 @@ class Delivered:
 
 def hot_water_w(zones: tuple[ZoneBrief, ...], floor_area: Series, rise_k: float) -> Series:
     """Heat for hot water, W, (8760,): litres per person and day for the most people of the day, spread as they are present."""
+    per_litre = WATER_J_LK * rise_k / 3600.0
     heat = np.zeros(HOURS)
     for zone, area in zip(zones, floor_area, strict=True):
-        if zone.gains_w is not None or zone.profile.person_w <= 0:
-            continue
-        present = (zone.people / zone.profile.person_w * area).reshape(365, 24)
-        daily = present.sum(axis=1, keepdims=True)
-        spread = present * (present.max(axis=1, keepdims=True) / np.maximum(daily, 1e-9))
-        heat += spread.ravel() * zone.profile.hot_water_l_person_day * WATER_J_LK * rise_k / 3600.0
+        if zone.gains_w is None and zone.profile.person_w > 0:
+            heat += zone.water_spread * (area * zone.profile.hot_water_l_person_day * per_litre)
     return heat
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from eurythm.climate.sunpath import SunPath, sun_path
 from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
+from eurythm.fabric.glass import angle_factor, diffuse_factor
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
@@ -87,6 +88,13 @@ class FaceLight:
     diffuse: Series
     cos_incidence: Series
     sky_view: float
+    _glazed: dict[int, Series] = field(default_factory=dict, repr=False)
+
+    def on_glass(self, panes: int) -> Series:
+        """Light on windows weighted by how a glazing of so many panes takes it in at its angle, (8760,) W/m²; kept by panes."""
+        if panes not in self._glazed:
+            self._glazed[panes] = self.beam * angle_factor(self.cos_incidence, panes) + self.diffuse * diffuse_factor(panes)
+        return self._glazed[panes]
 
 
 @lru_cache(maxsize=16)
@@ -148,13 +156,23 @@ def crown_transmittance(place: Place, latitude: float) -> Series:
     return np.where(in_leaf, leaf, bare)
 
 
+@lru_cache(maxsize=64)
+def _lit_share(sun: bytes, crown_free: bytes, hours: int, crown: bytes | None) -> NDArray[np.float32]:
+    """Part of the sun that meets each point in each sunlit hour, (P, S); kept, since cases that differ in glass alone share it."""
+
+    def bits(packed: bytes) -> NDArray[np.uint8]:
+        return np.unpackbits(np.frombuffer(packed, np.uint8).reshape(-1, -(-hours // 8)), axis=1, count=hours)
+
+    sees = bits(sun).astype(np.float32)
+    if crown is not None:
+        sees *= np.where(bits(crown_free), np.float32(1.0), np.frombuffer(crown).astype(np.float32))
+    return sees
+
+
 def _face_light(
     face: Face, points: FaceSamples, group: slice, seen: Cast, crown: Series | None, sun: SunPath, lit: Vec, sky: SkyLight, place: Place
 ) -> FaceLight:
-    sees = np.unpackbits(seen.sun[group], axis=1, count=seen.hours).astype(np.float32)
-    if crown is not None:
-        free = np.unpackbits(seen.crown_free[group], axis=1, count=seen.hours)
-        sees = sees * np.where(free, np.float32(1.0), crown.astype(np.float32))
+    sees = _lit_share(seen.sun[group].tobytes(), seen.crown_free[group].tobytes(), seen.hours, None if crown is None else crown.tobytes())
     weights = np.stack([points.wall, points.window]).astype(np.float32)
     shares = (weights @ sees).astype(np.float64)
     mean_crown = float(crown.mean()) if crown is not None else 1.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -73,13 +74,19 @@ def _in_window(face: Face, w: Window) -> Vec:
 
 
 def _grid_inside(face: Face) -> Vec:
-    loop = face.loops[0]
     along = face.along if abs(float(np.dot(face.along, face.normal))) < 1e-6 else np.array([1.0, 0.0, 0.0])
-    upward = np.cross(face.normal, along)
+    return _grid(tuple(loop.tobytes() for loop in face.loops), along.tobytes(), np.cross(face.normal, along).tobytes())
+
+
+@lru_cache(maxsize=512)
+def _grid(outline: tuple[bytes, ...], first: bytes, second: bytes) -> Vec:
+    """A grid of points inside a polygon with holes, by its plane's two directions; kept, since cases share most faces."""
+    loops = [np.frombuffer(loop).reshape(-1, 3) for loop in outline]
+    loop, along, upward = loops[0], np.frombuffer(first), np.frombuffer(second)
     base = loop[0]
     flat = Polygon(
         [((p - base) @ along, (p - base) @ upward) for p in loop],
-        [[((p - base) @ along, (p - base) @ upward) for p in h] for h in face.loops[1:]],
+        [[((p - base) @ along, (p - base) @ upward) for p in h] for h in loops[1:]],
     )
     x0, y0, x1, y1 = flat.bounds
     parts = (np.arange(5) + 0.5) / 5

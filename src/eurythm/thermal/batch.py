@@ -9,7 +9,7 @@ from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
 from eurythm.thermal.balance import Course, balance, checked, course_of
 from eurythm.thermal.layout import run_lanes
-from eurythm.thermal.prepare import Arrays, chain_length
+from eurythm.thermal.prepare import Arrays
 
 FEW = 2
 """Up to this many cases go one by one: a batch would run mostly empty lanes."""
@@ -18,7 +18,7 @@ MOST_BYTES = 150_000_000
 
 
 def batch_key(arrays: Arrays) -> Hashable:
-    """Return what two cases must have in common to share a batch: elements, nodes of each, zones, air paths, weather, steps."""
+    """Return what two cases must have in common to share a batch: elements, zones, air paths, weather, steps."""
     return (
         arrays.climate,
         arrays.substeps,
@@ -27,10 +27,7 @@ def batch_key(arrays: Arrays) -> Hashable:
         arrays.refine,
         len(arrays.zone_ids),
         tuple(path[:2] for path in arrays.paths),
-        tuple(
-            (s.kind, s.zone_in, s.zone_out, s.side_in, s.side_out, chain_length(s.layers, arrays.refine), s.emissivity, s.sun is not None)
-            for s in arrays.elements
-        ),
+        tuple((s.kind, s.zone_in, s.zone_out, s.side_in, s.side_out, s.emissivity, s.sun is not None) for s in arrays.elements),
     )
 
 

@@ -5,9 +5,9 @@ more lanes the cases stand side by side as innermost axis, so that the compiler 
 what a table of cases needs. All cases of a batch have the same elements and zones and differ in areas, views, layers, radiation, gains and
 setpoints; elements whose layers are alike in all of them read one set of coefficients.
 
-Each element is a chain of nodes from its outer to its inner surface, implicit in time. Its matrix holds a constant
-reference film at both ends and is factored once; a step is one sweep, after which the two surface temperatures follow from
-the real films of the hour in closed form (`elements.two_port`):
+Each element is a chain of nodes from its outer to its inner surface, implicit in time, with a constant reference film at
+both ends; it is carried by its modes (`chains.modes_of`), four at a time. A step of it gives its surfaces' own temperatures r,
+after which the two surface temperatures follow from the real films of the hour in closed form (`elements.two_port`):
 
     T1 = r1 + G11 q1 + G12 q2,   T2 = r2 + G21 q1 + G22 q2,   q = E - (h - h_ref) T
 
@@ -41,7 +41,7 @@ from eurythm.thermal.elements import (
     two_port,
 )  # fmt: skip
 
-LANES = (1, 8, 32)
+LANES = (1, 16, 32)
 PER_BAND = 1.0 / BAND_K
 TOLERANCE_K = 1e-5
 MOST_SWEEPS = 400
@@ -49,8 +49,10 @@ FEW_SWEEPS = 50
 """After so many sweeps the zones that still move are solved together, since some hang on each other more than on outside."""
 U = np.uint64
 
-# chain coefficients of a node: x = f T - low x_before; x -= up x_after; T = x + out q_out + in q_in
-NODE = U(5)
+MODES = U(4)
+"""Modes that are carried at once; what is missing to a whole four is nothing."""
+MODE = U(3)
+"""Of each mode: decay, by the outer and by the inner flux."""
 BLOCK = U(8)
 """Hours of radiation that are brought in at once: one line of memory of each lane and row."""
 # what an element has in all lanes alike
@@ -59,9 +61,9 @@ SHARED = U(11)
 # what it has in each lane: given, then state
 (
     AREA, VIEW, GROUND_H, FIXED_H, FIXED_E, SHARE_IN, SHARE_OUT, G11, G12, G21, G22, SURF_IN, SURF_OUT, HC_IN, HC_OUT, H1, E_OUT, S_IN,
-    B_IN, C_IN, B_OUT, C_OUT, KNOWN_IN, KNOWN_OUT,
-) = (U(i) for i in range(24))  # fmt: skip
-FIELDS = U(24)
+    B_IN, C_IN, B_OUT, C_OUT, KNOWN_IN, KNOWN_OUT, FLUX_IN, FLUX_OUT,
+) = (U(i) for i in range(26))  # fmt: skip
+FIELDS = U(26)
 # zones in each lane: given, then this hour's, then state and sums
 (
     CAPACITY, BRIDGE, RECOVERY, ECONOMY, LEAK_WIND, LEAK_STACK, OPEN_STILL, OPEN_WIND, OPEN_STACK, MIXED, HEAT_MOST, COOL_MOST, BY_AIR,
@@ -86,8 +88,8 @@ RECORDED = ("leaked_wk", "supplied_wk", "opened_wk", "load_w", "air_c", "star_c"
 F1, F2, F3, I1, B1, R3 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]", "float32[:,:,::1]"
 SIGNATURE = (
     f"Tuple(({F1},int64))("
-    f"{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients, temperatures, shared, elements, zones, capacity
-    f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, rows, offset, zone_in, zone_out, zonal, sun_row
+    f"{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients, modes, shared, elements, zones, what modes hold
+    f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row
     f"{I1},{I1},{F1},"  # air paths
     f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F2},"  # weather, shape
     f"{F3},{F3},{I1},{F3},{R3},{F3},{F2},"  # lit, asked, which, kept, record
@@ -129,13 +131,28 @@ def solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_oth
         q[a + AIR * L], q[a + STAR * L] = found[z], found[zones + z]
 
 
+@njit(error_model="numpy", nogil=True)
+def store(sign, L, coefficients, x, p, q, holds, own, chain_at, fours, offset, zone_in):  # type: ignore[no-untyped-def]
+    """Add what all elements hold to their zones' stores; modes stand one step back, their last fluxes beside them."""
+    for e in range(U(len(fours))):
+        wide = L if own[e] else U(1)
+        for m in range(fours[e] * MODES):
+            for k in range(L):
+                n = chain_at[e] + m * MODE * wide + (k if own[e] else U(0))
+                i = (offset[e] + m) * L + k
+                first = e * FIELDS * L + k
+                now = coefficients[n] * x[i] + coefficients[n + wide] * p[first + FLUX_OUT * L]
+                now += coefficients[n + U(2) * wide] * p[first + FLUX_IN * L]
+                q[(zone_in[e] * ZONE_FIELDS + STORED) * L + k] += sign * p[first + AREA * L] * holds[i] * now
+
+
 def make(lanes: int):  # type: ignore[no-untyped-def]
     """Compile the kernel for a number of lanes, which the compiler then knows."""
     L = U(lanes)
 
     @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
     def run(
-        coefficients, x, shared, p, q, capacity, own, chain_at, rows_of, offset, zone_in, zone_out, zonal, sun_row,
+        coefficients, x, shared, p, q, holds, own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row,
         path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, kept, films, record, joints,
         short, opens, moist, substeps, run_in_h,
     ):  # fmt: skip
@@ -147,7 +164,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         most : most sweeps over the zones that any step needed
         """
         one = U(1)
-        elements, zones, joined = U(len(rows_of)), U(len(q)) // (ZONE_FIELDS * L), U(len(path_a))
+        elements, zones, joined = U(len(fours)), U(len(q)) // (ZONE_FIELDS * L), U(len(path_a))
         hours = 8760
         dt = 3600.0 / substeps
         share = 1.0 / substeps
@@ -206,11 +223,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             wind_now, sky_now, gusts, damp, pressure = wind_h[hour], sky_h[hour], wind_squared[hour], vapour_out[hour], pressure_pa[hour]
             counted = step >= 0
             if step == 0:
-                for e in range(elements):
-                    for i in range(rows_of[e]):
-                        for k in range(L):
-                            held = p[(e * FIELDS + AREA) * L + k] * capacity[(offset[e] + i) * L + k] * x[(offset[e] + i) * L + k]
-                            q[(zone_in[e] * ZONE_FIELDS + STORED) * L + k] -= held
+                store(-1.0, L, coefficients, x, p, q, holds, own, chain_at, fours, offset, zone_in)
                 for z in range(zones):
                     for k in range(L):
                         a = z * ZONE_FIELDS * L + k
@@ -275,51 +288,48 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     q[other + M_AA * L + k] += through
 
             for e in range(elements):
-                n, i = chain_at[e], offset[e] * L
-                if own[e]:
-                    for k in range(L):
-                        new = coefficients[n + k] * x[i + k]
-                        x[i + k] = new
-                        row_in[k] = new
-                    for _ in range(one, rows_of[e]):
-                        n += NODE * L
-                        i += L
-                        for k in range(L):
-                            new = coefficients[n + k] * x[i + k] - coefficients[n + L + k] * row_in[k]
-                            x[i + k] = new
-                            row_in[k] = new
-                    inner = i
-                    for _ in range(one, rows_of[e]):
-                        n -= NODE * L
-                        i -= L
-                        for k in range(L):
-                            new = x[i + k] - coefficients[n + U(2) * L + k] * row_in[k]
-                            x[i + k] = new
-                            row_in[k] = new
-                else:
-                    factor = coefficients[n]
-                    for k in range(L):
-                        new = factor * x[i + k]
-                        x[i + k] = new
-                        row_in[k] = new
-                    for _ in range(one, rows_of[e]):
-                        n += NODE
-                        i += L
-                        factor, low = coefficients[n], coefficients[n + one]
-                        for k in range(L):
-                            new = factor * x[i + k] - low * row_in[k]
-                            x[i + k] = new
-                            row_in[k] = new
-                    inner = i
-                    for _ in range(one, rows_of[e]):
-                        n -= NODE
-                        i -= L
-                        up = coefficients[n + U(2)]
-                        for k in range(L):
-                            new = x[i + k] - up * row_in[k]
-                            x[i + k] = new
-                            row_in[k] = new
                 c, first = e * SHARED, e * FIELDS * L
+                n, i, out, into = chain_at[e], offset[e] * L, first + FLUX_OUT * L, first + FLUX_IN * L
+                for k in range(L):
+                    row_out[k] = 0.0
+                    row_in[k] = 0.0
+                if own[e]:
+                    for _ in range(fours[e]):
+                        for k in range(L):
+                            c0, c1, c2, c3 = n + k, n + U(3) * L + k, n + U(6) * L + k, n + U(9) * L + k
+                            x0, x1, x2, x3 = i + k, i + L + k, i + U(2) * L + k, i + U(3) * L + k
+                            by_out, by_in = p[out + k], p[into + k]
+                            y0 = coefficients[c0] * x[x0] + coefficients[c0 + L] * by_out + coefficients[c0 + U(2) * L] * by_in
+                            y1 = coefficients[c1] * x[x1] + coefficients[c1 + L] * by_out + coefficients[c1 + U(2) * L] * by_in
+                            y2 = coefficients[c2] * x[x2] + coefficients[c2 + L] * by_out + coefficients[c2 + U(2) * L] * by_in
+                            y3 = coefficients[c3] * x[x3] + coefficients[c3 + L] * by_out + coefficients[c3 + U(2) * L] * by_in
+                            row_out[k] += (coefficients[c0 + L] * y0 + coefficients[c1 + L] * y1) + (
+                                coefficients[c2 + L] * y2 + coefficients[c3 + L] * y3
+                            )
+                            row_in[k] += (coefficients[c0 + U(2) * L] * y0 + coefficients[c1 + U(2) * L] * y1) + (
+                                coefficients[c2 + U(2) * L] * y2 + coefficients[c3 + U(2) * L] * y3
+                            )
+                            x[x0], x[x1], x[x2], x[x3] = y0, y1, y2, y3
+                        n += MODES * MODE * L
+                        i += MODES * L
+                else:
+                    for _ in range(fours[e]):
+                        d0, o0, i0 = coefficients[n], coefficients[n + U(1)], coefficients[n + U(2)]
+                        d1, o1, i1 = coefficients[n + U(3)], coefficients[n + U(4)], coefficients[n + U(5)]
+                        d2, o2, i2 = coefficients[n + U(6)], coefficients[n + U(7)], coefficients[n + U(8)]
+                        d3, o3, i3 = coefficients[n + U(9)], coefficients[n + U(10)], coefficients[n + U(11)]
+                        for k in range(L):
+                            x0, x1, x2, x3 = i + k, i + L + k, i + U(2) * L + k, i + U(3) * L + k
+                            by_out, by_in = p[out + k], p[into + k]
+                            y0 = d0 * x[x0] + o0 * by_out + i0 * by_in
+                            y1 = d1 * x[x1] + o1 * by_out + i1 * by_in
+                            y2 = d2 * x[x2] + o2 * by_out + i2 * by_in
+                            y3 = d3 * x[x3] + o3 * by_out + i3 * by_in
+                            row_out[k] += (o0 * y0 + o1 * y1) + (o2 * y2 + o3 * y3)
+                            row_in[k] += (i0 * y0 + i1 * y1) + (i2 * y2 + i3 * y3)
+                            x[x0], x[x1], x[x2], x[x3] = y0, y1, y2, y3
+                        n += MODES * MODE
+                        i += MODES * L
                 mine, other, lit_at, ground_at = (
                     zone_in[e] * ZONE_FIELDS * L,
                     zone_out[e] * ZONE_FIELDS * L,
@@ -355,7 +365,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     p[b + S_IN * L] = s_in
                     g11, g12, g21, g22 = p[b + G11 * L], p[b + G12 * L], p[b + G21 * L], p[b + G22 * L]
                     a_in, b_in, c_in, a_out, b_out, c_out = two_port(
-                        g11, g12, g21, g22, h1 - FILM_REF, hc_in + hr - FILM_REF, x[i + k], x[inner + k]
+                        g11, g12, g21, g22, h1 - FILM_REF, hc_in + hr - FILM_REF, row_out[k], row_in[k]
                     )
                     p[b + B_IN * L] = b_in
                     p[b + C_IN * L] = c_in
@@ -479,8 +489,8 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     around = p[b + E_OUT * L] + v_out
                     p[b + SURF_IN * L] = t_in
                     p[b + SURF_OUT * L] = t_outer
-                    row_out[k] = around - (p[b + H1 * L] - FILM_REF) * t_outer
-                    row_in[k] = p[b + S_IN * L] + v_in - (p[b + HC_IN * L] + hr - FILM_REF) * t_in
+                    p[b + FLUX_OUT * L] = around - (p[b + H1 * L] - FILM_REF) * t_outer
+                    p[b + FLUX_IN * L] = p[b + S_IN * L] + v_in - (p[b + HC_IN * L] + hr - FILM_REF) * t_in
                     enters[k] = around - p[b + H1 * L] * t_outer
                 if counted:
                     for k in range(L):
@@ -492,20 +502,6 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                             b, a = first + k, other + k
                             q[a + BALANCE * L] -= p[b] * dt * (enters[k] - p[b + E_OUT * L])
                             q[a + THROUGHPUT * L] += p[b] * dt * abs(enters[k])
-                n, i = chain_at[e], offset[e] * L
-                if own[e]:
-                    for _ in range(rows_of[e]):
-                        for k in range(L):
-                            x[i + k] += coefficients[n + U(3) * L + k] * row_out[k] + coefficients[n + U(4) * L + k] * row_in[k]
-                        n += NODE * L
-                        i += L
-                else:
-                    for _ in range(rows_of[e]):
-                        by_out, by_in = coefficients[n + U(3)], coefficients[n + U(4)]
-                        for k in range(L):
-                            x[i + k] += by_out * row_out[k] + by_in * row_in[k]
-                        n += NODE
-                        i += L
 
             if records:  # one lane alone
                 now = U(step + run_in_h * substeps)
@@ -586,11 +582,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                             q[a + COLD_H * L] += present if operative < q[a + COLD_C * L] else 0.0
                             q[a + OPERATIVE * L] = 0.0
 
-        for e in range(elements):
-            for i in range(rows_of[e]):
-                for k in range(L):
-                    held = p[(e * FIELDS + AREA) * L + k] * capacity[(offset[e] + i) * L + k] * x[(offset[e] + i) * L + k]
-                    q[(zone_in[e] * ZONE_FIELDS + STORED) * L + k] += held
+        store(1.0, L, coefficients, x, p, q, holds, own, chain_at, fours, offset, zone_in)
         for z in range(zones):
             for k in range(L):
                 a = z * ZONE_FIELDS * L + k

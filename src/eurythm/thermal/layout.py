@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -13,11 +12,11 @@ from numpy.typing import NDArray
 from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
 from eurythm.thermal.air import humidity_controlled
+from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.elements import GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
-from eurythm.thermal.prepare import Arrays, ElementSpec, factored
+from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
-Indices = NDArray[np.int64]
 ANSWERS = [int(kernel.G11), int(kernel.G12), int(kernel.G21), int(kernel.G22)]
 SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
 """What use asks by the hour, in the kernel's order from `CONVECTIVE` on."""
@@ -82,20 +81,28 @@ def run_lanes(
     first = cases[0]
     specs, zones = first.elements, len(first.zone_ids)
     dt_s = 3600.0 / first.substeps
-    chains = [[coefficients_of(c.elements[e].layers, dt_s, c.refine) for c in filled] for e in range(len(specs))]
-    rows = np.array([len(of[0][1]) for of in chains])
+    chains = [[modes_of(c.elements[e].layers, dt_s, c.refine) for c in filled] for e in range(len(specs))]
+    fours = np.array([fours_for(of) for of in chains])
     own = np.array([any(c is not of[0] for c in of) for of in chains])
-    coefficients = [np.stack([c[0] for c in of], axis=-1) if apart else of[0][0] for of, apart in zip(chains, own, strict=True)]
-    capacity = np.concatenate([np.stack([c[1] for c in of], axis=-1) for of in chains])
-    offset = np.concatenate([[0], np.cumsum(rows)[:-1]])
-    x = np.stack([np.concatenate(c.start_c) for c in filled], axis=-1)
+    coefficients = [
+        np.stack([coefficients_of(c, n) for c in of], axis=-1) if apart else coefficients_of(of[0], n)
+        for of, n, apart in zip(chains, fours, own, strict=True)
+    ]
+    holds = np.concatenate([np.stack([padded(c.holds, n) for c in of], axis=-1) for of, n in zip(chains, fours, strict=True)])
+    offset = np.concatenate([[0], np.cumsum(fours * int(kernel.MODES))[:-1]])
+    x = np.stack(
+        [
+            np.concatenate([modes_at_start(of[k], case.start_c[e], n) for e, (of, n) in enumerate(zip(chains, fours, strict=True))])
+            for k, case in enumerate(filled)
+        ],
+        axis=-1,
+    )
     p = np.zeros((len(specs), int(kernel.FIELDS), lanes))
     q = np.zeros((zones, int(kernel.ZONE_FIELDS), lanes))
     for k, case in enumerate(filled):
-        _fill_elements(p[:, :, k], case, x[:, k], offset, rows)
+        _fill_elements(p[:, :, k], case)
         for e, of in enumerate(chains):
-            answers = of[k][0]
-            p[e, ANSWERS, k] = answers[0, 3], answers[0, 4], answers[-1, 3], answers[-1, 4]
+            p[e, ANSWERS, k] = of[k].answers
         _fill_zones(q[:, :, k], case)
     q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = too_warm_c, too_cold_c
     asked, which = _asked(filled)
@@ -110,8 +117,8 @@ def run_lanes(
     flat, kept = q.ravel(), np.zeros((len(kernel.KEPT), zones if keep else 0, HOURS))
     building, sweeps = kernel.RUN[lanes](
         np.concatenate([c.ravel() for c in coefficients]), x.ravel(),
-        np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(), flat, capacity.ravel(),
-        own, whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(rows), whole(offset),
+        np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(), flat, holds.ravel(),
+        own, whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours), whole(offset),
         first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
         whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "shape")),
@@ -127,12 +134,24 @@ def whole(values: Any) -> NDArray[np.uint64]:
     return np.asarray(values, dtype=np.uint64)
 
 
-@lru_cache(maxsize=4096)
-def coefficients_of(layers: tuple[tuple[float, float], ...], dt_s: float, refine: int = 1) -> tuple[Series, Series]:
-    """A chain's coefficients as the lanes use them, (n, 5), and its capacities, (n,)."""
-    capacity, lower, pivot, upper, to_outer, to_inner = factored(layers, dt_s, refine)
-    low = np.concatenate([[0.0], pivot[1:] * lower[1:] / pivot[:-1]])
-    return np.column_stack([pivot * capacity / dt_s, low, pivot * upper, to_outer, to_inner]), capacity
+def fours_for(chains: Sequence[Modes]) -> int:
+    """How many fours of modes the longest of these chains takes."""
+    return -(-max(len(c.decay) for c in chains) // int(kernel.MODES))
+
+
+def padded(values: Series, fours: int) -> Series:
+    """Return values of modes with zeros up to whole fours."""
+    return np.pad(values, (0, fours * int(kernel.MODES) - len(values)))
+
+
+def coefficients_of(chain: Modes, fours: int) -> Series:
+    """Decay and both fluxes' factors of each mode, as the kernels take them, (4 n, 3)."""
+    return np.column_stack([padded(values, fours) for values in (chain.decay, chain.by_out, chain.by_in)])
+
+
+def modes_at_start(chain: Modes, start_c: Series, fours: int) -> Series:
+    """Modes one step before the start, without fluxes, so that the first step begins at the node temperatures given."""
+    return padded(chain.project @ start_c / chain.decay, fours)
 
 
 def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
@@ -156,15 +175,15 @@ def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, f
     return 0.7, 4.3, -kernel.PER_BAND if side == LOOKS_DOWN else kernel.PER_BAND
 
 
-def _fill_elements(p: Series, case: Arrays, start: Series, offset: Indices, rows: Indices) -> None:
+def _fill_elements(p: Series, case: Arrays) -> None:
     element = case.element
     outdoors = (element["kind"] == OUTDOORS) & (not case.standard)
     for name, field in ELEMENT_FIELDS.items():
         p[:, int(field)] = element[name]
     p[:, int(kernel.VIEW)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
     p[:, int(kernel.GROUND_H)] = np.where(element["kind"] == GROUND, element["ground_h"], 0.0)
-    p[:, int(kernel.SURF_OUT)] = start[offset]
-    p[:, int(kernel.SURF_IN)] = start[offset + rows - 1]
+    p[:, int(kernel.SURF_OUT)] = [start[0] for start in case.start_c]
+    p[:, int(kernel.SURF_IN)] = [start[-1] for start in case.start_c]
 
 
 def _fill_zones(q: Series, case: Arrays) -> None:

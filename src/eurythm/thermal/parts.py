@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
 from eurythm.thermal import parts_kernel as lane
+from eurythm.thermal.chains import modes_of
 from eurythm.thermal.demands import NO_COOLING, NO_HEATING, RADIANT_SHARE, Demands
 from eurythm.thermal.elements import ADIABATIC, FIXED, GROUND, LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
-from eurythm.thermal.layout import Answer, coefficients_of, run_lanes, shared_of, whole
+from eurythm.thermal.layout import Answer, coefficients_of, fours_for, modes_at_start, run_lanes, shared_of, whole
 from eurythm.thermal.prepare import SIDES, Arrays, ElementSpec
 
 Series = NDArray[np.float64]
@@ -88,11 +89,11 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
         seen += [(e, True) for e, s in enumerate(specs) if s.kind == ZONE]
     source, flip = np.array([e for e, _ in seen]), np.array([turned for _, turned in seen])
     dt_s = 3600.0 / arrays.substeps
-    chains = [
-        coefficients_of(tuple(reversed(specs[e].layers)) if turned else specs[e].layers, dt_s, arrays.refine)[0] for e, turned in seen
-    ]
+    chains = [modes_of(tuple(reversed(specs[e].layers)) if turned else specs[e].layers, dt_s, arrays.refine) for e, turned in seen]
+    fours = [fours_for([c]) for c in chains]
     starts = [arrays.start_c[e][::-1] if turned else arrays.start_c[e] for e, turned in seen]
-    rows = np.array([len(c) for c in chains])
+    coefficients = [coefficients_of(c, n) for c, n in zip(chains, fours, strict=True)]
+    offset = np.concatenate([[0], np.cumsum([n * int(kernel.MODES) for n in fours])[:-1]])
     given = np.stack(
         [
             element["area"][source],
@@ -102,7 +103,7 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
             element["fixed_e"][source],
             np.where(flip, element["share_out"][source], element["share_in"][source]),
             np.where(flip, element["share_in"][source], element["share_out"][source]),
-            *(np.array([c[at, by] for c in chains]) for at, by in ((0, 3), (0, 4), (-1, 3), (-1, 4))),
+            *np.array([c.answers for c in chains]).T,
         ],
         axis=1,
     )
@@ -111,9 +112,11 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
     weather = arrays.weather
     compiled: Any = lane.run_parts
     found: tuple[Series, Series, Series] = compiled(
-        np.concatenate([c.ravel() for c in chains]), np.concatenate(starts),
+        np.concatenate([c.ravel() for c in coefficients]),
+        np.concatenate([modes_at_start(c, start, n) for c, start, n in zip(chains, starts, fours, strict=True)]),
+        np.concatenate([modes_at_start(c, np.ones(c.project.shape[1]), n) for c, n in zip(chains, fours, strict=True)]),
         np.array([shared_of(s, arrays.standard) for s in specs]).ravel(), np.ascontiguousarray(given),
-        whole(np.concatenate([[0], np.cumsum([c.size for c in chains])[:-1]])), whole(rows), whole(np.concatenate([[0], np.cumsum(rows)[:-1]])),
+        whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours), whole(offset),
         np.where(flip, element["zone_out"][source], element["zone_in"][source]),
         np.where(flip, element["zone_in"][source], element["zone_out"][source]),
         element["sun_row"][source], whole(source), flip, whole([_lane_of(specs[e]) for e, _ in seen]),

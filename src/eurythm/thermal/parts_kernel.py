@@ -16,7 +16,7 @@ import numpy as np
 from numba import njit
 
 from eurythm.thermal.elements import FILM_REF, SIGMA, two_port
-from eurythm.thermal.kernel import EMISSIVITY, HR, HR_OUT, NODE, SHARED, STILL, WIND
+from eurythm.thermal.kernel import EMISSIVITY, HR, HR_OUT, MODE, MODES, SHARED, STILL, WIND
 
 SIDES, COMMON, FAMILY, LANES = 5, 8, 12, 32
 PEOPLE, LIGHTING, EQUIPMENT, SUN = 0, 1, 2, 3
@@ -30,8 +30,8 @@ U = np.uint64
 F1, F2, F3, I1, B1, R3 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]", "float32[:,:,::1]"
 SIGNATURE = (
     f"Tuple(({F3},{F2},{F3}))("
-    f"{F1},{F1},{F1},{F2},"  # coefficients, start, shared, elements
-    f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{B1},{I1},"  # chain_at, rows, offset, zone_in, zone_out, sun_row, source, flip, lane
+    f"{F1},{F1},{F1},{F1},{F2},"  # coefficients, start, modes of 1 K, shared, elements
+    f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{B1},{I1},"  # chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane
     f"{F2},{F2},{I1},{I1},"  # zones, refs, path_a, path_b
     f"{F1},{F1},{F1},{F1},{F2},"  # weather, shape
     f"{F2},{F1},{F3},{F3},{F3},{F3},"  # sun_outside, ground_c, sun by side, convective, radiant, setpoints
@@ -44,7 +44,7 @@ CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST = range(5)
 
 @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
 def run_parts(
-    coefficients, start, shared, given, chain_at, rows_of, offset, zone_in, zone_out, sun_row, source, flip, lane,
+    coefficients, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
     zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_c, sun_by_side, convective, radiant,
     setpoints, films, record, joints, hours_at, short, together, substeps, run_in_h,
 ):  # fmt: skip
@@ -58,7 +58,7 @@ def run_parts(
     by_month : (Z, 2 * PARTS, 12) parts of each zone's heating and cooling, Wh
     """
     L = U(LANES)
-    elements, zones, joined = U(len(rows_of)), U(len(zone_given)), U(len(path_a))
+    elements, zones, joined = U(len(fours)), U(len(zone_given)), U(len(path_a))
     hours = 8760
     dt = 3600.0 / substeps
     share = 1.0 / substeps
@@ -74,15 +74,16 @@ def run_parts(
         k = U(COMMON + f * FAMILY + START)
         for e in range(elements):
             mine = U(COMMON + f * FAMILY) + lane[e]
-            for i in range(rows_of[e]):
-                x[(offset[e] + i) * L + mine] = start[offset[e] + i] - refs[f, zone_in[e]]
+            for i in range(offset[e], offset[e] + fours[e] * MODES):
+                x[i * L + mine] = start[i] - per_kelvin[i] * refs[f, zone_in[e]]
         for z in range(zones):
             air[z * L + k] = star[z * L + k] = 20.0 - refs[f, z]
-    surf_b_in, surf_c_in = np.empty(len(rows_of)), np.empty(len(rows_of))
-    surf_b_out, surf_c_out = np.empty(len(rows_of)), np.empty(len(rows_of))
-    hc_own, hc_far, film_out = np.empty(len(rows_of)), np.empty(len(rows_of)), np.empty(len(rows_of))
-    known_in, known_out = np.empty(len(rows_of) * LANES), np.empty(len(rows_of) * LANES)
-    s_in, e_out = np.empty(len(rows_of) * LANES), np.empty(len(rows_of) * LANES)
+    surf_b_in, surf_c_in = np.empty(len(fours)), np.empty(len(fours))
+    surf_b_out, surf_c_out = np.empty(len(fours)), np.empty(len(fours))
+    hc_own, hc_far, film_out = np.empty(len(fours)), np.empty(len(fours)), np.empty(len(fours))
+    known_in, known_out = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
+    flux_in, flux_out = np.zeros(len(fours) * LANES), np.zeros(len(fours) * LANES)
+    s_in, e_out = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
     lit, r_0, a_0 = np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES)
     load = np.zeros(len(zone_given) * LANES)
     m_rr, m_ra, m_aa = np.empty(len(zone_given)), np.empty(len(zone_given)), np.empty(len(zone_given))
@@ -150,29 +151,26 @@ def run_parts(
                     a_0[mine * L + common + U(f) * family + U(NEIGHBOURS)] += through * apart
 
         for e in range(elements):
-            n, i = chain_at[e], offset[e] * L
-            factor = coefficients[n]
+            n, i, out = chain_at[e], offset[e] * L, e * L
             for k in range(L):
-                new = factor * x[i + k]
-                x[i + k] = new
-                row_in[k] = new
-            for _ in range(U(1), rows_of[e]):
-                n += NODE
-                i += L
-                factor, low = coefficients[n], coefficients[n + U(1)]
+                row_out[k] = 0.0
+                row_in[k] = 0.0
+            for _ in range(fours[e]):
+                d0, o0, i0 = coefficients[n], coefficients[n + U(1)], coefficients[n + U(2)]
+                d1, o1, i1 = coefficients[n + U(3)], coefficients[n + U(4)], coefficients[n + U(5)]
+                d2, o2, i2 = coefficients[n + U(6)], coefficients[n + U(7)], coefficients[n + U(8)]
+                d3, o3, i3 = coefficients[n + U(9)], coefficients[n + U(10)], coefficients[n + U(11)]
                 for k in range(L):
-                    new = factor * x[i + k] - low * row_in[k]
-                    x[i + k] = new
-                    row_in[k] = new
-            inner = i
-            for _ in range(U(1), rows_of[e]):
-                n -= NODE
-                i -= L
-                up = coefficients[n + U(2)]
-                for k in range(L):
-                    new = x[i + k] - up * row_in[k]
-                    x[i + k] = new
-                    row_in[k] = new
+                    x0, x1, x2, x3 = i + k, i + L + k, i + U(2) * L + k, i + U(3) * L + k
+                    y0 = d0 * x[x0] + o0 * flux_out[out + k] + i0 * flux_in[out + k]
+                    y1 = d1 * x[x1] + o1 * flux_out[out + k] + i1 * flux_in[out + k]
+                    y2 = d2 * x[x2] + o2 * flux_out[out + k] + i2 * flux_in[out + k]
+                    y3 = d3 * x[x3] + o3 * flux_out[out + k] + i3 * flux_in[out + k]
+                    row_out[k] += (o0 * y0 + o1 * y1) + (o2 * y2 + o3 * y3)
+                    row_in[k] += (i0 * y0 + i1 * y1) + (i2 * y2 + i3 * y3)
+                    x[x0], x[x1], x[x2], x[x3] = y0, y1, y2, y3
+                n += MODES * MODE
+                i += MODES * L
             whole, z, zo = source[e], zone_in[e], zone_out[e]
             c = whole * SHARED
             hr, hr_out = shared[c + HR], shared[c + HR_OUT]
@@ -208,8 +206,8 @@ def run_parts(
                 else:
                     e_out[at + lane[e]] += around - h1 * refs[f, z]
             for k in range(L):
-                known_in[first + k] = in_by_out * x[i + k] + in_by_in * x[inner + k] + b_in * s_in[first + k] + c_in * e_out[first + k]
-                known_out[first + k] = out_by_out * x[i + k] + out_by_in * x[inner + k] + b_out * e_out[first + k] + c_out * s_in[first + k]
+                known_in[first + k] = in_by_out * row_out[k] + in_by_in * row_in[k] + b_in * s_in[first + k] + c_in * e_out[first + k]
+                known_out[first + k] = out_by_out * row_out[k] + out_by_in * row_in[k] + b_out * e_out[first + k] + c_out * s_in[first + k]
             by_air, by_star = given[e, AREA] * hc_own[e], given[e, AREA] * hr
             m_rr[z] += by_star * (1.0 - b_in * hr)
             m_ra[z] += by_star * b_in * hc_own[e]
@@ -305,15 +303,8 @@ def run_parts(
                 v_out = hc_far[e] * air[zo + k] + hr * star[zo + k] if two_sided else 0.0
                 t_in = known_in[first + k] + surf_b_in[e] * v_in + surf_c_in[e] * v_out
                 t_outer = known_out[first + k] + surf_b_out[e] * v_out + surf_c_out[e] * v_in
-                row_out[k] = e_out[first + k] + v_out - (film_out[e] - FILM_REF) * t_outer
-                row_in[k] = s_in[first + k] + v_in - (hc_own[e] + hr - FILM_REF) * t_in
-            n, i = chain_at[e], offset[e] * L
-            for _ in range(rows_of[e]):
-                by_out, by_in = coefficients[n + U(3)], coefficients[n + U(4)]
-                for k in range(L):
-                    x[i + k] += by_out * row_out[k] + by_in * row_in[k]
-                n += NODE
-                i += L
+                flux_out[first + k] = e_out[first + k] + v_out - (film_out[e] - FILM_REF) * t_outer
+                flux_in[first + k] = s_in[first + k] + v_in - (hc_own[e] + hr - FILM_REF) * t_in
 
         if step >= 0:
             month = 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -13,19 +13,19 @@ from numpy.typing import NDArray
 from eurythm.brief.resolve import Brief, ZoneBrief
 from eurythm.climate.sunpath import substep_shape
 from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear, Location
-from eurythm.fabric.glass import SECONDARY_SHARE, angle_factor, diffuse_factor, with_blinds
-from eurythm.fabric.opaque import BuildUp, build_up, slab_nodes
+from eurythm.fabric.glass import SECONDARY_SHARE, with_blinds
+from eurythm.fabric.opaque import BuildUp, build_up
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Element, Glazing
 from eurythm.model.scheme import ORIENTATIONS
 from eurythm.sun.radiation import FaceLight
 from eurythm.thermal.air import air_paths, zone_arrays
+from eurythm.thermal.chains import factored
 from eurythm.thermal.demands import Demands
 from eurythm.thermal.elements import (
     ADIABATIC,
     AIR_HEAT,
-    FILM_REF,
     FIXED,
     GROUND,
     LOOKS_DOWN,
@@ -112,49 +112,6 @@ class Arrays:
     substeps: int
     run_in_h: int
     refine: int = 1
-
-
-@lru_cache(maxsize=4096)
-def factored(
-    layers: tuple[tuple[float, float], ...], dt_s: float, refine: int = 1
-) -> tuple[Series, Series, Series, Series, Series, Series]:
-    """Factor a construction's matrix once for a step length.
-
-    Returns
-    -------
-    capacity, lower, pivot, upper, to_outer, to_inner : (n,) each; `lower` holds the multipliers of the forward sweep,
-    `pivot` the inverse pivots, `to_outer` the response to 1 W/m² into the outer surface node, K.
-    """
-    conductance, capacity = slab_nodes(layers, refine)
-    n = len(capacity)
-    main = capacity / dt_s
-    main[:-1] += conductance
-    main[1:] += conductance
-    main[0] += FILM_REF
-    main[-1] += FILM_REF
-    lower, pivot, upper = np.zeros(n), np.zeros(n), np.zeros(n)
-    upper[:-1] = -conductance
-    pivot[0] = 1 / main[0]
-    for i in range(1, n):
-        lower[i] = -conductance[i - 1] * pivot[i - 1]
-        pivot[i] = 1 / (main[i] - lower[i] * upper[i - 1])
-
-    def solve(rhs: Series) -> Series:
-        x = rhs.copy()
-        for i in range(1, n):
-            x[i] -= lower[i] * x[i - 1]
-        x[-1] *= pivot[-1]
-        for i in range(n - 2, -1, -1):
-            x[i] = (x[i] - upper[i] * x[i + 1]) * pivot[i]
-        return x
-
-    unit = np.eye(n)
-    return capacity, lower, pivot, upper, solve(unit[0]), solve(unit[-1])
-
-
-def chain_length(layers: tuple[tuple[float, float], ...], refine: int = 1) -> int:
-    """Return how many nodes a construction has."""
-    return len(factored(layers, 3600.0, refine)[0])
 
 
 def ground_u(area: float, perimeter: float, wall: float, resistance: float) -> tuple[float, float]:
@@ -406,9 +363,7 @@ def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -
 
 
 def _through(brief: Brief, glazing: Glazing, area: float, lit: FaceLight) -> Series:
-    factor = angle_factor(lit.cos_incidence, glazing.panes)
-    on_glass = lit.beam * factor + lit.diffuse * diffuse_factor_of(glazing.panes)
-    through: Series = glazing.g_value * (1 - glazing.frame_share) * area * on_glass
+    through: Series = glazing.g_value * (1 - glazing.frame_share) * area * lit.on_glass(glazing.panes)
     blinds = brief.scheme.skin.blinds
     if blinds.place != "none":
         closed = with_blinds(glazing.g_value, glazing.u_value, blinds.place, blinds.transmittance, blinds.reflectance) / glazing.g_value
@@ -416,12 +371,6 @@ def _through(brief: Brief, glazing: Glazing, area: float, lit: FaceLight) -> Ser
         shut = np.clip((lit.beam + lit.diffuse - blinds.closes_w_m2) / (0.1 * blinds.closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
         through = through * (1.0 - shut * (1.0 - closed))
     return through
-
-
-@lru_cache(maxsize=8)
-def diffuse_factor_of(panes: int) -> float:
-    """Return `diffuse_factor`, worked out once for each number of panes."""
-    return diffuse_factor(panes)
 
 
 def _sun_shares(specs: list[ElementSpec], zones: int, absorb_back: float = 0.85) -> tuple[Series, Series]:
@@ -532,6 +481,15 @@ def prepare(
     )
 
 
+def sized_for_heating(arrays: Arrays) -> Arrays:
+    """Return the arrays of a case for sizing its heating: nobody and nothing gives heat, and nothing is set back."""
+    none = np.zeros_like(arrays.series["convective"])
+    steady = np.broadcast_to(arrays.series["heat"].max(axis=1, keepdims=True), none.shape)
+    asked = replace(arrays.asked, convective=none, radiant=none, heat_c=np.ascontiguousarray(steady))
+    series = arrays.series | {"convective": none, "radiant": none, "heat": asked.heat_c}
+    return replace(arrays, asked=asked, series=series)
+
+
 def weather_of(climate: ClimateYear, here: Location, substeps: int) -> dict[str, Series]:
     """Return what the balance takes of the weather, by the names that the kernel gives it; kept by year, place and step."""
     return _weather(climate, here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps)
@@ -568,13 +526,18 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
 
 def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> tuple[Series, ...]:
     """Node temperatures to begin the run-in with: a straight line over the resistance between outside and 20 °C."""
-    december = float(climate.air_c[-31 * 24 :].mean())
-    parts = []
+    december = round(climate.december_c, 6)
+    outer = {OUTDOORS: (december, 0.04), GROUND: (round(float(course[-1]), 6), 0.0), ADIABATIC: (20.0, 0.13), ZONE: (20.0, 0.13)}
+    found = []
     for s, chain in zip(specs, chains, strict=True):
-        outer = {OUTDOORS: december, GROUND: float(course[-1]), FIXED: s.fixed_c}.get(s.kind, 20.0)
-        n = len(chain[0])
-        conductance = -chain[3][:-1]
-        along = np.concatenate([[0.0], np.cumsum(1 / conductance)])
-        films = (0.04 if s.kind == OUTDOORS else 1 / s.ground_h if s.kind == GROUND else 0.13, 0.13)
-        parts.append(outer + (20.0 - outer) * (films[0] + along) / (films[0] + along[n - 1] + films[1]))
-    return tuple(parts)
+        beyond, film = outer.get(s.kind, (s.fixed_c, 0.13))
+        found.append(_line(chain[3].tobytes(), beyond, 1 / s.ground_h if s.kind == GROUND else film))
+    return tuple(found)
+
+
+@lru_cache(maxsize=512)
+def _line(upper: bytes, beyond_c: float, film: float) -> Series:
+    """A straight line of temperature over a chain's resistance, from what is beyond it to 20 °C inside."""
+    along = np.concatenate([[0.0], np.cumsum(-1 / np.frombuffer(upper)[:-1])])
+    line: Series = beyond_c + (20.0 - beyond_c) * (film + along) / (film + along[-1] + 0.13)
+    return line

@@ -3,7 +3,7 @@ import type { Outcome } from "../api/client";
 import { Chart } from "../charts/Chart";
 import { category, grid, tooltip, value } from "../charts/style";
 import { Hours } from "./Hours";
-import { Peaks } from "./Peaks";
+import { OtherPeaks, Peaks } from "./Peaks";
 import { useKept } from "./state";
 import { endUses } from "./theme";
 import { months, scale } from "./words";
@@ -40,6 +40,7 @@ export default function Drawer({ outcome }: { outcome: Outcome }) {
           <div>
             <h3>Energy by month</h3>
             <Months outcome={outcome} />
+            <OtherPeaks scheme={outcome.scheme} />
           </div>
           <Peaks outcome={outcome} />
         </div>
@@ -70,5 +71,5 @@ function Months({ outcome }: { outcome: Outcome }) {
       })),
     };
   }, [outcome, units]);
-  return <Chart option={option} height={250} label="Energy by month and end use" />;
+  return <Chart option={option} height={190} label="Energy by month and end use" />;
 }

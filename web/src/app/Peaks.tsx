@@ -10,6 +10,59 @@ import { both, hourText } from "./words";
 export const useColours = { heating: "#B04A32", cooling: "#2B5F8A" } as const;
 type When = "peak" | "year";
 
+/** The year's peaks by steps an hour, and the loads on design days, to tell how far a peak hangs on the reckoning. */
+export function OtherPeaks({ scheme }: { scheme: string }) {
+  const units = useKept((s) => s.units);
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  const peaks = useQuery({
+    queryKey: ["peaks", project, scheme, revision],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/peaks", {
+          params: { path: { project_id: project, scheme_id: scheme } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  }).data;
+  if (!peaks) return <p className="small quiet">Working out design days.</p>;
+  const kw = (watts: unknown) => both(Number(watts) / 1000, "kW", units, 1);
+  const rows = [
+    ["hourly steps", peaks.by_substeps["1"]],
+    ["four steps an hour", peaks.by_substeps["4"]],
+  ] as const;
+  return (
+    <table className="plain-table" data-peaks="">
+      <thead>
+        <tr>
+          <th>Peaks</th>
+          <th className="num">heating</th>
+          <th className="num">cooling</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([name, p]) => (
+          <tr key={name}>
+            <td>{name}</td>
+            <td className="num">{kw(p.heating_w)}</td>
+            <td className="num">{kw(p.cooling_w)}</td>
+          </tr>
+        ))}
+        <tr>
+          <td title={`${peaks.heating.day}. ${peaks.cooling.day}.`}>design days</td>
+          <td className="num">{kw(peaks.heating.load_w)}</td>
+          <td className="num">{kw(peaks.cooling.load_w)}</td>
+        </tr>
+      </tbody>
+      <caption className="small quiet" style={{ captionSide: "bottom", textAlign: "left" }}>
+        Design days: {both(peaks.heating.highest_c, "°C", units, 1)}, {peaks.heating.day}; up to{" "}
+        {both(peaks.cooling.highest_c, "°C", units, 1)}, {peaks.cooling.day}.
+      </caption>
+    </table>
+  );
+}
+
 /** What heating and cooling are made of, at their peaks or over the year, of the building or of one zone. */
 export function Peaks({ outcome }: { outcome: Outcome }) {
   const units = useKept((s) => s.units);

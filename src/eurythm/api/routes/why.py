@@ -7,14 +7,14 @@ from fastapi.responses import Response
 
 from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
 from eurythm.api.office import Here
-from eurythm.api.shapes import BesideOut, HourlyAsk, HourlyFileAsk, HourlyOut, LineOut, SeriesOut, SharesOut, WhyOut
+from eurythm.api.shapes import BesideOut, HourlyAsk, HourlyFileAsk, HourlyOut, LineOut, PeaksOut, SeriesOut, SharesOut, WhyOut
 from eurythm.assess.attribution import attribution
 from eurythm.climate.year import HOURS
 from eurythm.explain.shares import shares_of_difference
 from eurythm.explain.sides import side_by_side
 from eurythm.model.errors import EurythmError
 from eurythm.report.hourly import LINES, Column, columns_of, csv_of, parquet_of
-from eurythm.simulate import run
+from eurythm.simulate import run, size
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 SUBSTEPS = 4
@@ -30,6 +30,15 @@ def get_why(project_id: str, scheme_id: str, here: Here, substeps: int = 1) -> W
     taken = case_of_scheme(here, state, scheme_id).case.taken_apart(substeps)
     said = attribution(taken.prepared.building, taken.prepared.arrays, taken.parts)
     return WhyOut(revision=state.revision, scheme=scheme_id, **said)
+
+
+@router.get("/schemes/{scheme_id}/peaks")
+def get_peaks(project_id: str, scheme_id: str, here: Here) -> PeaksOut:
+    """Return the year's peaks at hourly steps and at four an hour, and the loads on design days."""
+    case = case_of_scheme(here, here.projects.state(project_id), scheme_id).case
+    documents = (case.place, case.library, case.scheme, case.factors, case.climate)
+    peaks = {str(n): run(*documents, n).outcome.peaks for n in (1, SUBSTEPS)}
+    return PeaksOut(by_substeps=peaks, **size(*documents))
 
 
 @router.get("/pins/{pin_id}/why")
