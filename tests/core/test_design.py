@@ -43,7 +43,8 @@ def test_conditions_in_the_file_are_taken_at_their_word() -> None:
 
 
 @pytest.mark.parametrize(
-    "line", ["DESIGN CONDITIONS,0", "DESIGN CONDITIONS,1,x,,Heating", "DESIGN CONDITIONS,1,x,,Heating,1,cold,Cooling,7,9,nan", "DESIGN CONDITIONS"]
+    "line",
+    ["DESIGN CONDITIONS,0", "DESIGN CONDITIONS,1,x,,Heating", "DESIGN CONDITIONS,1,x,,Heating,1,cold,Cooling,7,9,nan", "DESIGN CONDITIONS"],
 )
 def test_a_header_without_conditions_falls_back_to_the_year(line: str) -> None:
     climate = replace(standin_year("merrowhaven"), header=(line,), digest=line)

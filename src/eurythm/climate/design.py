@@ -22,6 +22,7 @@ CLEAR_AEROSOL, CLEAR_WATER_CM = 0.1, 1.5
 """Aerosol optical depth and precipitable water of the clear design day: our own assumption."""
 WARMEST_HOUR = 15
 DAY_OF_MONTH = 21
+MONTH_NAMES = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +86,7 @@ def _cooling(climate: ClimateYear, high: float, swing: float, month: int, stated
     year = _year(climate, "cooling", course, dew_point_c(course, humidity), beam, diffuse, wind)
     first = int(MONTH_STARTS[month]) + (min(DAY_OF_MONTH, MONTH_DAYS[month] - 3) - 4) * 24
     what = "0.4% cooling temperature of the weather file" if stated else f"{RARE_HOUR}rd warmest hour of this year"
-    said = f"{what}; {swing:.1f} K cooler at night, clear sky, the week round the {DAY_OF_MONTH}st of month {month + 1}"
+    said = f"{what}; nights as cool against days as that month's, clear sky, the week round {DAY_OF_MONTH} {MONTH_NAMES[month]}"
     return DesignDay("cooling", said, high, swing, year, first, first + 7 * 24)
 
 
