@@ -37,13 +37,13 @@ from eurythm.plant.photovoltaics import Generation, generate, panel_faces
 from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
-from eurythm.thermal.demands import demands_of
+from eurythm.thermal.demands import Demands, use_series
 from eurythm.thermal.parts import Parts, take_apart
 from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmitted_by_side
 
 T = TypeVar("T")
 SIZING_SUBSTEPS = 4
-KEEP = {"building": 24, "openings": 24, "light": 24, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
+KEEP = {"building": 24, "openings": 24, "light": 10, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
 
 
 class Memo:
@@ -179,8 +179,8 @@ def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], libra
     zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday, _plant_key(scheme), night)
     zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
     floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
-    asked = MEMO.get("asked", digest(zones_key, inside_key), lambda: demands_of(zones, floor_area, air_volume))
-    return prepare(brief, building, light, inside, zones, asked, substeps)
+    asked = MEMO.get("asked", zones_key, lambda: use_series(zones))
+    return prepare(brief, building, light, inside, zones, Demands(asked, floor_area, air_volume), substeps)
 
 
 def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:

@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [study] [edits]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -6,6 +6,7 @@ Nothing is asserted here: absolute times depend on the machine and on what else 
 from __future__ import annotations
 
 import json
+import os
 import sys
 import tempfile
 import time
@@ -16,8 +17,20 @@ from typing import Any
 import numpy as np
 
 from eurythm.climate.standin import standin_year
+from eurythm.climate.sunpath import sun_path
 from eurythm.exchange.demo import demo_project
+from eurythm.model.library import Library
+from eurythm.model.project import Factors, StudySpec
+from eurythm.model.reading import read_document
+from eurythm.simulate import building_of
+from eurythm.study.levers.base import CaseInputs
+from eurythm.study.plan import run_order
+from eurythm.study.runner import Job, Pool
+from eurythm.sun.caster import Points, cast, obstacles_of
 from eurythm.thermal.balance import balance
+from eurythm.thermal.batch import balance_many
+from eurythm.thermal.parts import take_apart
+from eurythm.thermal.prepare import transmitted_by_side
 from tests.conftest import make_scheme, run_scheme, volume
 from tests.reference import HOURS, Dense
 
@@ -25,17 +38,113 @@ FIVE = {"length": 56, "depth": 17}
 
 
 def year() -> None:
-    """One year of a five-zone storey in the compiled kernel, against one dense numpy solve an hour of the same network
-    (the solve alone; putting the matrix together is not counted)."""
+    """One year of a five-zone storey in the compiled kernel, alone and per case in a batch, against one dense numpy solve an hour
+    of the same network (the solve alone; putting the matrix together is not counted)."""
     made = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core", form=FIVE)]))
-    best = min(_timed(lambda: balance(made.arrays)) for _ in range(5))
+    best = min(_timed(lambda: balance(made.arrays)) for _ in range(9))
+    batch = min(_timed(lambda: balance_many([made.arrays] * 32, 26.0, 19.0)) for _ in range(5)) / 32
     network = Dense(made.arrays)
     systems = [network.assemble(hour) for hour in range(0, HOURS, 73)]  # hours of all seasons
     solving = _timed(lambda: [np.linalg.solve(matrix, right) for matrix, right in systems]) / len(systems)
-    plain = solving * (HOURS + int(network.a["run_in_h"]))
+    plain = solving * (HOURS + made.arrays.run_in_h)
     zones, elements = network.zones, len(network.nodes)
     print(f"year: {zones} zones, {elements} elements, {network.size} unknowns, 8760 h and 20 days of run-in")
     print(f"  compiled kernel {best * 1000:.1f} ms; dense numpy solve an hour {plain:.1f} s; {plain / best:.0f} times faster")
+    print(f"  per case in a batch of 32 {batch * 1000:.1f} ms, {best / batch:.1f} times faster than alone")
+
+
+def storeys_of(count: int) -> Any:
+    return make_scheme(volumes=[volume(zoning="perimeter_core", storeys=count, form=FIVE)])
+
+
+def zones() -> None:
+    """One year of 5, 25 and 50 zones, and taking the loads of 25 zones apart."""
+    for count in (1, 5, 10):
+        made = run_scheme(storeys_of(count))
+        seconds = min(_timed(lambda made=made: balance(made.arrays)) for _ in range(4))
+        print(f"zones: {5 * count} zones, a year in {seconds * 1000:.0f} ms, {seconds / count / 5 * 1000:.1f} ms a zone")
+        if count == 5:
+            sun = transmitted_by_side(made.brief, made.building, made.light)
+            apart = min(_timed(lambda made=made, sun=sun: take_apart(made.arrays, sun)) for _ in range(2))
+            print(f"  its loads taken apart, building and all zones: {apart:.2f} s, {apart / seconds:.0f} times its year")
+
+
+def visibility() -> None:
+    """Hour by hour, which of 100 windows with 9 points each the sun reaches, among the demo's neighbours."""
+    place = demo_project().place
+    scheme = make_scheme(volumes=[volume(storeys=5, form={"length": 60, "depth": 20})], skin={"overhang_depth_m": {"south": 1.0}})
+    building = building_of(place, scheme)
+    faces = [f for f in building.faces if f.windows]
+    spots, normals = [], []
+    for face in faces:
+        for w in face.windows:
+            s, z = np.meshgrid(w.s + w.width * np.array([1, 3, 5]) / 6, w.z + w.height * np.array([1, 3, 5]) / 6)
+            spots.append(face.origin + np.outer(s.ravel(), face.along) + np.outer(z.ravel(), [0, 0, 1]))
+            normals.append(np.tile(face.normal, (9, 1)))
+    at, looks = np.concatenate(spots[:100]), np.concatenate(normals[:100])
+    sun = sun_path(54.2, -1.3, 0.0)
+    groups = [slice(9 * i, 9 * i + 9) for i in range(len(at) // 9)]
+    lit = sun.direction[sun.up]
+    seconds = _timed(lambda: cast(obstacles_of(building, place), Points(at, looks, groups), lit))
+    rays = len(at) * len(lit) / 2
+    print(
+        f"visibility: {len(groups)} windows x 9 points, {len(lit)} sunlit hours and 577 sky patches: {seconds:.2f} s, {rays / seconds / 1e6:.1f} M rays/s"
+    )
+
+
+def cases() -> None:
+    """300 and 5,000 cases end to end on a warm pool of two, and the memory of all processes together while they run."""
+    place = demo_project().place
+    scheme = make_scheme(volumes=[volume("bar", zoning="perimeter_core", form=FIVE, x=6, y=6)])
+    inputs = CaseInputs(place, Library(), Factors(), scheme, (scheme,))
+    south, glass, over, turn = "skin/glazing_ratio/south", "skin/glazing", "skin/overhang_depth_m/south", [-30, -15, 0, 15, 30]
+    glazings = ["double-lowe", "double-solar", "triple-clear", "double-clear"]
+
+    def levers(ratios: int, panes: int, depths: int, walls: int, turns: int) -> list[dict[str, Any]]:
+        steps = {
+            south: np.linspace(0.2, 0.75, ratios),
+            over: np.linspace(0, 1.8, depths),
+            "skin/wall_insulation_m": np.linspace(0.1, 0.35, walls),
+        }
+        made = [{"kind": "field", "path": path, "steps": [round(float(v), 3) for v in values]} for path, values in steps.items()]
+        return [{"kind": "turn", "steps": turn[:turns]}, {"kind": "field", "path": glass, "steps": glazings[:panes]}, *made]
+
+    pool = Pool(2)
+    try:
+        warm = read_document(StudySpec, {"name": "w", "scheme": "t", "levers": levers(2, 1, 2, 2, 2)})
+        list(pool.run(Job(warm, inputs, {}, "warm"), run_order(warm)))
+        before = 0.0
+        for sizes in ((5, 3, 4, 1, 5), (5, 4, 5, 10, 5)):
+            spec = read_document(StudySpec, {"name": "b", "scheme": "t", "levers": levers(*sizes)})
+            most, done, started = 0.0, 0, time.perf_counter()
+            for lot in pool.run(Job(spec, inputs, {}, f"bench-{sizes}"), run_order(spec)):
+                done += sum(r.status == "done" for r in lot)
+                most = max(most, _memory_mb())
+            seconds = time.perf_counter() - started
+            ratio = f", {seconds / done / before:.2f} times the 300's a case" if before else ""
+            before = before or seconds / done
+            print(
+                f"cases: {done} in {seconds:.1f} s on two processes, {seconds / done * 1000:.1f} ms a case{ratio}; memory of all (PSS) {most:.0f} MB"
+            )
+    finally:
+        pool.close()
+
+
+def _memory_mb() -> float:
+    """Proportional set size of this process and its children, MB."""
+    me, total = os.getpid(), 0
+    for folder in Path("/proc").iterdir():
+        if not folder.name.isdigit():
+            continue
+        try:
+            parent = int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            if int(folder.name) == me or parent == me:
+                total += int(
+                    next(line for line in (folder / "smaps_rollup").read_text().splitlines() if line.startswith("Pss:")).split()[1]
+                )
+        except (OSError, StopIteration, ValueError):
+            continue
+    return total / 1024
 
 
 def _timed(call: Any) -> float:
@@ -140,5 +249,5 @@ def edits() -> None:
 
 if __name__ == "__main__":
     standin_year("merrowhaven")
-    for name in sys.argv[1:] or ["year", "study", "edits"]:
-        {"year": year, "study": study, "edits": edits}[name]()
+    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits"]:
+        {"year": year, "zones": zones, "visibility": visibility, "cases": cases, "study": study, "edits": edits}[name]()

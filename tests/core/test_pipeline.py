@@ -14,7 +14,7 @@ from eurythm.model.reading import dump, read_document
 from eurythm.sun import caster
 from tests.conftest import make_scheme, run_scheme, volume
 
-STEPS = ("make_building", "place_openings", "light_on_faces", "demands_of", "prepare", "balance")
+STEPS = ("make_building", "place_openings", "light_on_faces", "use_series", "prepare", "balance")
 
 
 @pytest.fixture
@@ -59,9 +59,9 @@ def again(counted: Counter[str], merrowhaven, path: str, value: object) -> set[s
     [
         ("factors/gas/price", 0.2, set()),
         ("schemes/quay/plant/heating/efficiency", 0.8, set()),
-        ("schemes/quay/use/cooling_c", 24.0, {"demands_of", "prepare", "balance"}),
+        ("schemes/quay/use/cooling_c", 24.0, {"use_series", "prepare", "balance"}),
         ("schemes/quay/skin/glazing", "triple-clear", {"prepare", "balance"}),
-        ("schemes/quay/skin/wall_insulation_m", 0.3, {"demands_of", "prepare", "balance"}),
+        ("schemes/quay/skin/wall_insulation_m", 0.3, {"use_series", "prepare", "balance"}),
         ("schemes/quay/skin/glazing_ratio/south", 0.6, {"place_openings", "light_on_faces", "prepare", "balance"}),
         ("schemes/quay/skin/overhang_depth_m/south", 0.55, {"place_openings", "light_on_faces", "_cast_layer", "prepare", "balance"}),
     ],

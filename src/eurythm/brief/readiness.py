@@ -107,7 +107,8 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
         value = getattr(document, name)
         here = f"{path}/{name}"
         if isinstance(value, BaseModel):
-            found += odd_values(value, here, stage)
+            if value.model_fields_set:
+                found += odd_values(value, here, stage)
         elif isinstance(value, tuple):
             for item in value:
                 if isinstance(item, BaseModel):

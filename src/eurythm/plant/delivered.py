@@ -61,8 +61,8 @@ def deliver(plant: Plant, course: Course, arrays: Arrays, generation: Generation
         "cooling": cold / plant.cooling.efficiency,
         "fans": course.supply_wk / arrays.heat_per_m3 * 1000.0 * plant.ventilation.fan_w_ls,
         "pumps": (heat + cold) * plant.ventilation.pump_share,
-        "lighting": arrays.asked.gains["lighting"].sum(axis=0),
-        "equipment": arrays.asked.gains["equipment"].sum(axis=0),
+        "lighting": arrays.asked.total("lighting"),
+        "equipment": arrays.asked.total("equipment"),
         "humidity": course.dried_w / plant.cooling.efficiency + course.wetted_w,
     }
     carrier: dict[str, Carrier] = dict.fromkeys(END_USES, "electricity")

@@ -148,7 +148,7 @@ class Points:
 
 
 _CACHE: OrderedDict[bytes, _Layer] = OrderedDict()
-_CACHE_BYTES = 200_000_000
+_CACHE_BYTES = 64_000_000
 
 
 def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:

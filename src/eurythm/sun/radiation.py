@@ -156,7 +156,7 @@ def crown_transmittance(place: Place, latitude: float) -> Series:
     return np.where(in_leaf, leaf, bare)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=24)
 def _lit_share(sun: bytes, crown_free: bytes, hours: int, crown: bytes | None) -> NDArray[np.float32]:
     """Part of the sun that meets each point in each sunlit hour, (P, S); kept, since cases that differ in glass alone share it."""
 

@@ -1,8 +1,13 @@
-"""What use asks of each zone, hour by hour: gains, fresh air and setpoints as the kernel wants them."""
+"""What use asks of each zone, hour by hour: gains, fresh air and setpoints.
+
+Series are kept per unit of floor area or air volume (`UseSeries`), since cases of a study often differ in those alone;
+`Demands` gives them their sizes.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,44 +19,120 @@ Series = NDArray[np.float64]
 NO_HEATING, NO_COOLING = -273.0, 1000.0
 RADIANT_SHARE = {"people": 0.5, "lighting": 0.6, "equipment": 0.3}
 """Radiant part of gains by kind, order of size of common use (unverified); that of fixed gains is given."""
+LITRES_PER_M3 = 1000.0
+KG_S_PER_G_H = 1 / 3.6e6
 
 
 @dataclass(frozen=True, eq=False)
-class Demands:
-    """Series of shape (Z, 8760).
+class UseSeries:
+    """Series of shape (Z, 8760), in the order in which the kernel takes the last ten.
 
     Attributes
     ----------
-    gains : by kind, W: people, lighting, equipment, fixed
+    gains : by kind: people, lighting, equipment, W per m² of floor; fixed, W
     fixed_radiant : radiant part of fixed gains, W
-    convective, radiant : the two parts of all gains, W
-    fresh_m3_s : mechanical outdoor air
-    leak_m3_s : infiltration, or fixed air changes
+    by_area : (Z,) whether the zone's gains are per floor area, not fixed
+    convective, radiant : the two parts of all gains, W per m², or W where they are fixed
+    fresh : mechanical outdoor air, l/s per m²
     heat_c, cool_c : setpoints, °C; out of reach where a zone is not conditioned
     bypass_c : room temperature above which heat recovery is bypassed, °C
-    open_c : room temperature above which windows open, °C
-    moisture_kg_s : given off by people
     occupied : 1 while someone is there
+    leak : infiltration or fixed air changes, 1/h
+    open_c : room temperature above which windows open, °C
+    moisture : given off by people, g/h per m²
     """
 
     gains: dict[str, Series]
     fixed_radiant: Series
+    by_area: NDArray[np.bool_]
     convective: Series
     radiant: Series
-    fresh_m3_s: Series
-    leak_m3_s: Series
+    fresh: Series
     heat_c: Series
     cool_c: Series
     bypass_c: Series
-    open_c: Series
-    moisture_kg_s: Series
     occupied: Series
+    leak: Series
+    open_c: Series
+    moisture: Series
+
+    @cached_property
+    def stacked(self) -> Series:
+        """The ten series as the kernel takes them, (8760, 10 Z)."""
+        parts = (
+            self.convective, self.radiant, self.fresh, self.heat_c, self.cool_c, self.bypass_c, self.occupied, self.leak, self.open_c, self.moisture,
+        )  # fmt: skip
+        return np.ascontiguousarray(np.concatenate(parts).T)
 
 
-def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Series) -> Demands:
-    """Expand the briefs of all zones. Floor area and air volume are internal, (Z,) m² and m³."""
-    per_m2 = np.array([z.gains_w is None for z in zones], dtype=float)[:, None] * floor_area[:, None]
-    gains = {kind: np.stack([getattr(z, kind) for z in zones]) * per_m2 for kind in RADIANT_SHARE}
+@dataclass(frozen=True, eq=False)
+class Demands:
+    """What use asks of zones of a certain size: internal floor area m² and air volume m³, (Z,) each."""
+
+    of: UseSeries
+    floor_area: Series
+    air_volume: Series
+
+    def scales(self, heat_per_m3: float) -> Series:
+        """Factors from the ten unit series to W, W/K, °C and kg/s, (10, Z)."""
+        one = np.ones_like(self.floor_area)
+        gains = np.where(self.of.by_area, self.floor_area, 1.0)
+        fresh = self.floor_area / LITRES_PER_M3 * heat_per_m3
+        leak = self.air_volume / 3600.0 * heat_per_m3
+        return np.stack([gains, gains, fresh, one, one, one, one, leak, one, self.floor_area * KG_S_PER_G_H])
+
+    @cached_property
+    def gains(self) -> dict[str, Series]:
+        """Gains by kind, (Z, 8760) W."""
+        sized = {kind: self.of.gains[kind] * self.floor_area[:, None] for kind in RADIANT_SHARE}
+        return sized | {"fixed": self.of.gains["fixed"]}
+
+    def total(self, kind: str) -> Series:
+        """Gains of one kind in all zones, (8760,) W."""
+        whole: Series = self.floor_area @ self.of.gains[kind]
+        return whole
+
+    @property
+    def fresh_m3_s(self) -> Series:
+        """Mechanical outdoor air, (Z, 8760) m³/s."""
+        return self.of.fresh * (self.floor_area / LITRES_PER_M3)[:, None]
+
+    @property
+    def leak_m3_s(self) -> Series:
+        """Infiltration, or fixed air changes, (Z, 8760) m³/s."""
+        return self.of.leak * (self.air_volume / 3600.0)[:, None]
+
+    @property
+    def convective(self) -> Series:
+        """Convective part of all gains, (Z, 8760) W."""
+        return self.of.convective * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+
+    @property
+    def radiant(self) -> Series:
+        """Radiant part of all gains, (Z, 8760) W."""
+        return self.of.radiant * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+
+    @property
+    def heat_c(self) -> Series:
+        """Heating setpoints, (Z, 8760) °C."""
+        return self.of.heat_c
+
+    @property
+    def cool_c(self) -> Series:
+        """Cooling setpoints, (Z, 8760) °C."""
+        return self.of.cool_c
+
+    def for_sizing_heat(self) -> Demands:
+        """The same where nobody and nothing gives heat, and nothing is set back."""
+        none = np.zeros_like(self.of.convective)
+        steady = np.ascontiguousarray(np.broadcast_to(self.of.heat_c.max(axis=1, keepdims=True), none.shape))
+        return replace(self, of=replace(self.of, convective=none, radiant=none, heat_c=steady))
+
+
+def use_series(zones: tuple[ZoneBrief, ...]) -> UseSeries:
+    """Expand the briefs of all zones."""
+    by_area = np.array([z.gains_w is None for z in zones])
+    gains = {kind: np.stack([getattr(z, kind) for z in zones]) * by_area[:, None] for kind in RADIANT_SHARE}
     gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
     fixed_radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
     radiant = fixed_radiant.copy()
@@ -59,17 +140,18 @@ def demands_of(zones: tuple[ZoneBrief, ...], floor_area: Series, air_volume: Ser
         radiant += share * gains[kind]
     heat = np.stack([z.heating_c if z.conditioned else np.full(HOURS, NO_HEATING) for z in zones])
     cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
-    return Demands(
+    return UseSeries(
         gains=gains,
         fixed_radiant=fixed_radiant,
+        by_area=by_area,
         convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
         radiant=radiant,
-        fresh_m3_s=np.stack([z.fresh_air for z in zones]) * floor_area[:, None] / 1000,
-        leak_m3_s=np.stack([z.infiltration_ach for z in zones]) * air_volume[:, None] / 3600,
+        fresh=np.stack([z.fresh_air for z in zones]),
         heat_c=heat,
         cool_c=cool,
         bypass_c=(np.clip(heat, 15, 24) + np.clip(cool, 22, 30)) / 2,
-        open_c=np.stack([z.open_c for z in zones]),
-        moisture_kg_s=np.stack([z.moisture_g_h for z in zones]) * floor_area[:, None] / 3.6e6,
         occupied=np.stack([z.occupied for z in zones]).astype(float),
+        leak=np.stack([z.infiltration_ach for z in zones]),
+        open_c=np.stack([z.open_c for z in zones]),
+        moisture=np.stack([z.moisture_g_h for z in zones]),
     )

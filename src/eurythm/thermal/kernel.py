@@ -92,7 +92,7 @@ SIGNATURE = (
     f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row
     f"{I1},{I1},{F1},"  # air paths
     f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F2},"  # weather, shape
-    f"{F3},{F3},{I1},{F3},{R3},{F3},{F2},"  # lit, asked, which, kept, record
+    f"{F3},{F3},{I1},{F1},{F3},{R3},{F3},{F2},"  # lit, asked, which, scales, kept, record
     "float64,boolean,boolean,int64,int64)"
 )
 
@@ -153,7 +153,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
     @njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
     def run(
         coefficients, x, shared, p, q, holds, own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row,
-        path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, kept, films, record, joints,
+        path_a, path_b, paths, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, shape, lit, asked, which, scales, kept, films, record, joints,
         short, opens, moist, substeps, run_in_h,
     ):  # fmt: skip
         """Run the year after a run-in over its last hours; states and sums are left in `p` and `q`.
@@ -241,7 +241,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     first = z * ZONE_FIELDS * L
                     for f in range(ASKED):
                         for k in range(L):
-                            q[first + (CONVECTIVE + f) * L + k] = asked[which[k], hour, f * zones + z]
+                            q[first + (CONVECTIVE + f) * L + k] = asked[which[k], hour, f * zones + z] * scales[(z * ASKED + f) * L + k]
             bright = shape[hour, step % substeps]
             for z in range(zones):
                 first, beam = z * ZONE_FIELDS * L, (sun_rows + z) * L

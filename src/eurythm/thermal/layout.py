@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -18,8 +19,6 @@ from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
 ANSWERS = [int(kernel.G11), int(kernel.G12), int(kernel.G21), int(kernel.G22)]
-SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
-"""What use asks by the hour, in the kernel's order from `CONVECTIVE` on."""
 ELEMENT_FIELDS = {
     "area": kernel.AREA, "fixed_h": kernel.FIXED_H, "fixed_e": kernel.FIXED_E, "share_in": kernel.SHARE_IN, "share_out": kernel.SHARE_OUT,
 }  # fmt: skip
@@ -105,7 +104,7 @@ def run_lanes(
             p[e, ANSWERS, k] = of[k].answers
         _fill_zones(q[:, :, k], case)
     q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = too_warm_c, too_cold_c
-    asked, which = _asked(filled)
+    asked, which, scales = _asked(filled)
     weather = first.weather
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
     steps = (HOURS + first.run_in_h) * first.substeps if record else 0
@@ -122,7 +121,7 @@ def run_lanes(
         first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
         whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "shape")),
-        _lit(filled), asked, which, kept, made.films, made.zones, made.joints,
+        _lit(filled), asked, which, scales, kept, made.films, made.zones, made.joints,
         first.short, bool(any((c.zone["open_still"] > 0).any() for c in cases)), keep or any(humidity_controlled(c.zone) for c in cases),
         first.substeps, first.run_in_h,
     )  # fmt: skip
@@ -141,9 +140,12 @@ def fours_for(chains: Sequence[Modes]) -> int:
 
 def padded(values: Series, fours: int) -> Series:
     """Return values of modes with zeros up to whole fours."""
-    return np.pad(values, (0, fours * int(kernel.MODES) - len(values)))
+    out = np.zeros(fours * int(kernel.MODES))
+    out[: len(values)] = values
+    return out
 
 
+@lru_cache(maxsize=1024)
 def coefficients_of(chain: Modes, fours: int) -> Series:
     """Decay and both fluxes' factors of each mode, as the kernels take them, (4 n, 3)."""
     return np.column_stack([padded(values, fours) for values in (chain.decay, chain.by_out, chain.by_in)])
@@ -151,7 +153,12 @@ def coefficients_of(chain: Modes, fours: int) -> Series:
 
 def modes_at_start(chain: Modes, start_c: Series, fours: int) -> Series:
     """Modes one step before the start, without fluxes, so that the first step begins at the node temperatures given."""
-    return padded(chain.project @ start_c / chain.decay, fours)
+    return _at_start(chain, start_c.tobytes(), fours)
+
+
+@lru_cache(maxsize=1024)
+def _at_start(chain: Modes, start_c: bytes, fours: int) -> Series:
+    return padded(chain.project @ np.frombuffer(start_c) / chain.decay, fours)
 
 
 def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
@@ -204,14 +211,16 @@ def _lit(cases: list[Arrays]) -> Series:
     return lit
 
 
-def _asked(cases: list[Arrays]) -> tuple[Series, NDArray[np.uint64]]:
-    """What use asks: each set of series once, (sets, 8760, 10 Z), and which set each lane has."""
+def _asked(cases: list[Arrays]) -> tuple[Series, NDArray[np.uint64], Series]:
+    """What use asks: each set of unit series once, (sets, 8760, 10 Z), which set each lane has, and its scales, (Z * 10 * L)."""
     sets: dict[int, int] = {}
-    which: list[int] = []
     made: list[Series] = []
+    which: list[int] = []
     for case in cases:
-        if id(case.asked) not in sets:
-            sets[id(case.asked)] = len(made)
-            made.append(np.ascontiguousarray(np.concatenate([case.series[name] for name in SERIES]).T))
-        which.append(sets[id(case.asked)])
-    return np.stack(made), whole(which)
+        of = case.asked.of
+        if id(of) not in sets:
+            sets[id(of)] = len(made)
+            made.append(of.stacked)
+        which.append(sets[id(of)])
+    scales = np.stack([case.asked.scales(case.heat_per_m3).T for case in cases], axis=-1)
+    return np.stack(made) if len(made) > 1 else made[0][None], whole(which), scales.ravel()

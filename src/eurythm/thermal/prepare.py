@@ -47,6 +47,10 @@ WINDOW_FILMS = 0.17
 GLASS_EMISSIVITY = 0.84
 
 
+SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
+"""What use asks by the hour, in the kernel's order."""
+
+
 @dataclass(frozen=True, eq=False)
 class ElementSpec:
     """One element of the balance before it becomes part of flat arrays. Areas m², films W/m2K."""
@@ -83,7 +87,6 @@ class Arrays:
     solar : (Z, 8760) sun through glass, as light and as heat, W
     element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
     zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
-    series : by name, (Z, 8760): what use asks, in the units of the kernel
     sun_outside : (R, 8760) absorbed sun by row, W/m²; the first row is dark
     weather : by name, (8760,), and `shape` (8760, substeps)
     heat_per_m3 : heat capacity of air at the site, J/m³K
@@ -100,7 +103,6 @@ class Arrays:
     asked: Demands
     element: dict[str, Any]
     zone: dict[str, Series]
-    series: dict[str, Series]
     sun_outside: Series
     weather: dict[str, Series]
     ground_c: Series
@@ -112,6 +114,14 @@ class Arrays:
     substeps: int
     run_in_h: int
     refine: int = 1
+
+    @property
+    def series(self) -> dict[str, Series]:
+        """What use asks by the hour in the units of the kernel, (Z, 8760) by name: W, W/K, °C, kg/s."""
+        zones = len(self.zone_ids)
+        scales = self.asked.scales(self.heat_per_m3)
+        unit = self.asked.of.stacked.T.reshape(len(SERIES), zones, HOURS)
+        return {name: series * scale[:, None] for name, series, scale in zip(SERIES, unit, scales, strict=True)}
 
 
 def ground_u(area: float, perimeter: float, wall: float, resistance: float) -> tuple[float, float]:
@@ -455,18 +465,6 @@ def prepare(
         asked=asked,
         element=element,
         zone=zone_arrays(brief, building, zones, floor_area, air_volume),
-        series={
-            "convective": asked.convective,
-            "radiant": asked.radiant,
-            "fresh": asked.fresh_m3_s * heat_per_m3,
-            "heat": asked.heat_c,
-            "cool": asked.cool_c,
-            "bypass": asked.bypass_c,
-            "occupied": asked.occupied,
-            "leak": asked.leak_m3_s * heat_per_m3,
-            "open_c": asked.open_c,
-            "moisture": asked.moisture_kg_s,
-        },
         sun_outside=sun_rows,
         weather=weather_of(climate, brief.location, substeps),
         ground_c=course,
@@ -483,11 +481,7 @@ def prepare(
 
 def sized_for_heating(arrays: Arrays) -> Arrays:
     """Return the arrays of a case for sizing its heating: nobody and nothing gives heat, and nothing is set back."""
-    none = np.zeros_like(arrays.series["convective"])
-    steady = np.broadcast_to(arrays.series["heat"].max(axis=1, keepdims=True), none.shape)
-    asked = replace(arrays.asked, convective=none, radiant=none, heat_c=np.ascontiguousarray(steady))
-    series = arrays.series | {"convective": none, "radiant": none, "heat": asked.heat_c}
-    return replace(arrays, asked=asked, series=series)
+    return replace(arrays, asked=arrays.asked.for_sizing_heat())
 
 
 def weather_of(climate: ClimateYear, here: Location, substeps: int) -> dict[str, Series]:
