@@ -9,9 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eurythm.assess.attribution import SOURCE_NAMES
 from eurythm.climate.standin import standin_year
 from eurythm.exchange.demo import demo_project
 from eurythm.simulate import run
+from eurythm.thermal import parts_kernel
 from eurythm.thermal.parts import SOURCES, Parts, take_apart
 from eurythm.thermal.prepare import transmitted_by_side
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
@@ -26,6 +28,12 @@ AIRED: dict[str, Any] = {
     "skin": {"thermal_bridges": {"surcharge_w_m2k": 0.08}, "inner_walls_m2_m2": 0.5, "glazing_ratio": {"south": 0.5}},
     "air_paths": [{"id": "d", "zone_a": "v1/s0/e1", "zone_b": "v1/s0/core", "opening_m2": 2.0}],
 }  # fmt: skip
+
+
+def test_every_lane_of_the_compiled_sources_has_a_name() -> None:
+    assert len(SOURCES) == len(set(SOURCES)) == parts_kernel.PARTS
+    assert parts_kernel.LANES == parts_kernel.COMMON + 2 * parts_kernel.FAMILY
+    assert set(SOURCE_NAMES) == set(SOURCES)
 
 
 def apart(made) -> Parts:

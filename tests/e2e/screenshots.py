@@ -41,6 +41,11 @@ def take(page: Page, url: str, folder: Path) -> None:
     page.get_by_text("In a sentence").wait_for(timeout=60_000)
     settled(page)
     shot("findings")
+    page.locator("[data-use=cooling] [data-part]").first.wait_for(timeout=60_000)
+    page.locator("[data-share=base]").wait_for(timeout=60_000)
+    page.evaluate("document.querySelector('.why').scrollIntoView()")
+    settled(page)
+    shot("why")
     page.goto(f"{url}/p/merrowhaven/shape/terraces")
     settled(page)
     page.get_by_role("button", name="Plan", exact=True).click()
@@ -50,9 +55,14 @@ def take(page: Page, url: str, folder: Path) -> None:
     page.get_by_role("button", name="3D", exact=True).click()
     colour_by(page, "cooling by zone")
     page.locator(".readout-strip").click()
-    page.get_by_text("By month").wait_for()
+    page.locator("[data-parts=cooling] [data-part]").first.wait_for(timeout=60_000)
+    page.locator("[data-peaks]").wait_for(timeout=60_000)
     settled(page)
     shot("readout")
+    page.get_by_role("tab", name="Hour by hour").click()
+    page.locator(".drawer-hours canvas[tabindex]").wait_for(timeout=60_000)
+    settled(page)
+    shot("hours")
 
 
 def main(folder: Path) -> None:

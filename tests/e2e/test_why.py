@@ -136,6 +136,19 @@ def test_zones_are_merged_and_split_again(demo: Eurythm) -> None:
     assert [z["id"] for z in demo.outcome()["zones"]] == [z["id"] for z in zones]
 
 
+def test_a_zone_may_float(demo: Eurythm) -> None:
+    demo.open("use")
+    demo.settled()
+    zone = demo.outcome()["zones"][0]
+    before = demo.revision
+    demo.page.get_by_role("button", name=f"{zone['name']}: heated and cooled; change it").click()
+    demo.settled(before)
+    assert demo.given["use"]["zones"][-1]["conditioned"] is False
+    now = next(z for z in demo.outcome()["zones"] if z["id"] == zone["id"])
+    assert (now["conditioned"], now["heating_demand_kwh"], now["cooling_demand_kwh"]) == (False, 0, 0)
+    expect(demo.page.get_by_role("button", name=f"{zone['name']}: floats; change it")).to_be_visible()
+
+
 def test_a_face_may_meet_a_stated_temperature(demo: Eurythm) -> None:
     demo.open("skin")
     demo.settled()

@@ -55,10 +55,6 @@ class BuildUp:
         """Areal heat capacity of all layers, J/m2K."""
         return sum(c for _, c in self.layers)
 
-    def reversed(self) -> BuildUp:
-        """Return the same build-up seen from the other side."""
-        return BuildUp(self.layers[::-1], self.thickness, self.solar_absorptance, self.emissivity)
-
 
 def u_value(construction: Construction, element: Element | None = None) -> float:
     """U-value with standard films, W/m2K (ISO 6946, homogeneous layers)."""

@@ -106,8 +106,3 @@ def factored(layers: Layers, dt_s: float, refine: int = 1) -> tuple[Series, Seri
 
     unit = np.eye(n)
     return capacity, lower, pivot, upper, solve(unit[0]), solve(unit[-1])
-
-
-def chain_length(layers: Layers, refine: int = 1) -> int:
-    """Return how many nodes a construction has."""
-    return len(factored(layers, 3600.0, refine)[0])

@@ -20,9 +20,6 @@ FILM_REF = 5.0
 AIR_HEAT = 1006.0
 EVAPORATION = 2.5e6
 """Heat of evaporation of water at 0 °C, J/kg, to which latent loads are counted."""
-FREE, HELD, LIMITED = 0.0, 1.0, 2.0
-"""What a zone's plant did in a step: nothing, held the setpoint, ran at its limit."""
-
 formula = njit(error_model="numpy", nogil=True)
 
 

@@ -13,7 +13,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
 from eurythm.thermal import parts_kernel as lane
 from eurythm.thermal.chains import modes_of
@@ -41,8 +40,8 @@ class Parts:
     load_w : (2, 8760) W, what the parts add up to, from the run that was taken apart
     zones_by_month : (Z, 2, S, 12) kWh
     zones_at : (Z, 2, 2, S) W: heating and cooling, at the zone's own peak hour and at the building's
+    zone_load_w : (Z, 2, 8760) W, the zones' heating and cooling
     peak_hours : (Z, 2) the zones' own peak hours; `building_peaks` (2,) the building's
-    air_c, star_c : (Z, 8760) °C of the run, means of the hour
     """
 
     by_hour: Series
@@ -170,8 +169,3 @@ def _lane_of(spec: ElementSpec) -> int:
     if spec.side_in == UPRIGHT:
         return lane.WALLS
     return lane.ROOFS if spec.side_in == LOOKS_DOWN else lane.FLOORS
-
-
-assert len(SOURCES) == lane.PARTS, "every part has a name"
-assert lane.LANES == lane.COMMON + 2 * lane.FAMILY
-assert HOURS == 8760

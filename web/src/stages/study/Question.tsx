@@ -6,7 +6,7 @@ import { useLevers, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { round, scale } from "../../app/words";
 
-const percents = ["glazing_ratio", "roof_share", "heat_recovery"];
+const percents = ["glazing_ratio", "roof_share", "heat_recovery", "openable_share"];
 const isPercent = (l: LeverSpec) => percents.some((p) => l.kind === p || (l.path ?? "").includes(p));
 
 /** The question: levers and their steps, how many cases, how long, and the start. */

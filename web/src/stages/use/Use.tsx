@@ -23,6 +23,7 @@ interface ZoneUse {
   id: string;
   zone: string;
   profile?: string | null;
+  conditioned?: boolean | null;
 }
 
 /** Who is inside, when, and what they need. */
@@ -144,13 +145,18 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
   const edit = useEdit();
   const { selection, set } = useView();
   const outcome = useOutcome(scheme.id).data;
-  const rows = (outcome?.zones ?? []) as unknown as { id: string; name: string; profile: string }[];
+  const rows = (outcome?.zones ?? []) as unknown as {
+    id: string;
+    name: string;
+    profile: string;
+    conditioned: boolean;
+  }[];
   const list = (scheme.use?.zones ?? []) as ZoneUse[];
   const [ticked, setTicked] = useState<string[]>([]);
   const there = ticked.filter((id) => rows.some((r) => r.id === id));
   const groups = (scheme.merged ?? []) as Merged[];
 
-  function choose(zone: string, profile: string) {
+  function choose(zone: string, part: Partial<ZoneUse>) {
     const own = list.find((z) => z.zone === zone);
     const id =
       own?.id ??
@@ -161,7 +167,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
     void edit({
       op: "put",
       path: `schemes/${scheme.id}/use/zones`,
-      item: { ...clean(own), id, zone, profile },
+      item: { ...clean(own), id, zone, ...part },
     } as Edit);
   }
   return (
@@ -188,7 +194,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
                 <Select
                   value={r.profile}
                   fullWidth
-                  onChange={(e) => choose(r.id, e.target.value)}
+                  onChange={(e) => choose(r.id, { profile: e.target.value })}
                   inputProps={{ "aria-label": `Profile of ${r.name}` }}
                 >
                   {profiles.map((p) => (
@@ -197,6 +203,20 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
                     </MenuItem>
                   ))}
                 </Select>
+              </td>
+              <td style={{ width: 58 }}>
+                <button
+                  type="button"
+                  className="plain small"
+                  aria-pressed={!r.conditioned}
+                  aria-label={`${r.name}: ${r.conditioned ? "heated and cooled" : "floats"}; change it`}
+                  title={
+                    r.conditioned ? "Heated and cooled; click to let it float" : "Floats; click to heat and cool it"
+                  }
+                  onClick={() => choose(r.id, { conditioned: !r.conditioned })}
+                >
+                  {r.conditioned ? "held" : "floats"}
+                </button>
               </td>
             </tr>
           ))}
