@@ -61,7 +61,7 @@ def again(counted: Counter[str], merrowhaven, path: str, value: object) -> set[s
         ("schemes/quay/plant/heating/efficiency", 0.8, set()),
         ("schemes/quay/use/cooling_c", 24.0, {"use_series", "prepare", "balance"}),
         ("schemes/quay/skin/glazing", "triple-clear", {"prepare", "balance"}),
-        ("schemes/quay/skin/wall_insulation_m", 0.3, {"use_series", "prepare", "balance"}),
+        ("schemes/quay/skin/wall_insulation_m", 0.3, {"prepare", "balance"}),
         ("schemes/quay/skin/glazing_ratio/south", 0.6, {"place_openings", "light_on_faces", "prepare", "balance"}),
         ("schemes/quay/skin/overhang_depth_m/south", 0.55, {"place_openings", "light_on_faces", "_cast_layer", "prepare", "balance"}),
     ],

@@ -174,6 +174,7 @@ export function NumberField({
           name={common.path}
           value={slid !== null ? show(slid, shown) : text}
           inputMode="decimal"
+          placeholder={known === null ? "none" : undefined}
           aria-invalid={Boolean(refused)}
           autoComplete="off"
           onFocus={(e) => {
