@@ -109,6 +109,15 @@ def test_what_cannot_stand_side_by_side_goes_apart() -> None:
     assert_same(mixed)
 
 
+def test_places_of_one_climate_do_not_share_the_sun_s_shape() -> None:
+    """With sub-steps radiation is shaped by the sun over the place, which two cases of one climate may have apart."""
+    scheme = make_scheme(volumes=[volume()], method={"run_in_days": 2})
+    places = [Place(), Place(latitude_deg=20.0), Place(latitude_deg=-40.0, longitude_deg=60.0)]
+    cases = [prepare_case(place, Library(), scheme, Factors(), standin_year("merrowhaven"), 4) for place in places]
+    assert len({batch_key(c.arrays) for c in cases}) == 3
+    assert_same([*cases, *cases, *cases])
+
+
 def test_large_buildings_take_fewer_lanes(monkeypatch: pytest.MonkeyPatch) -> None:
     cases = ratios(*np.linspace(0.1, 0.8, 18))
     assert batch._lanes_for(cases[0].arrays, 18) == 32

@@ -190,10 +190,16 @@ def test_a_face_is_clicked_and_does_its_own_thing(demo: Eurythm) -> None:
     demo.settled(1)
     assert demo.eui() != before
     assert demo.given["skin"]["overrides"] == [{"id": "face-1", "face": "bar/s0/e1", "glazing_ratio": 0.8}]
-    demo.button("Make it a party wall").click()
-    expect(demo.button("Back to outdoors")).to_be_visible()
+    demo.choose("Beyond it", "adiabatic, a party wall")
+    assert demo.given["skin"]["overrides"][0]["boundary"] == "adiabatic"
+    demo.choose("Beyond it", "a stated temperature")
+    demo.type("skin/overrides/face-1/boundary_c", "12")
+    assert demo.given["skin"]["overrides"][0] == {
+        "id": "face-1", "face": "bar/s0/e1", "glazing_ratio": 0.8, "boundary": "fixed", "boundary_c": 12,
+    }  # fmt: skip
+    kept = demo.revision
     demo.button("As the scheme").click()
-    demo.settled(3)
+    demo.settled(kept)
     assert demo.given["skin"].get("overrides", []) == []
     assert demo.eui() == pytest.approx(before)
     crumbs.get_by_role("button", name="let go").click()

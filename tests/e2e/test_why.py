@@ -6,6 +6,7 @@ import csv
 from pathlib import Path
 
 import pytest
+from axe_core_python.sync_playwright import Axe
 from playwright.sync_api import Locator, expect
 
 from tests.e2e.pages import Eurythm, api
@@ -97,6 +98,23 @@ def test_findings_share_the_difference_out_and_stand_part_by_part(demo: Eurythm)
     expect(cooling).to_contain_text("demand of the year")
     page.get_by_role("button", name="IP").click()
     expect(cooling).to_contain_text("kBtu", timeout=60_000)
+
+
+@pytest.mark.parametrize("page_name", ["Months and peaks", "Hour by hour", "findings"])
+def test_axe_finds_nothing_serious_in_what_opens(demo: Eurythm, page_name: str) -> None:
+    page = demo.page
+    if page_name == "findings":
+        api(demo.server, f"projects/{demo.project}/pins", {"scheme": "court"})
+        demo.open("findings")
+        expect(page.locator("[data-use=cooling] [data-part]").first).to_be_visible(timeout=90_000)
+    else:
+        demo.open("plant")
+        open_drawer(demo, page_name)
+        shown = "[data-parts=cooling] [data-part]" if "peaks" in page_name else ".drawer-hours canvas[tabindex]"
+        expect(page.locator(shown).first).to_be_visible(timeout=60_000)
+    found = Axe().run(page)
+    serious = [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"] if v["impact"] in ("serious", "critical")]
+    assert serious == []
 
 
 def test_windows_that_open_and_blinds_change_the_year(demo: Eurythm) -> None:

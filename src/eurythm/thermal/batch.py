@@ -21,6 +21,7 @@ def batch_key(arrays: Arrays) -> Hashable:
     """Return what two cases must have in common to share a batch: elements, zones, air paths, weather, steps."""
     return (
         arrays.climate,
+        id(arrays.weather),  # kept once for each climate, place and step
         arrays.substeps,
         arrays.run_in_h,
         arrays.standard,
