@@ -7,7 +7,7 @@ import urllib.request
 import uuid
 from typing import Any
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import FloatRect, Locator, Page, expect
 
 from eurythm.exchange.demo import demo_project
 from eurythm.exchange.project_file import write_project
@@ -95,6 +95,17 @@ class Eurythm:
             "n => { const s = document.querySelector('.state'); return s?.dataset.settled === 'true' && Number(s.dataset.revision) > n }",
             arg=after,
         )
+
+    def still(self, thing: Locator) -> FloatRect:
+        """Where a thing stands on the page, once it stands still from one frame to the next."""
+        last = None
+        for _ in range(100):
+            box = thing.bounding_box()
+            if box is not None and box == last:
+                return box
+            last = box
+            self.page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        raise AssertionError("it never stands still")
 
     def eui(self) -> float:
         self.settled()

@@ -89,9 +89,7 @@ def test_a_volume_dragged_in_plan_is_moved_once(demo: Eurythm) -> None:
     demo.open("shape", "terraces")
     demo.settled()
     demo.button("Plan").click()
-    shed = demo.page.locator('[data-zone^="shed/"]')
-    box = shed.bounding_box()
-    assert box is not None
+    box = demo.still(demo.page.locator('[data-zone^="shed/"]'))
     start = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     before = demo.given["volumes"][2]
     demo.page.mouse.move(*start)
