@@ -61,6 +61,18 @@ def test_permeability_follows_the_root_of_wind_and_stack() -> None:
     assert still == pytest.approx(leakage * np.sqrt(0.0058 * 3 * 20) * density * AIR_HEAT, rel=1e-3)
 
 
+def test_fixed_air_changes_stand_instead_of_cracks() -> None:
+    """A zone whose air changes are given has just those, whatever the scheme's permeability."""
+    use = {"zones": [{"id": "c", "zone": "*/core", "air_changes": 0.7}, {"id": "s", "zone": "*/e1", "air_changes": 0.3}]}
+    scheme = make_scheme(volumes=[volume(zoning="perimeter_core")], use={**use, "permeability_m3_hm2": 9.0})
+    made = run_scheme(scheme)
+    ids = list(made.arrays.zone_ids)
+    for name, rate in (("v1/s0/core", 0.7), ("v1/s0/e1", 0.3)):
+        z = ids.index(name)
+        assert made.demand.leak_wk[z] == pytest.approx(rate / 3600 * made.arrays.air_volume[z] * made.arrays.heat_per_m3)
+    assert np.ptp(made.demand.leak_wk[ids.index("v1/s0/e2")]) > 0  # the others follow wind and temperature
+
+
 def test_a_plant_at_its_limit_gives_just_that_and_the_room_cools() -> None:
     free = cold_box()
     limited = cold_box(use={"zone": {"heating_most_w_m2": 10}})

@@ -45,6 +45,17 @@ def test_an_atrium_has_one_floor_and_the_air_of_all_storeys() -> None:
     assert made.demand.closure.max() < 1e-5
 
 
+def test_windows_of_an_atrium_stay_on_their_own_storey() -> None:
+    """Sill and head count from the floor of the storey that a wall belongs to, not from the foot of the merged zone."""
+    skin = {"glazing_ratio": {"south": 0.3}, "overhang_depth_m": {"south": 1.0}}
+    apart = run_scheme(make_scheme(volumes=[volume(storeys=3)], skin=skin)).building
+    hall = run_scheme(make_scheme(volumes=[volume(storeys=3)], skin=skin, merged=[merged("v1/s0/all", "v1/s1/all", "v1/s2/all")])).building
+    windows = {f.edge: f.windows for f in apart.faces if f.windows}
+    assert {f.edge: f.windows for f in hall.faces if f.windows} == windows
+    assert len(windows) == 12
+    assert sorted(s.corners[:, 2].max() for s in hall.shades) == sorted(s.corners[:, 2].max() for s in apart.shades)
+
+
 def test_lost_members_are_remarked_on_and_kept() -> None:
     made = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core")], merged=[merged("v1/s0/core", "v1/s7/all", "v1/s0/e4")]))
     assert len(made.building.zones) == 4

@@ -99,6 +99,7 @@ class ZoneBrief:
     people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
     infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
+    by_cracks : infiltration follows the scheme's permeability; never where air changes are fixed
     fresh_air : mechanical outdoor air, l/s per m2 of internal floor
     moisture_g_h : given off by people, per m2 of internal floor
     open_c : room temperature above which windows open, °C; out of reach while they may not
@@ -118,6 +119,7 @@ class ZoneBrief:
     heating_c: Series
     cooling_c: Series
     infiltration_ach: Series
+    by_cracks: bool
     fresh_air: Series
     moisture_g_h: Series
     open_c: Series
@@ -238,7 +240,8 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     radiant = _last(own, "gains_radiant_share")
     plant = brief.scheme.plant
     openable = _first(_last(own, "openable_share"), use.airing.openable_share)
-    if use.permeability_m3_hm2 is not None and fixed_air is None:
+    by_cracks = use.permeability_m3_hm2 is not None and fixed_air is None
+    if by_cracks:
         leak = np.zeros(HOURS)  # follows wind and temperature instead
     else:
         leak = np.full(HOURS, use.infiltration_ach) if fixed_air is None else _scheduled(fixed_air, own, "air_schedule", weekdays)
@@ -254,6 +257,7 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
         heating_c=heating,
         cooling_c=cooling,
         infiltration_ach=leak,
+        by_cracks=by_cracks,
         fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
         moisture_g_h=np.zeros(HOURS) if gains is not None else occupancy / profile.person_area * profile.person_moisture_g_h,
         open_c=_opening(use.airing, occupied, brief.climate),

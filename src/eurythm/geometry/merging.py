@@ -75,7 +75,7 @@ def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -
     top = max(z.level + z.height for z in members)
     level_ones = [z.plan for z in members if z.plan is not None and abs(z.level - lowest.level) < 1e-6]
     plan = shapely.union_all(level_ones) if level_ones else None
-    parts = tuple(replace(z, gross_floor=max(z.gross_floor - open_floor.get(z.id, 0.0), 0.0), height=z.height) for z in members)
+    parts = tuple(replace(z, gross_floor=max(z.gross_floor - open_floor.get(z.id, 0.0), 0.0)) for z in members)
     return replace(
         lowest,
         id=group.id,

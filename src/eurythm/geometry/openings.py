@@ -22,24 +22,26 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
     Windows are repeated at a module of about 3 m, sill and head as given; where the ratio asks for more than fits
     between them, the head is raised first, then the sill lowered.
     """
-    levels = {z.id: z.level for z in building.zones}
-    from_volume = {z.id for z in building.zones if not z.given}
+    zones = [part for z in building.zones for part in (z.parts or (z,))]  # as they were before merging
+    levels = {z.id: z.level for z in zones}
+    from_volume = {z.id for z in zones if not z.given}
     own = {(zone.id, face.id): face for zone in given for face in zone.faces}
     faces: list[Face] = []
     shades: list[Shade] = []
     for face in building.faces:
         face = _overridden(face, skin.overrides)
-        if face.kind == "wall" and face.boundary == "outdoors" and face.zone in from_volume:
+        zone = face.part or face.zone
+        if face.kind == "wall" and face.boundary == "outdoors" and zone in from_volume:
             side = face.orientation(north_deg)
             ratio = _ratio(face, skin)
-            face = with_ratio(face, getattr(skin.glazing_ratio, side) if ratio is None else ratio, skin, levels[face.zone])
+            face = with_ratio(face, getattr(skin.glazing_ratio, side) if ratio is None else ratio, skin, levels[zone])
             overhang, fin = getattr(skin.overhang_depth_m, side), getattr(skin.fin_depth_m, side)
             if face.windows:
                 head = max(w.z + w.height for w in face.windows)
-                nominal = min(skin.head_m + levels[face.zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
+                nominal = min(skin.head_m + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
                 shades += _shades(face, max(head, nominal), overhang, fin)
-        elif face.boundary == "outdoors" and (face.zone, face.id.rpartition("/")[2]) in own:
-            stated = own[face.zone, face.id.rpartition("/")[2]]
+        elif face.boundary == "outdoors" and (zone, face.id.rpartition("/")[2]) in own:
+            stated = own[zone, face.id.rpartition("/")[2]]
             if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
                 whole = replace(face, module=face.size[0])
                 shades += _shades(whole, face.size[1], stated.overhang_depth_m, stated.fin_depth_m)

@@ -48,7 +48,7 @@ def zone_arrays(
     roofed = {index[f.zone] for f in building.faces if f.kind == "ceiling" and f.boundary == "outdoors"}
     given = np.array([z.given for z in building.zones])
     conditioned = np.array([z.conditioned for z in zones])
-    leak_wind, leak_stack = _cracks(brief, building, outdoor)
+    leak_wind, leak_stack = _cracks(brief, building, zones, outdoor)
     openings = np.array([_openings(z, faces) for z, faces in zip(zones, outdoor, strict=True)]) * heat_per_m3**2
     least, most = scheme.use.humidity_least_pct, scheme.use.humidity_most_pct
     everywhere = np.ones(count)
@@ -91,10 +91,10 @@ def bridges(brief: Brief, outdoor: list[Face], roofed: bool, footed: bool) -> fl
     return max(given.surcharge_w_m2k * area + given.rims_w_mk * rims + given.edges_w_mk * edges, 0.0)
 
 
-def _cracks(brief: Brief, building: Building, outdoor: list[list[Face]]) -> tuple[Series, Series]:
+def _cracks(brief: Brief, building: Building, zones: tuple[ZoneBrief, ...], outdoor: list[list[Face]]) -> tuple[Series, Series]:
     """Infiltration by permeability: coefficients of wind² and of temperature difference, (m³/s)², (Z,)."""
     given = brief.scheme.use.permeability_m3_hm2
-    areas = np.array([sum(f.area for f in faces) for faces in outdoor])
+    areas = np.array([sum(f.area for f in faces) * zone.by_cracks for zone, faces in zip(zones, outdoor, strict=True)])
     if given is None:
         return np.zeros(len(areas)), np.zeros(len(areas))
     at_four = given * areas / 3600.0 * (4.0 / 50.0) ** LEAK_EXPONENT
