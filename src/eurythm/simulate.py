@@ -124,16 +124,21 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     EurythmError
         Where the form is impossible.
     """
-    form_key = digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, place.ground_level_m)
+    form_key = _form_key(place, scheme)
     building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
     return MEMO.get("openings", _openings_key(place, scheme), lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
+
+
+def _form_key(place: Place, scheme: Scheme) -> str:
+    """Digest of all that the form depends on."""
+    return digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, scheme.contact_gap_m, place.ground_level_m)
 
 
 def _openings_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form with its windows and shades depends on."""
     skin = scheme.skin
     openings = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.sill_m, skin.head_m, skin.overrides)
-    return digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, *openings, place.ground_level_m, place.north_deg)
+    return digest(_form_key(place, scheme), *openings, place.north_deg)
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:
@@ -157,8 +162,8 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
         lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
     )
     library_key = digest(library)
-    parts = (scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
-    key = digest(*parts, library_key, climate.digest, substeps, _plant_key(scheme))
+    parts = (scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
+    key = digest(_form_key(place, scheme), *parts, library_key, climate.digest, substeps, _plant_key(scheme))
     arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
     return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), substeps, key)
 
@@ -172,7 +177,7 @@ def _plant_key(scheme: Scheme) -> str:
 
 def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> Arrays:
     scheme = brief.scheme
-    form_key = digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, brief.place.ground_level_m)
+    form_key = _form_key(brief.place, scheme)
     inside_key = f"{form_key} {brief.thickness}"
     inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
     night = brief.climate.digest if scheme.use.airing.night_purge else None

@@ -94,4 +94,5 @@ GLAZINGS: tuple[Glazing, ...] = (
     Glazing(id="double-solar", name="Double, solar control", u_value=1.3, g_value=0.34, visible=0.62, panes=2, source=OWN),
     Glazing(id="triple-clear", name="Triple, low-emissive", u_value=0.85, g_value=0.52, visible=0.72, panes=3, source=OWN),
     Glazing(id="triple-solar", name="Triple, solar control", u_value=0.80, g_value=0.29, visible=0.56, panes=3, source=OWN),
+    Glazing(id="door-opaque", name="Door, opaque", u_value=1.8, g_value=0.0, visible=0.0, panes=1, frame_share=0.0, source=OWN),
 )

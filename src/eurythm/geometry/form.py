@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -10,18 +10,18 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from eurythm.geometry.building import Building, Face, Vec, Window, Zone
+from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.geometry.contact import Prism, faces_of
+from eurythm.geometry.facing import meet, refuse_overlap
+from eurythm.geometry.given import Given, box_prism, given_zone, pair_stated, state_sides
 from eurythm.geometry.merging import merge_zones
-from eurythm.geometry.outline import Outline, PlacedOutline, rotation, scheme_outlines
+from eurythm.geometry.outline import Outline, PlacedOutline, scheme_outlines, turning_point
 from eurythm.geometry.zoning import divide
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
-from eurythm.model.shape import GivenZone, ZoneFace
 
 ON_EDGE = 1e-4
 COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
-SIDES = ("south", "east", "north", "west")
 
 
 def make_building(scheme: Scheme, ground_level: float) -> Building:
@@ -34,23 +34,40 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     """
     outlines = scheme_outlines(scheme)
     prisms = [p for volume in scheme.volumes for p in _volume_prisms(scheme, volume.id, outlines[volume.id])]
+    middle = turning_point(scheme)
     boxes = [z for z in scheme.zones if z.box is not None]
-    prisms += [_box_prism(z, scheme.turn_deg) for z in boxes]
-    ids = [p.zone.id for p in prisms] + [z.id for z in scheme.zones if z.box is None]
-    doubled = {i for i in ids if ids.count(i) > 1}
-    if doubled:
-        raise EurythmError("doubled-id", f"Two things bear the id “{min(doubled)}”.", f"zones/{min(doubled)}")
+    prisms += [box_prism(z, scheme.turn_deg, middle) for z in boxes]
+    _refuse_doubled([p.zone.id for p in prisms] + [z.id for z in scheme.zones if z.box is None])
     faces = faces_of(prisms, ground_level) if prisms else []
     for zone in boxes:
-        faces = _stated_sides(zone, faces, scheme.turn_deg)
+        faces = state_sides(zone, faces)
     zones = [p.zone for p in prisms]
-    for zone in scheme.zones:
-        if zone.box is None:
-            polyhedron, own = _polyhedron(zone, scheme.turn_deg, ids)
-            zones.append(polyhedron)
-            faces += own
-    footprint = shapely.union_all([o.placed.polygon for o in outlines.values()] + [p.plan for p in prisms]).area if prisms else 0.0
-    return merge_zones(Building(tuple(zones), tuple(faces), footprint_m2=float(footprint)), scheme.merged)
+    given = [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
+    if given:
+        zones += [g.zone for g in given]
+        refuse_overlap(zones)
+        faces = _with_given(faces, given, zones, scheme.contact_gap_m, ground_level)
+    plans = [o.placed.polygon for o in outlines.values()] + [z.plan for z in zones if z.plan is not None]
+    footprint = float(shapely.union_all(plans).area) if plans else 0.0
+    return merge_zones(Building(tuple(zones), tuple(faces), footprint_m2=footprint), scheme.merged)
+
+
+def _refuse_doubled(ids: list[str]) -> None:
+    doubled = [i for i, count in Counter(ids).items() if count > 1]
+    if doubled:
+        raise EurythmError("doubled-id", f"Two things bear the id “{min(doubled)}”.", f"zones/{min(doubled)}")
+
+
+def _with_given(faces: list[Face], given: list[Given], zones: list[Zone], gap: float, ground_level: float) -> list[Face]:
+    """Let zones given outright meet each other and the volumes. A stated neighbour that is gone leaves its face to be worked out."""
+    known = {z.id for z in zones}
+    stated = [f for g in given for f in g.stated]
+    lost = [f for f in stated if f.boundary == "zone" and f.other not in known]
+    kept = pair_stated([f for f in stated if f.boundary != "zone" or f.other in known])
+    loose = [f for g in given for f in g.loose] + [replace(f, boundary="outdoors", other=None) for f in lost]
+    open_air = [f for f in faces if f.other is None and f.boundary in ("outdoors", "ground")]
+    met = [f for f in faces if f.other is not None or f.boundary not in ("outdoors", "ground")]
+    return [*met, *kept, *meet(loose, open_air, zones, gap, ground_level)]
 
 
 def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> list[Prism]:
@@ -122,106 +139,6 @@ def _edge_under(p: Vec, q: Vec, edges: list[tuple[str, Vec, Vec]]) -> str:
         ):
             return name
     return ""
-
-
-def _box_prism(zone: GivenZone, turn_deg: float) -> Prism:
-    box = zone.box
-    assert box is not None
-    corners = np.array([[0, 0], [box.length, 0], [box.length, box.depth], [0, box.depth]]) + [box.x, box.y]
-    plan = Polygon(np.round(corners @ rotation(turn_deg).T, 6))
-    made = Zone(
-        id=zone.id,
-        name=zone.name or zone.id,
-        volume=zone.id,
-        storey="0",
-        level=box.z,
-        height=box.height,
-        plan=plan,
-        gross_floor=box.length * box.depth,
-        gross_volume=box.length * box.depth * box.height,
-        profile=zone.profile,
-        given=True,
-    )
-    return Prism(made, (SIDES,))
-
-
-def _stated_sides(zone: GivenZone, faces: list[Face], turn_deg: float) -> list[Face]:
-    """Apply what a box zone states about its sides: id, boundary, construction, windows."""
-    stated = {f.side: f for f in zone.faces if f.side is not None}
-    if len(stated) != len(zone.faces):
-        raise EurythmError("face-without-side", "Each face of a box names a different side.", f"zones/{zone.id}/faces")
-    done = []
-    for face in faces:
-        side = face.edge.rpartition("/")[2] if face.kind == "wall" else {"ceiling": "roof", "floor": "floor"}[face.kind]
-        if face.zone == zone.id and face.other is None and side in stated:
-            face = _as_stated(face, stated[side], zone.id, f"{zone.id}/{stated[side].id}")
-        done.append(face)
-    return done
-
-
-def _as_stated(face: Face, stated: ZoneFace, zone_id: str, name: str) -> Face:
-    windows = tuple(Window(w.x, w.z, w.width, w.height, w.glazing) for w in stated.windows)
-    for w in windows:
-        if face.kind == "wall" and (w.s + w.width > face.size[0] + 1e-6 or w.z + w.height > face.size[1] + 1e-6):
-            raise EurythmError("window-outside-face", "This window reaches beyond its face.", f"zones/{zone_id}/faces/{stated.id}/windows")
-    if windows and sum(w.area for w in windows) > face.area + 1e-6:
-        raise EurythmError("window-outside-face", "The windows are larger than their face.", f"zones/{zone_id}/faces/{stated.id}/windows")
-    return replace(
-        face, id=name, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary,
-        boundary_c=stated.boundary_c,
-    )  # fmt: skip
-
-
-def _polyhedron(zone: GivenZone, turn_deg: float, ids: list[str]) -> tuple[Zone, list[Face]]:
-    """A zone by its faces; air volume by the divergence theorem, so the faces must close."""
-    turn = rotation(turn_deg)
-    path = f"zones/{zone.id}/faces"
-    faces: list[Face] = []
-    gross, gap, floor = 0.0, np.zeros(3), 0.0
-    for stated in zone.faces:
-        points = np.asarray(stated.corners, dtype=float)
-        if points.ndim != 2 or len(points) < 3:
-            raise EurythmError("face-without-corners", "A face of a polyhedron needs at least three corners.", f"{path}/{stated.id}")
-        points = np.column_stack([points[:, :2] @ turn.T, points[:, 2]])
-        vector = 0.5 * np.sum(np.cross(points, np.roll(points, -1, axis=0)), axis=0)
-        area = float(np.linalg.norm(vector))
-        if area < 1e-4:
-            raise EurythmError("face-without-area", "This face has no area.", f"{path}/{stated.id}")
-        normal = vector / area
-        gross += float(np.dot(points.mean(axis=0), vector)) / 3
-        gap = gap + vector
-        kind = "wall" if abs(normal[2]) < 0.5 else "ceiling" if normal[2] > 0 else "floor"
-        floor += area * -normal[2] if kind == "floor" else 0.0
-        faces.append(_flat_face(zone.id, stated, points, normal, area, kind))
-    if float(np.linalg.norm(gap)) > 0.01 * max(gross, 1.0) or gross <= 0:
-        raise EurythmError("zone-not-closed", f"The faces of “{zone.id}” do not close, or look inwards.", path)
-    level = min(float(f.loops[0][:, 2].min()) for f in faces)
-    height = gross / max(floor, 1e-9) if floor > 0 else 0.0
-    made = Zone(zone.id, zone.name or zone.id, zone.id, "0", level, height, None, floor, gross, zone.profile, True)
-    return made, faces
-
-
-def _flat_face(zone_id: str, stated: ZoneFace, points: Vec, normal: Vec, area: float, kind: str) -> Face:
-    horizontal = np.array([-normal[1], normal[0], 0.0])
-    long = float(np.linalg.norm(horizontal))
-    along = horizontal / long if long > 1e-6 else np.array([1.0, 0.0, 0.0])
-    upward = np.cross(normal, along)
-    s, t = points @ along, points @ upward
-    origin = points[0] + along * (s.min() - s[0]) + upward * (t.min() - t[0])
-    face = Face(
-        id=f"{zone_id}/{stated.id}",
-        zone=zone_id,
-        kind=kind,  # type: ignore[arg-type]
-        boundary=stated.boundary if stated.boundary in ("ground", "adiabatic", "fixed") else "outdoors",
-        loops=(np.round(points, 6),),
-        normal=normal,
-        area=area,
-        construction=stated.construction,
-        origin=origin,
-        along=along,
-        size=(float(np.ptp(s)), float(np.ptp(t))),
-    )
-    return _as_stated(face, stated.model_copy(update={"boundary": None}), zone_id, face.id)
 
 
 def internal_areas(building: Building, thickness: Mapping[str, float]) -> dict[str, tuple[float, float]]:

@@ -24,14 +24,14 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
     """
     zones = [part for z in building.zones for part in (z.parts or (z,))]  # as they were before merging
     levels = {z.id: z.level for z in zones}
-    from_volume = {z.id for z in zones if not z.given}
+    by_ratio = {z.id for z in zones if not z.given} | {z.id for z in given if z.by_ratio}
     own = {(zone.id, face.id): face for zone in given for face in zone.faces}
     faces: list[Face] = []
     shades: list[Shade] = []
     for face in building.faces:
         face = _overridden(face, skin.overrides)
         zone = face.part or face.zone
-        if face.kind == "wall" and face.boundary == "outdoors" and zone in from_volume:
+        if face.kind == "wall" and face.boundary == "outdoors" and zone in by_ratio and not face.windows:
             side = face.orientation(north_deg)
             ratio = _ratio(face, skin)
             face = with_ratio(face, getattr(skin.glazing_ratio, side) if ratio is None else ratio, skin, levels[zone])
@@ -40,13 +40,18 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
                 head = max(w.z + w.height for w in face.windows)
                 nominal = min(skin.head_m + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
                 shades += _shades(face, max(head, nominal), overhang, fin)
-        elif face.boundary == "outdoors" and (zone, face.id.rpartition("/")[2]) in own:
-            stated = own[zone, face.id.rpartition("/")[2]]
+        elif face.boundary == "outdoors" and (zone, _own_name(face)) in own:
+            stated = own[zone, _own_name(face)]
             if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
                 whole = replace(face, module=face.size[0])
                 shades += _shades(whole, face.size[1], stated.overhang_depth_m, stated.fin_depth_m)
         faces.append(face)
     return building.with_openings(tuple(faces), tuple(shades))
+
+
+def _own_name(face: Face) -> str:
+    """The name that a zone given outright has for a face, whichever part of it this is."""
+    return face.id.rpartition("/")[2].partition("#")[0]
 
 
 def _matches(override: FaceOverride, face: Face) -> bool:

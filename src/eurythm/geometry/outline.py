@@ -89,7 +89,8 @@ def corners(form: Form, path: str = "") -> tuple[list[list[tuple[float, float]]]
     return rings, names
 
 
-def _oriented(ring: Points, names: list[str], ccw: bool) -> tuple[Points, tuple[str, ...]]:
+def oriented_ring(ring: Points, names: list[str], ccw: bool) -> tuple[Points, tuple[str, ...]]:
+    """Return a ring with its edges' names, turned round where it runs the wrong way."""
     x, y = ring[:, 0], ring[:, 1]
     area = float(np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y)) / 2
     if (area > 0) == ccw:
@@ -119,7 +120,7 @@ def form_outline(volume: Volume, path: str = "") -> Outline:
         )
     if polygon.area < 0.5:
         raise EurythmError("outline-without-area", f"The outline of “{volume.name or volume.id}” encloses no area.", f"{path}/form")
-    pairs = [_oriented(ring, ids, ccw=i == 0) for i, (ring, ids) in enumerate(zip(own, names, strict=True))]
+    pairs = [oriented_ring(ring, ids, ccw=i == 0) for i, (ring, ids) in enumerate(zip(own, names, strict=True))]
     return Outline(tuple(p for p, _ in pairs), tuple(n for _, n in pairs))
 
 
@@ -147,9 +148,24 @@ def scheme_outlines(scheme: Scheme) -> dict[str, PlacedOutline]:
 
     The scheme turns about the middle (centroid) of its footprint, so that it stays where it stands.
     """
-    flat = {v.id: PlacedOutline(form_outline(v, f"volumes/{v.id}"), rotation(v.turn_deg), np.array([v.x, v.y])) for v in scheme.volumes}
-    if not flat:
-        return {}
-    middle = np.asarray(shapely.union_all([o.placed.polygon for o in flat.values()]).centroid.coords[0])
-    turn = rotation(scheme.turn_deg)
+    flat = _unturned(scheme)
+    turn, middle = rotation(scheme.turn_deg), turning_point(scheme)
     return {name: PlacedOutline(o.own, turn @ o.turn, turn @ (o.shift - middle) + middle) for name, o in flat.items()}
+
+
+def turning_point(scheme: Scheme) -> Points:
+    """Return the middle of a scheme's footprint before it is turned, (2,) m."""
+    plans = [o.placed.polygon for o in _unturned(scheme).values()]
+    for zone in scheme.zones:
+        if zone.box is not None:
+            plans.append(shapely.box(zone.box.x, zone.box.y, zone.box.x + zone.box.length, zone.box.y + zone.box.depth))
+        elif zone.outline is not None:
+            plans.append(Polygon([(p.x, p.y) for p in zone.outline.points]).buffer(0))
+        else:
+            plans.append(shapely.MultiPoint([c[:2] for face in zone.faces for c in face.corners]).convex_hull)
+    plans = [p for p in plans if p.area > 0]
+    return np.asarray(shapely.union_all(plans).centroid.coords[0]) if plans else np.zeros(2)
+
+
+def _unturned(scheme: Scheme) -> dict[str, PlacedOutline]:
+    return {v.id: PlacedOutline(form_outline(v, f"volumes/{v.id}"), rotation(v.turn_deg), np.array([v.x, v.y])) for v in scheme.volumes}

@@ -286,7 +286,7 @@ class MergedZone(Described):
 
     id: Id
     name: str = text("", "Name", max_length=120)
-    zones: Annotated[tuple[str, ...], Field(min_length=2, max_length=500)]
+    zones: Annotated[tuple[str, ...], Field(min_length=2, max_length=2000)]
 
 
 class AirPath(Described):
@@ -311,7 +311,11 @@ class Scheme(Described):
         0.0, "Scheme turned", "°", digits=1, ge=-360, le=360, lever=True, help="Clockwise, about the middle of its footprint"
     )
     volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
-    zones: Annotated[tuple[GivenZone, ...], Field(max_length=500)] = ()
+    zones: Annotated[tuple[GivenZone, ...], Field(max_length=2000)] = ()
+    contact_gap_m: float = quantity(
+        0.0, "Contact bridges gaps up to", "m", ge=0, le=3, usual=(0, 0.6), source="rooms touch unless given",
+        help="Rooms that stand apart by a wall or slab no thicker than this are neighbours",
+    )  # fmt: skip
     merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
     skin: Skin = Skin()

@@ -110,8 +110,10 @@ class Volume(Described):
 
 
 class WindowRect(Described):
-    """A window as a rectangle on a face: from the face's lower left corner, seen from outside."""
+    """An opening as a rectangle on a face: from the face's lower left corner, seen from outside."""
 
+    id: Id | None = choice(None, "Id")
+    kind: Literal["window", "door"] = choice("window", "Kind", help="A door is opaque unless it has a glazing of its own")
     x: float = quantity(..., "From the left", "m", ge=0, le=2000)
     z: float = quantity(..., "Sill above the face's foot", "m", ge=0, le=500)
     width: float = quantity(..., "Width", "m", gt=0, le=2000)
@@ -119,16 +121,21 @@ class WindowRect(Described):
     glazing: str | None = choice(None, "Glazing", help="As the scheme unless given")
 
 
-Side = Literal["south", "east", "north", "west", "roof", "floor"]
+Side = Annotated[str, Field(min_length=1, max_length=64)]
 
 
 class ZoneFace(Described):
-    """A face of a zone given outright: a side of a box by name, or a polygon by its corners, counter-clockwise seen from outside."""
+    """A face of a zone given outright.
+
+    A side by name (of a box: south, east, north, west; of an outline: the id of its edge; of both: roof and floor), or a
+    polygon by its corners, counter-clockwise seen from outside.
+    """
 
     id: Id
-    side: Side | None = choice(None, "Side", help="For a box")
+    side: Side | None = choice(None, "Side", help="For a box or an outline")
     corners: tuple[tuple[float, float, float], ...] = ()
     boundary: Literal["outdoors", "ground", "adiabatic", "zone", "fixed"] | None = choice(None, "Boundary", help="Worked out unless given")
+    other: str | None = choice(None, "Zone beyond", help="Where the boundary is given as a zone")
     boundary_c: float = quantity(10.0, "Temperature beyond", "°C", digits=1, ge=-60, le=80, usual=(0, 25), help="Of a fixed boundary")
     construction: str | None = choice(None, "Construction")
     windows: tuple[WindowRect, ...] = ()
@@ -147,11 +154,30 @@ class BoxSize(Described):
     height: float = quantity(..., "Height", "m", gt=0, le=500)
 
 
+class RoomOutline(Described):
+    """A room by its outline in plan, its level and its height, as it was traced or read from a model."""
+
+    points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
+    courts: tuple[Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)], ...] = ()
+    z: float = quantity(0.0, "Level", "m", ge=-500, le=9000)
+    height: float = quantity(3.0, "Height", "m", gt=0.1, le=500, usual=(2.2, 6))
+
+
 class GivenZone(Described):
-    """A zone given outright, as a box or by all its faces; its sizes are taken as internal and external alike."""
+    """A zone given outright, as a box, by its outline, or by all its faces; its sizes are taken as internal and external alike."""
 
     id: Id
     name: str = text("", "Name")
+    number: str = text("", "Number", max_length=60)
+    storey: str = text("", "Storey", max_length=120)
+    use: str = text("", "Use in the file", max_length=200)
+    source: str = text("", "Reference in the file", max_length=200)
     box: BoxSize | None = None
+    outline: RoomOutline | None = None
     faces: tuple[ZoneFace, ...] = ()
     profile: str | None = choice(None, "Use profile")
+    by_ratio: bool = choice(
+        False, "Windows by glazing ratio", help="On walls outdoors for which no window is given", source="as drawn unless given"
+    )
+    floor_area_m2: float | None = quantity(None, "Floor area", "m²", digits=1, gt=0, le=1e6, help="As its form unless given")
+    air_volume_m3: float | None = quantity(None, "Air volume", "m³", digits=1, gt=0, le=1e7, help="As its form unless given")

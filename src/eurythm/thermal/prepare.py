@@ -375,7 +375,7 @@ def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -
 def _through(brief: Brief, glazing: Glazing, area: float, lit: FaceLight) -> Series:
     through: Series = glazing.g_value * (1 - glazing.frame_share) * area * lit.on_glass(glazing.panes)
     blinds = brief.scheme.skin.blinds
-    if blinds.place != "none":
+    if blinds.place != "none" and glazing.g_value > 0:
         closed = with_blinds(glazing.g_value, glazing.u_value, blinds.place, blinds.transmittance, blinds.reflectance) / glazing.g_value
         # a ramp of a tenth around the threshold, so that no hour hangs on a rounding error
         shut = np.clip((lit.beam + lit.diffuse - blinds.closes_w_m2) / (0.1 * blinds.closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
