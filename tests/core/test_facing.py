@@ -128,7 +128,7 @@ def test_an_attic_meets_the_rooms_below_it() -> None:
 
 
 def test_rooms_that_overlap_are_refused_by_name() -> None:
-    with pytest.raises(EurythmError, match="share 8.0 m²") as fault:
+    with pytest.raises(EurythmError, match=r"share 8\.0 m²") as fault:
         building(room("a", 0, 0, 5, 4), room("b", 3, 0, 5, 4))
     assert fault.value.code == "zones-overlap"
 

@@ -13,6 +13,7 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import STRtree
 from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
@@ -164,18 +165,18 @@ class _Around:
 
     def at(self, z: float) -> BaseGeometry:
         """Where a level runs through rooms or through the walls and slabs between them."""
-        return self._close(np.flatnonzero((self._low - self._gap <= z) & (z <= self._high + self._gap)))
+        return self._close((self._low - self._gap <= z) & (z <= self._high + self._gap))
 
     def below(self, z: float) -> BaseGeometry:
         """Where there are rooms under a floor."""
-        return self._close(np.flatnonzero((self._high >= z - self._gap - TOUCH) & (self._high <= z + SUNK)))
+        return self._close((self._high >= z - self._gap - TOUCH) & (self._high <= z + SUNK))
 
     def above(self, z: float) -> BaseGeometry:
         """Where there are rooms over a ceiling."""
-        return self._close(np.flatnonzero((self._low <= z + self._gap + TOUCH) & (self._low >= z - SUNK)))
+        return self._close((self._low <= z + self._gap + TOUCH) & (self._low >= z - SUNK))
 
-    def _close(self, chosen: Vec) -> BaseGeometry:
-        key = tuple(int(i) for i in chosen)
+    def _close(self, chosen: NDArray[np.bool_]) -> BaseGeometry:
+        key = tuple(np.flatnonzero(chosen).tolist())
         if key not in self._closed:
             half = self._gap / 2
             whole = shapely.union_all([self._plans[i] for i in key])

@@ -1,0 +1,224 @@
+"""From triangles to flat faces: welding, turning, closing, and the upright rooms among them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+import trimesh
+from numpy.typing import NDArray
+from shapely.geometry import Polygon, box
+
+from eurythm.geometry.building import Vec
+from eurythm.geometry.clean import areal
+
+Triangles = NDArray[np.int64]
+WELD = 1e-4
+FLAT = 0.01
+STRAIGHT = 1e-5
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """A closed body by its flat faces.
+
+    Attributes
+    ----------
+    faces : loops (n, 3) without holes, counter-clockwise seen from outside, m.
+    closed : whether it encloses air; a body that does not has faces all the same.
+    capped : loops of holes that were closed with a flat face, m.
+    open_edges : loops of holes that could not be closed, m.
+    turned : whether faces looked inwards and were turned.
+    volume : enclosed, m³; 0 where it is not closed.
+    """
+
+    faces: tuple[Vec, ...]
+    closed: bool
+    capped: tuple[Vec, ...]
+    open_edges: tuple[Vec, ...]
+    turned: bool
+    volume: float
+
+
+@dataclass(frozen=True, eq=False)
+class Upright:
+    """A body with one floor and one ceiling of the same outline: rings in plan, level and height, m."""
+
+    rings: tuple[Vec, ...]
+    level: float
+    height: float
+
+
+def solid_of(points: Vec, triangles: Triangles) -> Solid:
+    """Weld, close and orient a mesh, and join its triangles to flat faces."""
+    mesh = trimesh.Trimesh(np.round(points, 6), triangles, process=False)
+    mesh.merge_vertices(digits_vertex=4)
+    mesh.update_faces(mesh.unique_faces() & mesh.nondegenerate_faces(height=1e-6))
+    mesh.remove_unreferenced_vertices()
+    capped, left = _cap(mesh)
+    before = mesh.faces.copy()
+    if len(mesh.faces):
+        trimesh.repair.fix_winding(mesh)
+    closed = bool(len(mesh.faces)) and not left and bool(mesh.is_watertight)
+    volume = float(mesh.volume) if closed else 0.0
+    if closed and volume < 0:
+        mesh.invert()
+        volume = -volume
+    turned = len(before) == len(mesh.faces) and bool(np.any(_spin(before) != _spin(mesh.faces)))
+    return Solid(tuple(_flat_faces(mesh)), closed, tuple(capped), tuple(left), turned, volume)
+
+
+def _spin(faces: Triangles) -> NDArray[np.bool_]:
+    """Which way round each triangle runs, whatever corner it starts with."""
+    first = np.argmin(faces, axis=1)
+    rows = np.arange(len(faces))
+    spin: NDArray[np.bool_] = faces[rows, (first + 1) % 3] < faces[rows, (first + 2) % 3]
+    return spin
+
+
+def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:
+    """Close holes whose rims are flat; return the loops that were closed and those left open."""
+    edges = mesh.edges_sorted
+    if len(edges) == 0:
+        return [], []
+    _, inverse, counts = np.unique(edges, axis=0, return_inverse=True, return_counts=True)
+    rim = mesh.edges[counts[inverse] == 1]
+    capped: list[Vec] = []
+    left: list[Vec] = []
+    new: list[Triangles] = []
+    for loop in _loops(rim):
+        corners = mesh.vertices[loop]
+        vector = 0.5 * np.sum(np.cross(corners, np.roll(corners, -1, axis=0)), axis=0)
+        area = float(np.linalg.norm(vector))
+        if len(loop) < 3 or area < 1e-6:
+            left.append(corners)
+            continue
+        normal = vector / area
+        if np.ptp(corners @ normal) > FLAT:
+            left.append(corners)
+            continue
+        across, up = _frame(normal)
+        flat = Polygon(np.column_stack([corners @ across, corners @ up]))
+        if not flat.is_valid:
+            left.append(corners)
+            continue
+        ring, triangles = trimesh.creation.triangulate_polygon(flat, engine="earcut")
+        nearest = np.argmin(np.linalg.norm(ring[:, None, :] - np.asarray(flat.exterior.coords)[None, :-1, :], axis=2), axis=1)
+        new.append(np.asarray(loop)[nearest][triangles][:, ::-1])
+        capped.append(corners)
+    if new:
+        mesh.faces = np.vstack([mesh.faces, *new])
+    return capped, left
+
+
+def _loops(rim: Triangles) -> list[list[int]]:
+    """Join directed edges to closed loops."""
+    follow: dict[int, list[int]] = {}
+    for a, b in rim:
+        follow.setdefault(int(a), []).append(int(b))
+    loops = []
+    while follow:
+        start = next(iter(follow))
+        loop, here = [start], start
+        while here in follow:
+            onward = follow[here].pop()
+            if not follow[here]:
+                del follow[here]
+            if onward == start:
+                break
+            loop.append(onward)
+            here = onward
+        loops.append(loop)
+    return loops
+
+
+def _frame(normal: Vec) -> tuple[Vec, Vec]:
+    """Two directions in a plane, the second as upright as can be; right-handed with the normal."""
+    flat = np.array([-normal[1], normal[0], 0.0])
+    long = float(np.linalg.norm(flat))
+    across = flat / long if long > 1e-6 else np.array([1.0, 0.0, 0.0])
+    return across, np.cross(normal, across)
+
+
+def _flat_faces(mesh: trimesh.Trimesh) -> list[Vec]:
+    """Join neighbouring triangles of one plane to polygons."""
+    if len(mesh.faces) == 0:
+        return []
+    normals = mesh.face_normals
+    offsets = np.einsum("ij,ij->i", normals, mesh.triangles_center)
+    key = np.round(np.column_stack([normals * 500, offsets * 500])).astype(np.int64)
+    _, plane = np.unique(key, axis=0, return_inverse=True)
+    # triangles of one plane may fall on either side of a rounding step: neighbours that are flat to each other go together
+    pairs = mesh.face_adjacency
+    flat = mesh.face_adjacency_angles < 0.004
+    groups = trimesh.graph.connected_components(pairs[flat], nodes=np.arange(len(mesh.faces)), min_len=1)
+    by_plane: dict[int, list[int]] = {}
+    for group in groups:
+        by_plane.setdefault(int(plane[group[0]]), []).extend(int(g) for g in group)
+    faces: list[Vec] = []
+    for members in by_plane.values():
+        normal = np.average(normals[members], axis=0, weights=mesh.area_faces[members])
+        normal = normal / np.linalg.norm(normal)
+        across, up = _frame(normal)
+        corners = mesh.triangles[members]
+        off = float(np.mean(corners.reshape(-1, 3) @ normal))
+        flats = shapely.polygons(np.stack([corners @ across, corners @ up], axis=2))
+        for polygon in areal(shapely.union_all(flats, grid_size=WELD)).geoms:
+            for piece in without_holes(shapely.simplify(polygon, STRAIGHT)):
+                turned = shapely.geometry.polygon.orient(piece)
+                ring = np.asarray(turned.exterior.coords)[:-1]
+                faces.append(np.round(np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up) + off * normal, 5))
+    return faces
+
+
+def without_holes(polygon: Polygon) -> list[Polygon]:
+    """Cut a polygon with holes into such without."""
+    if not polygon.interiors:
+        return [polygon]
+    x0, y0, x1, y1 = polygon.bounds
+    middle = polygon.interiors[0].centroid.x
+    halves = [polygon.intersection(box(x0 - 1, y0 - 1, middle, y1 + 1)), polygon.intersection(box(middle, y0 - 1, x1 + 1, y1 + 1))]
+    return [piece for half in halves for part in areal(half).geoms for piece in without_holes(part)]
+
+
+def upright_of(solid: Solid) -> Upright | None:
+    """Return a body as an outline with a level and a height, or None where it is no such thing."""
+    floors: list[Polygon] = []
+    ceilings: list[Polygon] = []
+    levels: list[float] = []
+    tops: list[float] = []
+    for loop in solid.faces:
+        vector = np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
+        normal = vector / max(float(np.linalg.norm(vector)), 1e-12)
+        if abs(normal[2]) < 0.01:
+            continue
+        if abs(normal[2]) < 0.9999:
+            return None
+        flat = Polygon(loop[:, :2]).buffer(0)
+        (ceilings if normal[2] > 0 else floors).append(flat)
+        (tops if normal[2] > 0 else levels).append(float(loop[:, 2].mean()))
+    if not floors or not ceilings or np.ptp(levels) > FLAT or np.ptp(tops) > FLAT:
+        return None
+    floor, ceiling = areal(shapely.union_all(floors, grid_size=WELD)), areal(shapely.union_all(ceilings, grid_size=WELD))
+    if len(floor.geoms) != 1 or floor.symmetric_difference(ceiling).area > 0.01 * max(floor.area, 1.0):
+        return None
+    plan = shapely.geometry.polygon.orient(straightened(floor.geoms[0]))
+    rings = tuple(np.round(np.asarray(r.coords)[:-1], 5) for r in (plan.exterior, *plan.interiors))
+    level, top = float(np.mean(levels)), float(np.mean(tops))
+    return Upright(rings, round(level, 5), round(top - level, 5)) if top - level > 0.1 else None
+
+
+def straightened(polygon: Polygon) -> Polygon:
+    """Return a polygon without corners that turn by nothing, its first one too."""
+    rings = []
+    for ring in (polygon.exterior, *polygon.interiors):
+        points = np.asarray(ring.coords)[:-1]
+        before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
+        base = after - before
+        off = np.abs(base[:, 0] * (points - before)[:, 1] - base[:, 1] * (points - before)[:, 0]) / np.maximum(np.hypot(*base.T), 1e-9)
+        kept = points[off > 1e-3]
+        rings.append(kept if len(kept) >= 3 else points)
+    made = Polygon(rings[0], rings[1:])
+    return made if made.is_valid else polygon
+
