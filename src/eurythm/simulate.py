@@ -131,7 +131,7 @@ def building_of(place: Place, scheme: Scheme) -> Building:
 
 def _form_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form depends on."""
-    return digest(scheme.volumes, scheme.zones, scheme.merged, scheme.turn_deg, scheme.contact_gap_m, place.ground_level_m)
+    return digest(scheme.volumes, scheme.zones, scheme.shades, scheme.merged, scheme.turn_deg, scheme.contact_gap_m, place.ground_level_m)
 
 
 def _openings_key(place: Place, scheme: Scheme) -> str:

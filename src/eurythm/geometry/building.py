@@ -104,6 +104,8 @@ class Face:
 class Zone:
     """Air at one temperature. `plan` is None for a zone given by its faces; areas are external here, m², m³.
 
+    `furnished` zones hold furniture, whose heat capacity counts; a box that is given outright is bare.
+
     `parts` are the zones that a merged one was made of, their `gross_floor` without floor that stands open.
     """
 
@@ -118,6 +120,7 @@ class Zone:
     gross_volume: float
     profile: str | None = None
     given: bool = False
+    furnished: bool = True
     parts: tuple[Zone, ...] = ()
 
 
@@ -139,5 +142,5 @@ class Building:
     footprint_m2: float = 0.0
 
     def with_openings(self, faces: tuple[Face, ...], shades: tuple[Shade, ...]) -> Building:
-        """Return the same form with windows and shades on its faces."""
-        return replace(self, faces=faces, shades=shades)
+        """Return the same form with windows and shades on its faces, beside the shades that stand by themselves."""
+        return replace(self, faces=faces, shades=(*self.shades, *shades))

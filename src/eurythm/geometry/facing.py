@@ -97,6 +97,8 @@ def flat_of(face: Face, drawn: bool) -> Flat:
 
 def _pairs(flats: list[Flat], gap: float) -> list[tuple[int, int]]:
     """Pairs of faces of different zones that look at each other across the gap, the nearest first."""
+    if all(f.drawn for f in flats):
+        return []
     reach = gap + TOUCH
     low = np.array([f.face.loops[0].min(axis=0) for f in flats]).reshape(-1, 3)
     high = np.array([f.face.loops[0].max(axis=0) for f in flats]).reshape(-1, 3)

@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.geometry.contact import Prism, faces_of
 from eurythm.geometry.facing import meet, refuse_overlap
-from eurythm.geometry.given import Given, box_prism, given_zone, pair_stated, state_sides
+from eurythm.geometry.given import Given, box_prism, given_shade, given_zone, pair_stated, state_sides
 from eurythm.geometry.merging import merge_zones
 from eurythm.geometry.outline import Outline, PlacedOutline, scheme_outlines, turning_point
 from eurythm.geometry.zoning import divide
@@ -49,7 +49,8 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
         faces = _with_given(faces, given, zones, scheme.contact_gap_m, ground_level)
     plans = [o.placed.polygon for o in outlines.values()] + [z.plan for z in zones if z.plan is not None]
     footprint = float(shapely.union_all(plans).area) if plans else 0.0
-    return merge_zones(Building(tuple(zones), tuple(faces), footprint_m2=footprint), scheme.merged)
+    shades = tuple(given_shade(s, scheme.turn_deg, middle) for s in scheme.shades)
+    return merge_zones(Building(tuple(zones), tuple(faces), shades, footprint), scheme.merged)
 
 
 def _refuse_doubled(ids: list[str]) -> None:

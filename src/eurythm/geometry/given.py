@@ -9,11 +9,11 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from eurythm.geometry.building import Face, Kind, Vec, Window, Zone
+from eurythm.geometry.building import Face, Kind, Shade, Vec, Window, Zone
 from eurythm.geometry.contact import Prism
 from eurythm.geometry.outline import Points, oriented_ring, rotation
 from eurythm.model.errors import EurythmError
-from eurythm.model.shape import GivenZone, RoomOutline, ZoneFace
+from eurythm.model.shape import GivenShade, GivenZone, RoomOutline, ZoneFace
 
 SIDES = ("south", "east", "north", "west")
 OPAQUE_DOOR = "door-opaque"
@@ -61,6 +61,12 @@ def given_zone(zone: GivenZone, turn_deg: float, about: Points) -> Given:
     return _room(zone, zone.outline, turn_deg, about) if zone.outline is not None else _polyhedron(zone, turn_deg, about)
 
 
+def given_shade(shade: GivenShade, turn_deg: float, about: Points) -> Shade:
+    """Return a shade that stands by itself, turned with its scheme."""
+    corners = np.asarray(shade.corners, dtype=float)
+    return Shade("", np.column_stack([_turned(corners[:, :2], turn_deg, about), corners[:, 2]]))
+
+
 def _zone(zone: GivenZone, level: float, height: float, plan: Polygon | None, floor: float, volume: float) -> Zone:
     return Zone(
         id=zone.id,
@@ -74,6 +80,7 @@ def _zone(zone: GivenZone, level: float, height: float, plan: Polygon | None, fl
         gross_volume=zone.air_volume_m3 or volume,
         profile=zone.profile,
         given=True,
+        furnished=zone.box is None,
     )
 
 

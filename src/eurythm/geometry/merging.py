@@ -85,5 +85,6 @@ def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -
         gross_floor=sum(z.gross_floor for z in parts),
         gross_volume=sum(z.gross_volume for z in members),
         given=all(z.given for z in members),
+        furnished=any(z.furnished for z in members),
         parts=parts,
     )

@@ -87,7 +87,7 @@ def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:
     capped: list[Vec] = []
     left: list[Vec] = []
     new: list[Triangles] = []
-    for loop in _loops(rim):
+    for loop in chained(rim):
         corners = mesh.vertices[loop]
         vector = 0.5 * np.sum(np.cross(corners, np.roll(corners, -1, axis=0)), axis=0)
         area = float(np.linalg.norm(vector))
@@ -98,7 +98,7 @@ def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:
         if np.ptp(corners @ normal) > FLAT:
             left.append(corners)
             continue
-        across, up = _frame(normal)
+        across, up = frame_of(normal)
         flat = Polygon(np.column_stack([corners @ across, corners @ up]))
         if not flat.is_valid:
             left.append(corners)
@@ -112,7 +112,7 @@ def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:
     return capped, left
 
 
-def _loops(rim: Triangles) -> list[list[int]]:
+def chained(rim: Triangles) -> list[list[int]]:
     """Join directed edges to closed loops."""
     follow: dict[int, list[int]] = {}
     for a, b in rim:
@@ -133,7 +133,7 @@ def _loops(rim: Triangles) -> list[list[int]]:
     return loops
 
 
-def _frame(normal: Vec) -> tuple[Vec, Vec]:
+def frame_of(normal: Vec) -> tuple[Vec, Vec]:
     """Two directions in a plane, the second as upright as can be; right-handed with the normal."""
     flat = np.array([-normal[1], normal[0], 0.0])
     long = float(np.linalg.norm(flat))
@@ -160,7 +160,7 @@ def _flat_faces(mesh: trimesh.Trimesh) -> list[Vec]:
     for members in by_plane.values():
         normal = np.average(normals[members], axis=0, weights=mesh.area_faces[members])
         normal = normal / np.linalg.norm(normal)
-        across, up = _frame(normal)
+        across, up = frame_of(normal)
         corners = mesh.triangles[members]
         off = float(np.mean(corners.reshape(-1, 3) @ normal))
         flats = shapely.polygons(np.stack([corners @ across, corners @ up], axis=2))
@@ -221,4 +221,3 @@ def straightened(polygon: Polygon) -> Polygon:
         rings.append(kept if len(kept) >= 3 else points)
     made = Polygon(rings[0], rings[1:])
     return made if made.is_valid else polygon
-

@@ -9,7 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Schedule
-from eurythm.model.shape import GivenZone, Volume
+from eurythm.model.shape import GivenShade, GivenZone, Volume
 
 Orientation = Literal["north", "east", "south", "west"]
 ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
@@ -316,6 +316,7 @@ class Scheme(Described):
         0.0, "Contact bridges gaps up to", "m", ge=0, le=3, usual=(0, 0.6), source="rooms touch unless given",
         help="Rooms that stand apart by a wall or slab no thicker than this are neighbours",
     )  # fmt: skip
+    shades: Annotated[tuple[GivenShade, ...], Field(max_length=5000)] = ()
     merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
     skin: Skin = Skin()

@@ -181,3 +181,11 @@ class GivenZone(Described):
     )
     floor_area_m2: float | None = quantity(None, "Floor area", "m²", digits=1, gt=0, le=1e6, help="As its form unless given")
     air_volume_m3: float | None = quantity(None, "Air volume", "m³", digits=1, gt=0, le=1e7, help="As its form unless given")
+
+
+class GivenShade(Described):
+    """An opaque, flat shade by its corners, wherever it stands."""
+
+    id: Id
+    name: str = text("", "Name")
+    corners: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=400)]

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Vec, Window
 
-COLUMNS, ROWS = 3, 4
+COLUMNS, ROWS = 3, 8
 MOST_MODULES = 5
 
 
@@ -26,28 +26,56 @@ class FaceSamples:
 
 def sample(face: Face) -> FaceSamples:
     """Return the sample points of an outdoor face."""
-    if face.kind == "wall" and face.module > 0:
-        return _facade(face)
-    return _free(face)
+    module = _module_of(face)
+    return _facade(face, module) if module > 0 else _free(face)
 
 
-def _facade(face: Face) -> FaceSamples:
-    """Three columns and four rows per window module; of long façades five modules, evenly spread."""
+def _module_of(face: Face) -> float:
+    """The spacing of a wall's windows where they repeat evenly from end to end, whoever placed them; else 0."""
+    if face.kind != "wall" or face.module > 0 or not face.windows:
+        return face.module if face.kind == "wall" else 0.0
     width, height = face.size
-    count = max(1, round(width / face.module))
+    if len(face.loops) > 1 or abs(face.area - width * height) > 1e-3 * face.area or abs(float(face.normal[2])) > 1e-6:
+        return 0.0
+    module = width / len(face.windows)
+    middles = sorted(w.s + w.width / 2 for w in face.windows)
+    even = np.allclose(middles, module * (np.arange(len(middles)) + 0.5), atol=2e-3)
+    alike = np.ptp([(w.z, w.width, w.height) for w in face.windows], axis=0).max() < 2e-3
+    return module if even and alike else 0.0
+
+
+def _facade(face: Face, module: float) -> FaceSamples:
+    """Three columns and eight rows per window module; of long façades five modules, evenly spread."""
+    width, height = face.size
+    count = max(1, round(width / module))
     chosen = np.unique(np.round(np.linspace(0, count - 1, min(count, MOST_MODULES))).astype(int))
-    s0 = (chosen[:, None] + np.arange(COLUMNS)[None, :] / COLUMNS).ravel() * face.module
-    step_s, step_z = face.module / COLUMNS, height / ROWS
+    s0 = (chosen[:, None] + np.arange(COLUMNS)[None, :] / COLUMNS).ravel() * module
+    step_s, step_z = module / COLUMNS, height / ROWS
     z0 = np.arange(ROWS) * step_z
     ss, zz = (a.ravel() for a in np.meshgrid(s0, z0, indexing="ij"))
     points = face.origin + np.outer(ss + step_s / 2, face.along) + np.outer(zz + step_z / 2, np.array([0.0, 0.0, 1.0]))
     window = np.zeros(len(ss))
     for w in face.windows:
         across = np.clip(np.minimum(ss + step_s, w.s + w.width) - np.maximum(ss, w.s), 0, None)
-        up = np.clip(np.minimum(zz + step_z, w.z + w.height) - np.maximum(zz, w.z), 0, None)
-        window += across * up
+        window += across * np.tile(_rows_of(w, z0, step_z), len(s0))
     wall = np.maximum(step_s * step_z - window, 0.0)
     return FaceSamples(points, _share(wall), _share(window))
+
+
+def _rows_of(w: Window, foot: Vec, step: float) -> Vec:
+    """How much of each row a window takes, m. What it takes of a row whose middle lies outside it goes to its nearest row.
+
+    Else a point above the head, where an overhang throws no shadow, would stand for glass below it.
+    """
+    up: Vec = np.clip(np.minimum(foot + step, w.z + w.height) - np.maximum(foot, w.z), 0, None)
+    middle = foot + step / 2
+    within = np.flatnonzero((middle > w.z) & (middle < w.z + w.height))
+    if len(within):
+        for k in np.flatnonzero(up):
+            if k < within[0] or k > within[-1]:
+                up[within[0] if k < within[0] else within[-1]] += up[k]
+                up[k] = 0.0
+    return up
 
 
 def _free(face: Face) -> FaceSamples:

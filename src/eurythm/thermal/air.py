@@ -16,7 +16,7 @@ from eurythm.thermal.elements import AIR_HEAT
 
 Series = NDArray[np.float64]
 FURNITURE_J_M2K = 10_000.0
-"""Heat capacity of air and furniture per floor area, as in ISO 52016-1 (unverified); zones given outright have air only."""
+"""Heat capacity of air and furniture per floor area, as in ISO 52016-1 (unverified); boxes given outright have air only."""
 NO_LIMIT = 1e30
 # EN 16798-7, airing: q = A/2 sqrt(0.01 + 0.001 v² + 0.0035 h |dT|), m³/s (constants unverified)
 STILL, BY_WIND, BY_STACK = 0.01, 0.001, 0.0035
@@ -46,14 +46,14 @@ def zone_arrays(
             outdoor[index[face.zone]].append(face)
     on_ground = {index[f.zone] for f in building.faces if f.kind == "floor" and f.boundary in ("ground", "outdoors")}
     roofed = {index[f.zone] for f in building.faces if f.kind == "ceiling" and f.boundary == "outdoors"}
-    given = np.array([z.given for z in building.zones])
+    furnished = np.array([z.furnished for z in building.zones])
     conditioned = np.array([z.conditioned for z in zones])
     leak_wind, leak_stack = _cracks(brief, building, zones, outdoor)
     openings = np.array([_openings(z, faces) for z, faces in zip(zones, outdoor, strict=True)]) * heat_per_m3**2
     least, most = scheme.use.humidity_least_pct, scheme.use.humidity_most_pct
     everywhere = np.ones(count)
     return {
-        "capacity": air_volume * heat_per_m3 + np.where(given, 0.0, floor_area * FURNITURE_J_M2K),
+        "capacity": air_volume * heat_per_m3 + np.where(furnished, floor_area * FURNITURE_J_M2K, 0.0),
         "bridge": np.array([bridges(brief, faces, z in roofed, z in on_ground) for z, faces in enumerate(outdoor)]),
         "recovery": everywhere * scheme.plant.ventilation.heat_recovery,
         "economy": everywhere * scheme.plant.ventilation.economiser,

@@ -17,8 +17,15 @@ import ifcopenshell.util.placement as placement
 import ifcopenshell.util.unit as unit
 import numpy as np
 
-from eurythm.exchange.received import (
-    Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedFace, ReceivedLayer, ReceivedSpace, ReceivedStorey,
+from eurythm.exchange.intake.received import (
+    Finding,
+    Received,
+    ReceivedConstruction,
+    ReceivedElement,
+    ReceivedFace,
+    ReceivedLayer,
+    ReceivedSpace,
+    ReceivedStorey,
 )  # fmt: skip
 from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import solid_of, upright_of
@@ -124,7 +131,7 @@ class _Reader:
                 if not shapes.next():
                     break
         for product in wanted:
-            if product.id() not in found and product.is_a("IfcElement") or (product.is_a("IfcSpace") and product.id() not in found):
+            if (product.id() not in found and product.is_a("IfcElement")) or (product.is_a("IfcSpace") and product.id() not in found):
                 self._find("no-form", product, f"“{_name(product)}” has a form that cannot be worked out; it is left out.")
         return found
 
@@ -139,7 +146,12 @@ class _Reader:
             self.made.moved_m = tuple(float(-s) for s in self.shift)  # type: ignore[assignment]
             far = float(np.linalg.norm(away[:2])) / 1000
             self.made.findings.append(
-                Finding(code="moved-to-origin", object="", sentence=f"The model lay {far:.0f} km off its origin; it was moved near it.", mended=True)
+                Finding(
+                    code="moved-to-origin",
+                    object="",
+                    sentence=f"The model lay {far:.0f} km off its origin; it was moved near it.",
+                    mended=True,
+                )
             )
         for key, (points, triangles) in meshes.items():
             meshes[key] = (points - self.shift, triangles)
@@ -160,7 +172,12 @@ class _Reader:
         made.closed, made.volume_m3 = solid.closed, round(solid.volume, 4)
         made.faces = [ReceivedFace(id=f"f{k + 1}", loop=[tuple(p) for p in loop.tolist()]) for k, loop in enumerate(solid.faces)]
         for loop in solid.open_edges:
-            self._find("space-not-closed", space, f"“{_name(space)}” does not close: an edge of its faces is open.", loops=[loop.tolist()] if len(loop) > 2 else [])
+            self._find(
+                "space-not-closed",
+                space,
+                f"“{_name(space)}” does not close: an edge of its faces is open.",
+                loops=[loop.tolist()] if len(loop) > 2 else [],
+            )
         if solid.capped:
             loops = [loop.round(4).tolist() for loop in solid.capped]
             self._find("space-not-closed", space, f"“{_name(space)}” did not close; the hole was covered with a flat face.", True, loops)
@@ -193,12 +210,13 @@ class _Reader:
         material = elements.get_material(thing)
         if material is None:
             return None, None
-        inward = None
+        inward: tuple[float, float, float] | None = None
         if material.is_a("IfcMaterialLayerSetUsage"):
             axis = {"AXIS1": 0, "AXIS2": 1, "AXIS3": 2}[material.LayerSetDirection]
             sign = 1.0 if material.DirectionSense == "POSITIVE" else -1.0
             matrix = placement.get_local_placement(thing.ObjectPlacement)
-            inward = tuple(float(c) for c in np.round(matrix[:3, axis] * sign, 6))
+            x, y, z = np.round(matrix[:3, axis] * sign, 6)
+            inward = (float(x), float(y), float(z))
             material = material.ForLayerSet
         if material.is_a("IfcMaterialLayerSet"):
             name = _text(material.LayerSetName) or "-".join(_text(m.Material.Name) for m in material.MaterialLayers if m.Material)
@@ -284,7 +302,9 @@ def _number(properties: dict[str, Any], name: str) -> float | None:
 
 
 def _class_of(thing: Any) -> str:
-    return "IfcWall" if thing.is_a("IfcWall") else "IfcRoof" if thing.is_a("IfcSlab") and thing.PredefinedType == "ROOF" else str(thing.is_a())
+    return (
+        "IfcWall" if thing.is_a("IfcWall") else "IfcRoof" if thing.is_a("IfcSlab") and thing.PredefinedType == "ROOF" else str(thing.is_a())
+    )
 
 
 def _classified(thing: Any) -> str:

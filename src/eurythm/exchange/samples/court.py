@@ -123,7 +123,12 @@ def stretches(storeys: int = 2) -> list[Stretch]:
     cx0, cy0, cx1, cy1 = COURT
     for room in rooms(storeys):
         c = room.cell
-        for side, on_edge in (("south", c.y0 == OUTER), ("north", c.y1 == DEPTH - OUTER), ("west", c.x0 == OUTER), ("east", c.x1 == LENGTH - OUTER)):
+        for side, on_edge in (
+            ("south", c.y0 == OUTER),
+            ("north", c.y1 == DEPTH - OUTER),
+            ("west", c.x0 == OUTER),
+            ("east", c.x1 == LENGTH - OUTER),
+        ):
             if on_edge:
                 found.append(Stretch(room, side, *((c.x0, c.x1) if side in ("south", "north") else (c.y0, c.y1)), False))  # type: ignore[arg-type]
         along_x, along_y = overlap(c.x0, c.x1, cx0, cx1) > 0.5, overlap(c.y0, c.y1, cy0, cy1) > 0.5
@@ -168,9 +173,9 @@ def party_walls() -> list[tuple[Cell, Cell, float]]:
         for b in CELLS[i + 1 :]:
             side = min(abs(a.x1 - b.x0), abs(b.x1 - a.x0))
             ahead = min(abs(a.y1 - b.y0), abs(b.y1 - a.y0))
-            if abs(side - INNER) < 1e-6 and (long := overlap(a.y0, a.y1, b.y0, b.y1)) > 0.01:
-                found.append((a, b, long))
-            elif abs(ahead - INNER) < 1e-6 and (long := overlap(a.x0, a.x1, b.x0, b.x1)) > 0.01:
+            if (abs(side - INNER) < 1e-6 and (long := overlap(a.y0, a.y1, b.y0, b.y1)) > 0.01) or (
+                abs(ahead - INNER) < 1e-6 and (long := overlap(a.x0, a.x1, b.x0, b.x1)) > 0.01
+            ):
                 found.append((a, b, long))
     return found
 

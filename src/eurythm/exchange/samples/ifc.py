@@ -14,7 +14,21 @@ import ifcopenshell.guid
 
 from eurythm.exchange.samples import court
 from eurythm.exchange.samples.court import (
-    CELLS, CLEAR, COURT, DEPTH, INNER, LENGTH, NORTH_DEG, OUT, OUTER, SLAB, STOREY, Cell, Opening, Room, Stretch,
+    CELLS,
+    CLEAR,
+    COURT,
+    DEPTH,
+    INNER,
+    LENGTH,
+    NORTH_DEG,
+    OUT,
+    OUTER,
+    SLAB,
+    STOREY,
+    Cell,
+    Opening,
+    Room,
+    Stretch,
 )  # fmt: skip
 
 Corner = tuple[float, float, float]
@@ -88,14 +102,20 @@ class _Writer:
 
     def body(self, *items: Any, kind: str = "SweptSolid") -> Any:
         shape = self.make(
-            "IfcShapeRepresentation", ContextOfItems=self.context, RepresentationIdentifier="Body", RepresentationType=kind, Items=list(items)
+            "IfcShapeRepresentation",
+            ContextOfItems=self.context,
+            RepresentationIdentifier="Body",
+            RepresentationType=kind,
+            Items=list(items),
         )
         return self.make("IfcProductDefinitionShape", Representations=[shape])
 
     def block(self, x0: float, y0: float, x1: float, y1: float, height: float, z: float = 0.0) -> Any:
         """A rectangle in plan pulled up by its height."""
         middle = self.make("IfcAxis2Placement2D", Location=self.point((x0 + x1) / 2, (y0 + y1) / 2))
-        profile = self.make("IfcRectangleProfileDef", ProfileType="AREA", Position=middle, XDim=(x1 - x0) * self.scale, YDim=(y1 - y0) * self.scale)
+        profile = self.make(
+            "IfcRectangleProfileDef", ProfileType="AREA", Position=middle, XDim=(x1 - x0) * self.scale, YDim=(y1 - y0) * self.scale
+        )
         return self.make(
             "IfcExtrudedAreaSolid", SweptArea=profile, Position=self.axes((0, 0, z)), ExtrudedDirection=self.direction(0, 0, 1), Depth=height * self.scale
         )  # fmt: skip
@@ -140,7 +160,9 @@ class _Writer:
         person = self.make("IfcPerson", FamilyName="Drawing office")
         firm = self.make("IfcOrganization", Name="Sample office")
         both = self.make("IfcPersonAndOrganization", ThePerson=person, TheOrganization=firm)
-        program = self.make("IfcApplication", ApplicationDeveloper=firm, Version="1", ApplicationFullName="Sample writer", ApplicationIdentifier="sample")
+        program = self.make(
+            "IfcApplication", ApplicationDeveloper=firm, Version="1", ApplicationFullName="Sample writer", ApplicationIdentifier="sample"
+        )
         self.history = self.make("IfcOwnerHistory", OwningUser=both, OwningApplication=program, ChangeAction="ADDED", CreationDate=0)
         length = {"Prefix": "MILLI"} if self.options.millimetres else {}
         units = [
@@ -164,13 +186,22 @@ class _Writer:
             RefLatitude=_sexagesimal(court.LATITUDE), RefLongitude=_sexagesimal(court.LONGITUDE), RefElevation=4.0 * self.scale,
         )  # fmt: skip
         self.building = self.root(
-            "IfcBuilding", "building", Name="Library", CompositionType="ELEMENT", ObjectPlacement=self.placed((0, 0, 0), within=self.site_place)
+            "IfcBuilding",
+            "building",
+            Name="Library",
+            CompositionType="ELEMENT",
+            ObjectPlacement=self.placed((0, 0, 0), within=self.site_place),
         )
         self.places = [self.placed((0, 0, s * STOREY), within=self.building.ObjectPlacement) for s in range(self.options.storeys)]
         self.storeys = [
             self.root(
-                "IfcBuildingStorey", f"storey {s}", Name=f"Storey {s}", CompositionType="ELEMENT", ObjectPlacement=place, Elevation=s * STOREY * self.scale
-            )  # fmt: skip
+                "IfcBuildingStorey",
+                f"storey {s}",
+                Name=f"Storey {s}",
+                CompositionType="ELEMENT",
+                ObjectPlacement=place,
+                Elevation=s * STOREY * self.scale,
+            )
             for s, place in enumerate(self.places)
         ]
         for parent, parts in ((project, [site]), (site, [self.building]), (self.building, self.storeys)):
@@ -207,7 +238,11 @@ class _Writer:
     def clad(self, thing: Any, name: str, direction: str, sense: str = "POSITIVE") -> None:
         """Give a thing its layers: from its reference line or plane onward."""
         use = self.make(
-            "IfcMaterialLayerSetUsage", ForLayerSet=self.layer_sets[name], LayerSetDirection=direction, DirectionSense=sense, OffsetFromReferenceLine=0.0
+            "IfcMaterialLayerSetUsage",
+            ForLayerSet=self.layer_sets[name],
+            LayerSetDirection=direction,
+            DirectionSense=sense,
+            OffsetFromReferenceLine=0.0,
         )
         self.named += 1
         self.root("IfcRelAssociatesMaterial", f"material {self.named}", RelatedObjects=[thing], RelatingMaterial=use)
@@ -236,7 +271,15 @@ class _Writer:
         inner = {"InteriorOrExteriorSpace": "INTERNAL"} if self.options.schema == "IFC2X3" else {"PredefinedType": "INTERNAL"}
         place = self.placed((0, 0, 0), within=self.places[storey])
         return self.root(
-            "IfcSpace", key, Name=number, LongName=name, ObjectType=use, CompositionType="ELEMENT", ObjectPlacement=place, Representation=body, **inner
+            "IfcSpace",
+            key,
+            Name=number,
+            LongName=name,
+            ObjectType=use,
+            CompositionType="ELEMENT",
+            ObjectPlacement=place,
+            Representation=body,
+            **inner,
         )
 
     def _open_box(self, c: Cell) -> Any:
@@ -254,7 +297,9 @@ class _Writer:
         """A wall from its start along x, its thickness to the left of that."""
         kind = "IfcWallStandardCase" if self.options.schema == "IFC2X3" else "IfcWall"
         place = self.placed((*start, 0.0), x, self.places[storey])
-        wall = self.root(kind, key, Name=name, ObjectPlacement=place, Representation=self.body(self.block(0, 0, long, thick, CLEAR)), Tag=key)
+        wall = self.root(
+            kind, key, Name=name, ObjectPlacement=place, Representation=self.body(self.block(0, 0, long, thick, CLEAR)), Tag=key
+        )
         self.hold(storey, wall)
         return wall
 
@@ -262,7 +307,9 @@ class _Writer:
         unsaid = 0
         for s in court.stretches(self.options.storeys):
             rim = INNER / 2
-            wall = self._wall(f"wall {s.room.number} {s.side}", "Outside wall", *_along(s, s.start - rim, s.end + rim), OUTER, s.room.storey)
+            wall = self._wall(
+                f"wall {s.room.number} {s.side}", "Outside wall", *_along(s, s.start - rim, s.end + rim), OUTER, s.room.storey
+            )
             self.clad(wall, "AW-1 brick", "AXIS2")
             if self.options.faults and s.court and unsaid < FAULTS["wall-without-side"]:
                 unsaid += 1

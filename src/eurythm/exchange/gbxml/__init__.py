@@ -1,0 +1,1 @@
+"""gbXML: writing version 6.01, reading it and what came before."""

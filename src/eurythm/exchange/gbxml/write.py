@@ -1,0 +1,340 @@
+"""Writing a scheme as gbXML 6.01, in SI or inch-pound units."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, Literal
+
+import numpy as np
+from lxml import etree
+from numpy.typing import NDArray
+
+from eurythm.brief.resolve import Brief, Shelf, zone_brief
+from eurythm.exchange.gbxml import units
+from eurythm.exchange.polygons import loops_of, window_loops
+from eurythm.geometry.building import Building, Face
+from eurythm.model.library import Construction, Glazing, Profile, Schedule
+
+NAMESPACE = "http://www.gbxml.org/schema"
+VERSION = "6.01"
+System = Literal["SI", "IP"]
+NAMES = {
+    "SI": {"length": "Meters", "area": "SquareMeters", "volume": "CubicMeters", "u": "WPerSquareMeterK", "conductivity": "WPerMeterK",
+           "density": "KgPerCubicM", "heat": "JPerKgK", "power": "WattPerSquareMeter", "person": "SquareMPerPerson",
+           "flow": "LPerSec", "flow_area": "LPerSecPerSquareM", "temperature": "C", "person_power": "WattPerPerson"},
+    "IP": {"length": "Feet", "area": "SquareFeet", "volume": "CubicFeet", "u": "BtuPerHourSquareFtF", "conductivity": "BtuPerHourFtF",
+           "density": "LbsPerCubicFt", "heat": "BTUPerLbF", "power": "WattPerSquareFoot", "person": "SquareFtPerPerson",
+           "flow": "CFM", "flow_area": "CFMPerSquareFoot", "temperature": "F", "person_power": "BtuPerHourPerson"},
+}  # fmt: skip
+LATENT_J_G = 2430.0
+"""Heat of evaporation at skin temperature, J/g."""
+
+
+def write_gbxml(brief: Brief, building: Building, inside: dict[str, tuple[float, float]], system: System = "SI") -> bytes:
+    """Return a scheme as gbXML: geometry, constructions, window types, schedules, use and zones.
+
+    A boundary that is neither outdoors, ground nor a zone is written as an inside surface with the same space on both
+    sides; a temperature given beyond it stands in its description.
+
+    Parameters
+    ----------
+    inside : internal floor area (m²) and air volume (m³) by zone.
+    system : units of the file.
+    """
+    return _Writer(brief, building, inside, system).written()
+
+
+class _Writer:
+    def __init__(self, brief: Brief, building: Building, inside: dict[str, tuple[float, float]], system: System) -> None:
+        self.brief, self.building, self.inside = brief, building, inside
+        self.unit = NAMES[system]
+        self.used: dict[str, str] = {}
+        self.constructions: dict[str, str] = {}
+        self.glazings: dict[str, str] = {}
+        self.root = etree.Element(f"{{{NAMESPACE}}}gbXML", nsmap={None: NAMESPACE})
+        for name, value in (
+            ("temperatureUnit", self.unit["temperature"]), ("lengthUnit", self.unit["length"]), ("areaUnit", self.unit["area"]),
+            ("volumeUnit", self.unit["volume"]), ("useSIUnitsForResults", "true" if system == "SI" else "false"), ("version", VERSION),
+        ):  # fmt: skip
+            self.root.set(name, value)
+
+    def id(self, kind: str, name: str) -> str:
+        """A name that is sound as an XML id and borne by one thing only."""
+        key = f"{kind} {name}"
+        if key not in self.used:
+            base = f"{kind}-{re.sub(r'[^A-Za-z0-9_.-]+', '_', name)}"
+            made, k = base, 2
+            while made in self.used.values():
+                made, k = f"{base}_{k}", k + 1
+            self.used[key] = made
+        return self.used[key]
+
+    def add(self, parent: Any, tag: str, text: object = None, **attributes: str) -> Any:
+        element = etree.SubElement(parent, f"{{{NAMESPACE}}}{tag}", {k.replace("_", "-"): v for k, v in attributes.items()})
+        if text is not None:
+            element.text = f"{text:.10g}" if isinstance(text, float) else _printable(str(text))
+        return element
+
+    def length(self, metres: float) -> float:
+        return round(metres / units.LENGTH[self.unit["length"]], 7) + 0.0
+
+    def written(self) -> bytes:
+        scheme, place = self.brief.scheme, self.brief.place
+        campus = self.add(self.root, "Campus", id="campus")
+        self.add(campus, "Name", place.name or scheme.name)
+        where = self.add(campus, "Location")
+        self.add(where, "Name", place.name or self.brief.location.city)
+        self.add(where, "ZipcodeOrPostalCode", "none")
+        self.add(where, "Longitude", round(self.brief.location.longitude_deg, 6))
+        self.add(where, "Latitude", round(self.brief.location.latitude_deg, 6))
+        self.add(where, "CADModelAzimuth", float(place.north_deg % 360.0))
+        building = self.add(campus, "Building", id="building", buildingType="Unknown")
+        self.add(building, "Name", scheme.name)
+        self.add(building, "Area", sum(a for a, _ in self.inside.values()) / units.AREA[self.unit["area"]], unit=self.unit["area"])
+        for storey in self._storeys():
+            level = self.add(building, "BuildingStorey", id=self.id("storey", storey[0]))
+            self.add(level, "Name", storey[0])
+            self.add(level, "Level", self.length(storey[1]))
+        for zone in self.building.zones:
+            self._space(building, zone)
+        for face in self.building.faces:
+            self._surface(campus, face)
+        for number, shade in enumerate(self.building.shades):
+            self._shade(campus, number, shade.corners)
+        for name, ref in self.constructions.items():
+            self._construction(name, ref)
+        for name, ref in self.glazings.items():
+            self._glazing(name, ref)
+        self._use()
+        body: bytes = etree.tostring(self.root, xml_declaration=True, encoding="UTF-8", pretty_print=True)
+        return body
+
+    def _storey_of(self, zone: Any) -> str:
+        volume = next((v for v in self.brief.scheme.volumes if v.id == zone.volume), None)
+        if volume is None:
+            return str(zone.storey) if zone.given and zone.storey != "0" else f"Level {zone.level:.2f}"
+        storey = next((s for s in volume.storeys if s.id == zone.storey), None)
+        return (storey.name if storey and storey.name else f"{volume.name or volume.id} {zone.storey}") if storey else zone.storey
+
+    def _storeys(self) -> list[tuple[str, float]]:
+        found: dict[str, float] = {}
+        for zone in self.building.zones:
+            name = self._storey_of(zone)
+            found[name] = min(found.get(name, zone.level), zone.level)
+        return sorted(found.items(), key=lambda pair: pair[1])
+
+    def _profile(self, zone: Any) -> Profile:
+        return zone_brief(self.brief, zone.id, zone.profile).profile
+
+    def _space(self, parent: Any, zone: Any) -> None:
+        asked = zone_brief(self.brief, zone.id, zone.profile)
+        profile, use = asked.profile, self.brief.scheme.use
+        area, volume = self.inside[zone.id]
+        ref = self.id("profile", profile.id)
+        condition = "HeatedAndCooled" if asked.conditioned else "Unconditioned"
+        space = self.add(
+            parent, "Space", id=self.id("space", zone.id), zoneIdRef=self.id("zone", zone.id), conditionType=condition,
+            buildingStoreyIdRef=self.id("storey", self._storey_of(zone)), peopleScheduleIdRef=f"{ref}-people", lightScheduleIdRef=f"{ref}-light",
+            equipmentScheduleIdRef=f"{ref}-equipment",
+        )  # fmt: skip
+        given = next((z for z in self.brief.scheme.zones if z.id == zone.id), None)
+        self.add(space, "Name", given.name if given is not None and given.name else zone.name)
+        if given is not None and given.number:
+            self.add(space, "Description", f"number {given.number}")
+        per_area = units.AREA[self.unit["area"]]
+        self.add(space, "PeopleNumber", profile.person_area / per_area, unit=self.unit["person"])
+        power = units.PERSON_POWER[self.unit["person_power"]]
+        latent = profile.person_moisture_g_h * LATENT_J_G / 3600.0
+        self.add(space, "PeopleHeatGain", profile.person_w / power, unit=self.unit["person_power"], heatGainType="Sensible")
+        self.add(space, "PeopleHeatGain", latent / power, unit=self.unit["person_power"], heatGainType="Latent")
+        light = profile.lighting_w_m2 if use.lighting_w_m2 is None else use.lighting_w_m2
+        equipment = profile.equipment_w_m2 if use.equipment_w_m2 is None else use.equipment_w_m2
+        self.add(space, "LightPowerPerArea", light / units.POWER_AREA[self.unit["power"]], unit=self.unit["power"])
+        self.add(space, "EquipPowerPerArea", equipment / units.POWER_AREA[self.unit["power"]], unit=self.unit["power"])
+        self.add(space, "AirChangesPerHour", float(asked.infiltration_ach.mean()))
+        self.add(space, "Area", area / per_area, unit=self.unit["area"])
+        self.add(space, "Volume", volume / units.VOLUME[self.unit["volume"]], unit=self.unit["volume"])
+        self.add(space, "CADObjectId", given.source if given is not None and given.source else zone.id)
+        self.add(space, "TypeCode", profile.id)
+
+    def _surface(self, parent: Any, face: Face) -> None:
+        name = face.construction or self.brief.constructions[face.element].id
+        key = name if face.construction else f"{name} {face.element}"
+        ref = self.constructions.setdefault(key, self.id("construction", name))
+        for number, loop in enumerate(loops_of(face)):
+            mark = face.id if number == 0 else f"{face.id}~{number + 1}"
+            surface = self.add(
+                parent, "Surface", id=self.id("surface", mark), surfaceType=_kind(face), constructionIdRef=ref,
+                exposedToSun="true" if face.boundary == "outdoors" else "false",
+            )  # fmt: skip
+            self.add(surface, "Name", mark)
+            if face.boundary == "fixed":
+                self.add(surface, "Description", f"boundary fixed {face.boundary_c:g} C")
+            beyond = face.other if face.other is not None else face.zone if face.boundary in ("adiabatic", "fixed") else None
+            for zone in (face.zone, beyond):
+                if zone is not None:
+                    self.add(surface, "AdjacentSpaceId", spaceIdRef=self.id("space", zone))
+            self._geometry(surface, loop)
+            if number == 0:
+                for k, (window, corners) in enumerate(zip(face.windows, window_loops(face), strict=True)):
+                    glass = window.glazing or self.brief.glazing.id
+                    opaque = self.brief.shelf.glazing(glass, "scheme/skin/glazing").g_value == 0.0
+                    kind = "NonSlidingDoor" if opaque else "FixedSkylight" if face.kind == "ceiling" else "OperableWindow"
+                    opening = self.add(
+                        surface, "Opening", id=self.id("opening", f"{mark}/{k + 1}"), openingType=kind,
+                        windowTypeIdRef=self.glazings.setdefault(glass, self.id("window", glass)),
+                    )  # fmt: skip
+                    self.add(opening, "Name", f"{mark} opening {k + 1}")
+                    self._geometry(opening, corners)
+            self.add(surface, "CADObjectId", mark)
+
+    def _shade(self, parent: Any, number: int, corners: NDArray[np.float64]) -> None:
+        ref = self.constructions.setdefault("shade", self.id("construction", "shade"))
+        surface = self.add(
+            parent, "Surface", id=self.id("shade", str(number + 1)), surfaceType="Shade", constructionIdRef=ref, exposedToSun="true"
+        )
+        self.add(surface, "Name", f"Shade {number + 1}")
+        self._geometry(surface, corners)
+
+    def _geometry(self, parent: Any, loop: NDArray[np.float64]) -> None:
+        vector = np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
+        normal = vector / max(float(np.linalg.norm(vector)), 1e-12)
+        azimuth = float(np.degrees(np.arctan2(normal[0], normal[1])) % 360.0)
+        tilt = float(np.degrees(np.arccos(np.clip(normal[2], -1, 1))))
+        flat = np.array([-normal[1], normal[0], 0.0])
+        along = flat / np.linalg.norm(flat) if np.linalg.norm(flat) > 1e-6 else np.array([1.0, 0.0, 0.0])
+        s, t = loop @ along, loop @ np.cross(normal, along)
+        corner = loop[0] + along * (s.min() - s[0]) + np.cross(normal, along) * (t.min() - t[0])
+        box = self.add(parent, "RectangularGeometry")
+        self.add(box, "Azimuth", round(azimuth, 6) % 360.0)
+        self._point(box, corner)
+        self.add(box, "Tilt", round(tilt, 6))
+        self.add(box, "Height", self.length(float(np.ptp(t))))
+        self.add(box, "Width", self.length(float(np.ptp(s))))
+        polygon = self.add(self.add(parent, "PlanarGeometry"), "PolyLoop")
+        for point in loop:
+            self._point(polygon, point)
+
+    def _point(self, parent: Any, point: NDArray[np.float64]) -> None:
+        made = self.add(parent, "CartesianPoint")
+        for value in point:
+            self.add(made, "Coordinate", self.length(float(value)))
+
+    def _construction(self, key: str, ref: str) -> None:
+        if any(e.get("id") == ref for e in self.root):
+            return
+        element = self.add(self.root, "Construction", id=ref)
+        if key == "shade":
+            self.add(element, "Name", "Shade")
+            return
+        name, _, kind = key.partition(" ")
+        found: Construction = self.brief.constructions[kind] if kind else self.brief.shelf.construction(name, "construction")  # type: ignore[index]
+        self.add(element, "Name", found.name)
+        self.add(element, "Description", f"reference {found.id}")
+        if found.u_value is not None:
+            self.add(element, "U-value", found.u_value / units.U_VALUE[self.unit["u"]], unit=self.unit["u"])
+        self.add(element, "Absorptance", float(found.solar_absorptance), unit="Fraction", type="ExtSolar")
+        for number, layer in enumerate(found.layers):
+            mark = self.id("layer", f"{ref}/{number + 1}")
+            self.add(element, "LayerId", layerIdRef=mark)
+            sheet = self.add(self.root, "Layer", id=mark)
+            self.add(sheet, "Name", layer.name or f"Layer {number + 1}")
+            stuff = self.id("material", f"{ref}/{number + 1}")
+            self.add(sheet, "MaterialId", materialIdRef=stuff)
+            material = self.add(self.root, "Material", id=stuff)
+            self.add(material, "Name", layer.name or f"Layer {number + 1}")
+            self.add(material, "Thickness", self.length(layer.thickness_m), unit=self.unit["length"])
+            self.add(
+                material, "Conductivity", layer.conductivity / units.CONDUCTIVITY[self.unit["conductivity"]], unit=self.unit["conductivity"]
+            )
+            self.add(material, "Density", layer.density / units.DENSITY[self.unit["density"]], unit=self.unit["density"])
+            self.add(material, "SpecificHeat", layer.specific_heat / units.SPECIFIC_HEAT[self.unit["heat"]], unit=self.unit["heat"])
+
+    def _glazing(self, name: str, ref: str) -> None:
+        found: Glazing = self.brief.shelf.glazing(name, "glazing")
+        kind = self.add(self.root, "WindowType", id=ref)
+        self.add(kind, "Name", found.name)
+        self.add(kind, "Description", f"reference {found.id}; frame share {found.frame_share:g}; panes {found.panes}")
+        self.add(kind, "U-value", found.u_value / units.U_VALUE[self.unit["u"]], unit=self.unit["u"])
+        self.add(kind, "SolarHeatGainCoeff", float(found.g_value), unit="Fraction")
+        self.add(kind, "Transmittance", float(found.visible), unit="Fraction", type="Visible", surfaceType="Both")
+
+    def _use(self) -> None:
+        profiles = {p.id: p for p in (self._profile(z) for z in self.building.zones)}
+        for profile in profiles.values():
+            ref = self.id("profile", profile.id)
+            for what, schedule in (("people", profile.occupancy), ("light", profile.lighting), ("equipment", profile.equipment)):
+                self._schedule(f"{ref}-{what}", f"{profile.name}, {what}", "Fraction", _days(schedule))
+        for zone in self.building.zones:
+            asked = zone_brief(self.brief, zone.id, zone.profile)
+            ref = self.id("zone", zone.id)
+            weekdays = self.brief.climate.weekday_of_hour()
+            heat, cool = (np.clip(_typical(series, weekdays), -50, 99) for series in (asked.heating_c, asked.cooling_c))
+            heat, cool = (
+                units.from_celsius(1.0, self.unit["temperature"]) * 0
+                + np.vectorize(lambda v: units.from_celsius(float(v), self.unit["temperature"]))(d)
+                for d in (heat, cool)
+            )
+            names = [self._shared(what, day) for what, day in (("heating", heat), ("cooling", cool))]
+            made = self.add(self.root, "Zone", id=ref, heatSchedIdRef=names[0], coolSchedIdRef=names[1])
+            self.add(made, "Name", zone.name)
+            profile = asked.profile
+            self.add(made, "OAFlowPerArea", profile.fresh_air_ls_m2 / units.FLOW_AREA[self.unit["flow_area"]], unit=self.unit["flow_area"])
+            self.add(made, "OAFlowPerPerson", profile.fresh_air_ls_person / units.FLOW[self.unit["flow"]], unit=self.unit["flow"])
+
+    def _shared(self, what: str, days: NDArray[np.float64]) -> str:
+        """A temperature schedule, written once for all zones that have it."""
+        key = f"{what} {np.round(days, 3).tobytes().hex()}"
+        new = f"schedule {key}" not in self.used
+        count = sum(k.startswith(f"schedule {what}") for k in self.used)
+        if new:
+            self.used[f"schedule {key}"] = f"{what}-{count + 1}"
+            self._schedule(f"{what}-{count + 1}", f"{what} {count + 1}", "Temp", days)
+        return self.used[f"schedule {key}"]
+
+    def _schedule(self, ref: str, name: str, kind: str, days: NDArray[np.float64]) -> None:
+        schedule = self.add(self.root, "Schedule", id=ref, type=kind)
+        self.add(schedule, "Name", name)
+        year = self.add(schedule, "YearSchedule", id=f"{ref}-year")
+        self.add(year, "BeginDate", "2023-01-01")
+        self.add(year, "EndDate", "2023-12-31")
+        self.add(year, "WeekScheduleId", weekScheduleIdRef=f"{ref}-week")
+        week = self.add(self.root, "WeekSchedule", id=f"{ref}-week", scheduleType=kind)
+        for label, day, values in zip(("Weekday", "Sat", "Sun"), ("weekday", "saturday", "sunday"), days, strict=True):
+            self.add(week, "Day", dayScheduleIdRef=f"{ref}-{day}", dayType=label)
+            made = self.add(self.root, "DaySchedule", id=f"{ref}-{day}", scheduleType=kind)
+            for value in values:
+                self.add(made, "ScheduleValue", round(float(value), 6))
+
+
+def _kind(face: Face) -> str:
+    if face.boundary in ("adiabatic", "fixed"):
+        return "InteriorWall" if face.kind == "wall" else "InteriorFloor" if face.kind == "floor" else "Ceiling"
+    if face.boundary == "zone":
+        return "InteriorWall" if face.kind == "wall" else "InteriorFloor"
+    if face.boundary == "ground":
+        return {"wall": "UndergroundWall", "floor": "SlabOnGrade", "ceiling": "UndergroundCeiling"}[face.kind]
+    return {"wall": "ExteriorWall", "floor": "ExposedFloor", "ceiling": "Roof"}[face.kind]
+
+
+def _days(schedule: Schedule) -> NDArray[np.float64]:
+    """A schedule as three days (3, 24); one by the hour of the year as the mean of its week."""
+    if schedule.hourly is not None:
+        return _typical(np.asarray(schedule.hourly, dtype=float), np.repeat(np.arange(365) % 7, 24))
+    weekday = schedule.weekday
+    assert weekday is not None
+    return np.array([weekday, schedule.saturday or weekday, schedule.sunday or schedule.saturday or weekday], dtype=float)
+
+
+def _typical(series: NDArray[np.float64], weekdays: NDArray[np.int64]) -> NDArray[np.float64]:
+    """The middle weekday, Saturday and Sunday of a year's series, (3, 24)."""
+    days, kinds = series.reshape(365, 24), weekdays.reshape(365, 24)[:, 0]
+    out: NDArray[np.float64] = np.array([np.median(days[chosen], axis=0) for chosen in (kinds < 5, kinds == 5, kinds == 6)])
+    return out
+
+
+def _printable(text: str) -> str:
+    return re.sub(r"[\x00-\x08\x0b\x0c\x0e-\x1f]", "", text)
+
+
+__all__ = ["Shelf", "write_gbxml"]

@@ -1,0 +1,464 @@
+"""Settling a sifted file into zones: rooms with their openings and constructions, ready to be a scheme."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from eurythm.brief.profiles import PROFILES as SHIPPED_PROFILES
+from eurythm.exchange.intake.checks import Checked, called, check, levels_of, proposed_name
+from eurythm.exchange.intake.openings import PANES, Laid, Layout, room_side
+from eurythm.exchange.intake.received import Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedSpace
+from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
+from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_walls
+from eurythm.geometry.building import Building, Face
+from eurythm.geometry.form import make_building
+from eurythm.geometry.given import given_zone
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Construction, Glazing, Library, Profile
+from eurythm.model.place import Place
+from eurythm.model.reading import read_document
+from eurythm.model.scheme import Scheme
+from eurythm.model.shape import GivenZone
+
+SLABS = frozenset({"IfcSlab", "IfcRoof", "IfcCovering"})
+PROFILES = {"library": "library", "reading": "library", "office": "office", "teach": "classroom", "class": "classroom", "seminar": "classroom",
+            "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
+"""Words in a room's use, and the shipped profile that they propose."""
+IMPORTED = "read from the file"
+ASSUMED_GLASS = "U read from the file; g and light as double low-emissive glass, our own assumption"
+
+
+@dataclass
+class Settled:
+    """What a file comes to: documents' parts, the decision about every object, and everything to be said about it."""
+
+    scheme: Scheme
+    library: Library
+    place: dict[str, Any]
+    building: Building
+    ids: dict[str, str]
+    verdicts: dict[str, Verdict]
+    findings: list[Finding]
+    received: Received
+    basis: Basis
+    taken: list[str] = field(default_factory=list)
+    assumed: list[str] = field(default_factory=list)
+
+
+def settle(received: Received, sift: Sift, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str] | None = None) -> Settled:
+    """Turn what a file holds into a scheme.
+
+    Parameters
+    ----------
+    scheme : what the scheme is to be beside its rooms: id, name, and whatever else is given.
+    place : of the project; its ground level decides what lies in the ground.
+    known : zone ids by reference in the file, of an earlier import, which stay.
+
+    Raises
+    ------
+    EurythmError
+        ``nothing-to-settle`` where the file holds nothing that zones can be made of.
+    """
+    given = mended(received, sift)
+    basis = sift.basis or ("spaces" if given.spaces else "walls" if any(e.class_name == "IfcWall" for e in given.elements) else "outline")
+    findings = list(received.findings)
+    if basis != "spaces":
+        made = rooms_from_walls(given) if basis == "walls" else rooms_from_outline(given)
+        given = given.model_copy(update={"spaces": made})
+        what = "walls and slabs" if basis == "walls" else "the outline of each storey"
+        findings.append(
+            Finding(code="made-from-" + basis, object="", sentence=f"Zones were made from {what}: {len(made)} of them.", mended=True)
+        )
+    first = verdicts(given, sift, {})
+    checked = check(given, {name for name, v in first.items() if v.keep})
+    decided = verdicts(given, sift, checked.leave_out)
+    findings += [f for f in checked.findings if f.object not in decided or decided[f.object].keep or f.object in checked.leave_out]
+    rooms = [s for s in given.spaces if decided[s.id].keep and s.faces]
+    if not rooms:
+        raise EurythmError(
+            "nothing-to-settle",
+            f"“{received.file}” holds no room that an energy model could be made of; see what was left out.",
+            received.file,
+        )
+    elements = [e for e in given.elements if decided[e.id].keep and e.points]
+    return _Settling(given, sift, rooms, elements, checked, findings, decided, basis).settled(scheme, place, known or {})
+
+
+class _Settling:
+    """One settling: rooms to zones, then openings and constructions onto their faces."""
+
+    def __init__(
+        self, given: Received, sift: Sift, rooms: list[ReceivedSpace], elements: list[ReceivedElement], checked: Checked,
+        findings: list[Finding], decided: dict[str, Verdict], basis: Basis,
+    ) -> None:  # fmt: skip
+        self.given, self.sift, self.rooms, self.elements = given, sift, rooms, elements
+        self.checked, self.findings, self.decided, self.basis = checked, findings, decided, basis
+        self.ids: dict[str, str] = {}
+        self.sides: dict[str, dict[str, dict[str, Any]]] = {}
+        self.constructions: dict[tuple[str, bool], str] = {}
+        self.glazings: dict[str, Glazing] = {}
+
+    def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
+        self._name(known)
+        zones = [self._zone(room) for room in self.rooms]
+        models = [read_document(GivenZone, z) for z in zones]
+        laid = [given_zone(m, 0.0, np.zeros(2)) for m in models]
+        faces = [f for g in laid for f in (*g.loose, *g.stated)]
+        layout = Layout(faces, self.sift.gap_m + 0.05)
+        self._open(layout, faces)
+        self._clad(layout, faces)
+        for zone in zones:
+            zone["faces"] = self._faces(zone)
+        where = self._where(place)
+        ground = float(where.get("ground_level_m", place.ground_level_m))
+        document = self._with_extras({**scheme, "zones": zones, "contact_gap_m": self.sift.gap_m})
+        made = read_document(Scheme, document)
+        building = make_building(made, ground)
+        library = self._library(building, made.zones)
+        self._near_misses(building)
+        return Settled(
+            made,
+            library,
+            where,
+            building,
+            self.ids,
+            self.decided,
+            self.findings,
+            self.given,
+            self.basis,
+            self._taken(where),
+            self._assumed(where),
+        )
+
+    def _name(self, known: Mapping[str, str]) -> None:
+        """Give every space an id of its own: the one that it had, else from its number or name."""
+        used = set(known.values())
+        for space in self.given.spaces:
+            wanted = known.get(space.id)
+            if wanted is None:
+                base = _slug(space.number) or _slug(space.name) or "room"
+                wanted, k = base, 2
+                while wanted in used:
+                    wanted, k = f"{base[:58]}-{k}", k + 1
+            used.add(wanted)
+            self.ids[space.id] = wanted
+
+    def _zone(self, room: ReceivedSpace) -> dict[str, Any]:
+        storeys = {s.id: s.name for s in self.given.storeys}
+        name = self.ids[room.id]
+        zone: dict[str, Any] = {
+            "id": name, "name": room.name or proposed_name(room), "number": room.number, "use": room.use, "source": room.id,
+            "storey": storeys.get(self.checked.storeys.get(room.id, room.storey or ""), ""), "profile": self._profile(room),
+        }  # fmt: skip
+        zone = {k: v for k, v in zone.items() if v not in ("", None)}
+        stated = any(f.boundary or f.holes or f.construction for f in room.faces)
+        if room.rings and not stated:
+            count = 0
+            rings = []
+            for ring in room.rings:
+                rings.append([{"id": f"e{count + k + 1}", "x": x, "y": y} for k, (x, y) in enumerate(ring)])
+                count += len(ring)
+            zone["outline"] = {"points": rings[0], "z": room.level, "height": room.height}
+            if rings[1:]:
+                zone["outline"]["courts"] = rings[1:]
+        else:
+            faces: list[dict[str, Any]] = []
+            for f in room.faces:
+                side: dict[str, Any] = {"id": _slug(f.id) or f"f{len(faces) + 1}", "corners": [list(c) for c in f.loop]}
+                if f.boundary == "zone" and f.other in self.ids and self.decided[f.other].keep:
+                    side |= {"boundary": "zone", "other": self.ids[f.other]}
+                elif f.boundary not in (None, "zone"):
+                    side["boundary"] = f.boundary
+                if f.construction:
+                    side["construction"] = self._construction(f.construction, reversed_=False)
+                faces.append(side)
+            zone["faces"] = faces
+            if room.floor_area_m2 > 0:
+                zone["floor_area_m2"] = room.floor_area_m2
+            if room.volume_m3 > 0:
+                zone["air_volume_m3"] = room.volume_m3
+            self._stated_holes(room, zone)
+        return zone
+
+    def _profile(self, room: ReceivedSpace) -> str | None:
+        code = room.properties.get("TypeCode")
+        if code in {p.id for p in SHIPPED_PROFILES}:
+            return str(code)
+        read = self.given.extra.get("zone_use", {}).get(room.id, {}).get("profile")
+        if read is not None:
+            return str(read)
+        words = f"{room.use} {room.name}".casefold()
+        return next((profile for word, profile in PROFILES.items() if word in words), None)
+
+    def _with_extras(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Add what only some formats have: shades that stand by themselves, temperatures and air of single rooms."""
+        extra = self.given.extra
+        if extra.get("shades"):
+            document["shades"] = [{"id": f"shade-{k + 1}", **shade} for k, shade in enumerate(extra["shades"])]
+        if "infiltration_ach" in extra:
+            document["use"] = {"infiltration_ach": extra["infiltration_ach"], **document.get("use", {})}
+        entries = []
+        shipped = {p.id: p for p in SHIPPED_PROFILES}
+        for room in self.rooms:
+            read = {k: v for k, v in extra.get("zone_use", {}).get(room.id, {}).items() if k != "profile"}
+            own = shipped.get(str(room.properties.get("TypeCode")))
+            if own is not None:  # the profile itself says the same
+                for name, usual in (
+                    ("heating_c", {own.heating_c, own.heating_setback_c}),
+                    ("cooling_c", {own.cooling_c, own.cooling_setback_c}),
+                ):
+                    if name in read and {round(v, 2) for day in read[name].values() for v in day} <= usual:
+                        del read[name]
+            if read:
+                entries.append({"id": f"read-{self.ids[room.id]}"[:64], "zone": self.ids[room.id], **read})
+        if entries:
+            use = document.get("use", {})
+            document["use"] = {**use, "zones": [*use.get("zones", []), *entries]}
+        return document
+
+    def _side(self, face: Face) -> dict[str, Any]:
+        """What is noted about a face so far."""
+        name = face.id.rpartition("/")[2]
+        return self.sides.setdefault(face.zone, {}).setdefault(name, {})
+
+    def _faces(self, zone: dict[str, Any]) -> list[dict[str, Any]]:
+        noted = self.sides.get(zone["id"], {})
+        if "outline" in zone:
+            return [{"id": name, "side": name, **side} for name, side in noted.items() if side]
+        return [{**face, **noted.get(face["id"], {})} for face in zone["faces"]]
+
+    def _stated_holes(self, room: ReceivedSpace, zone: dict[str, Any]) -> None:
+        """Openings that the file itself places on a face."""
+        if not any(f.holes for f in room.faces):
+            return
+        bare = given_zone(read_document(GivenZone, {**zone, "floor_area_m2": None, "air_volume_m3": None}), 0.0, np.zeros(2))
+        by_id = {f.id.rpartition("/")[2]: f for f in (*bare.loose, *bare.stated)}
+        for side, received in zip(zone["faces"], room.faces, strict=True):
+            face = by_id[side["id"]]
+            for hole in received.holes:
+                points = np.asarray(hole.loop, dtype=float) - face.origin
+                flat = np.column_stack([points @ face.along, points @ np.cross(face.normal, face.along)])
+                area = 0.5 * abs(float(np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - np.roll(flat[:, 0], -1) * flat[:, 1])))
+                (s0, t0), (s1, t1) = flat.min(axis=0), flat.max(axis=0)
+                shrink = np.sqrt(area / max((s1 - s0) * (t1 - t0), 1e-9))  # a hole that is no rectangle keeps its area and its middle
+                wide, high = (s1 - s0) * shrink, (t1 - t0) * shrink
+                bounds = ((s0 + s1 - wide) / 2, (t0 + t1 - high) / 2, (s0 + s1 + wide) / 2, (t0 + t1 + high) / 2)
+                kind = "door" if hole.kind == "door" else "window"
+                self._put(face, hole.id, hole.name or hole.id, kind, bounds, self._stated_glazing(hole.glazing))
+
+    def _open(self, layout: Layout, faces: list[Face]) -> None:
+        """Put windows, outside doors and curtain walls onto the room that they belong to."""
+        for pane in [e for e in self.elements if e.class_name in PANES]:
+            best, both = room_side([laid for laid in layout.under(pane) if laid.face.boundary == "outdoors"])
+            if best is None:
+                if pane.class_name == "IfcWindow" or (pane.class_name != "IfcDoor" and pane.external):
+                    self.findings.append(
+                        Finding(
+                            code="window-without-wall", object=pane.id, sentence=f"“{called(pane)}” lies at no room's face; it is left out."
+                        )
+                    )
+                continue
+            if both or best.shared < 0.25 * _size(best):
+                continue
+            self._put(
+                best.face, pane.id, called(pane), "door" if pane.class_name == "IfcDoor" else "window", best.bounds, self._glazing(pane)
+            )
+
+    def _put(self, face: Face, ref: str, name: str, kind: str, bounds: tuple[float, ...], glazing: str | None) -> None:
+        s0, t0, s1, t1 = bounds
+        x0, z0, x1, z1 = max(s0, 0.0), max(t0, 0.0), min(s1, face.size[0]), min(t1, face.size[1])
+        if x1 - x0 < 0.02 or z1 - z0 < 0.02:
+            return
+        if (x1 - x0) * (z1 - z0) < 0.98 * (s1 - s0) * (t1 - t0):
+            self.findings.append(
+                Finding(code="window-cut", object=ref, sentence=f"“{name}” reaches beyond the room's face; it was cut to it.", mended=True)
+            )
+        windows = self._side(face).setdefault("windows", [])
+        for other in windows:
+            wide = min(x1, other["x"] + other["width"]) - max(x0, other["x"])
+            high = min(z1, other["z"] + other["height"]) - max(z0, other["z"])
+            if wide > 0 and high > 0 and wide * high > 0.5 * (x1 - x0) * (z1 - z0):
+                return
+        window = {
+            "id": f"w{len(windows) + 1}",
+            "x": round(x0, 4),
+            "z": round(z0, 4),
+            "width": round(x1 - x0, 4),
+            "height": round(z1 - z0, 4),
+        }
+        windows.append(window | ({"kind": "door"} if kind == "door" else {}) | ({"glazing": glazing} if glazing else {}))
+
+    def _glazing(self, pane: ReceivedElement) -> str | None:
+        """A glazing for a pane whose U-value the file gives; the rest of it is assumed and says so."""
+        if pane.u_value is None or not 0.1 < pane.u_value < 5.8:
+            return None
+        door = pane.class_name == "IfcDoor"
+        name = f"{'door' if door else 'window'}-u{pane.u_value:.2f}"
+        if name not in self.glazings:
+            optics = {"g_value": 0.0, "visible": 0.0, "panes": 1, "frame_share": 0.0} if door else {"g_value": 0.6, "visible": 0.78}
+            data = {
+                "id": name,
+                "name": f"{'Door' if door else 'Window'}, U {pane.u_value:.2f}",
+                "u_value": pane.u_value,
+                "source": ASSUMED_GLASS,
+                **optics,
+            }
+            self.glazings[name] = read_document(Glazing, data)
+        return name
+
+    def _stated_glazing(self, ref: str | None) -> str | None:
+        found = next((g for g in self.given.glazings if g.id == ref), None)
+        if found is None or found.u_value is None or not 0.05 < found.u_value < 5.88:
+            return None
+        name = _slug(found.id) or "glazing"
+        if name not in self.glazings:
+            data = {
+                "id": name, "name": found.name or name, "u_value": found.u_value, "g_value": 0.6 if found.g_value is None else found.g_value,
+                "visible": 0.7 if found.visible is None else found.visible, "source": IMPORTED if found.g_value is not None else ASSUMED_GLASS,
+            }  # fmt: skip
+            data |= {"panes": found.panes} if found.panes else {}
+            data |= dict(self.given.extra.get("glazings", {}).get(found.id, {}).items())
+            self.glazings[name] = read_document(Glazing, data)
+        return name
+
+    def _clad(self, layout: Layout, faces: list[Face]) -> None:
+        """Give each face the construction of the wall or slab that covers most of it."""
+        best: dict[str, tuple[float, Laid]] = {}
+        for element in self.elements:
+            if element.construction is None or element.class_name in PANES:
+                continue
+            for laid in layout.under(element):
+                if (laid.face.kind == "wall") != (element.class_name not in SLABS):
+                    continue
+                weight = laid.shared * (1.0 if abs(laid.near) < 0.1 else 0.3)
+                if weight > best.get(laid.face.id, (0.0, laid))[0]:
+                    best[laid.face.id] = (weight, laid)
+        for _, laid in best.values():
+            element = laid.element
+            assert element.construction is not None
+            follows = element.inward is not None and float(np.dot(element.inward, laid.face.normal)) > 0.5
+            name = self._construction(element.construction, follows and element.external is not False)
+            if name is not None:
+                self._side(laid.face).setdefault("construction", name)
+
+    def _construction(self, ref: str, reversed_: bool) -> str | None:
+        found = next((c for c in self.given.constructions if c.id == ref), None)
+        if found is None or not _usable(found):
+            return None
+        key = (ref, reversed_ and len(found.layers) > 1)
+        if key not in self.constructions:
+            base = _slug(found.name) or "construction"
+            name, k = base, 2
+            while name in self.constructions.values():
+                name, k = f"{base[:60]}-{k}", k + 1
+            self.constructions[key] = name
+        return self.constructions[key]
+
+    def _library(self, building: Building, zones: Sequence[GivenZone]) -> Library:
+        """The constructions and glazings in use, each as the element that it mostly is."""
+        areas: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
+        for face in building.faces:
+            if face.construction:
+                areas[face.construction][face.element] += face.area
+        made = []
+        for (ref, turned), name in self.constructions.items():
+            found = next(c for c in self.given.constructions if c.id == ref)
+            element = max(areas[name], key=lambda e: areas[name][e]) if areas[name] else "wall"
+            layers = [_layer(layer) for layer in (reversed(found.layers) if turned else found.layers)]
+            body = {"layers": layers} if (layers and found.u_value is None) or _layered(found) else {"u_value": found.u_value}
+            data = {"id": name, "name": found.name, "element": element, "source": IMPORTED, **body}
+            data |= {"solar_absorptance": found.absorptance} if found.absorptance is not None else {}
+            made.append(read_document(Construction, data))
+        for found in self.given.constructions:
+            if not _usable(found) and any(e.construction == found.id for e in self.elements):
+                sentence = f"“{found.name}” names layers without thermal values; the assumed construction holds in its place."
+                self.findings.append(Finding(code="construction-without-values", object=found.id, sentence=sentence))
+        used = {zone.profile for zone in zones}
+        profiles = tuple(read_document(Profile, p) for p in self.given.extra.get("profiles", ()) if p["id"] in used)
+        return Library(constructions=tuple(made), glazings=tuple(self.glazings.values()), profiles=profiles)
+
+    def _where(self, place: Place) -> dict[str, Any]:
+        """What the file says about the place."""
+        found: dict[str, Any] = {}
+        if self.given.true_north_deg is not None:
+            found["north_deg"] = self.given.true_north_deg
+        if self.given.latitude_deg is not None and self.given.longitude_deg is not None:
+            found |= {"latitude_deg": self.given.latitude_deg, "longitude_deg": self.given.longitude_deg}
+        lowest = min(levels_of(room)[0] for room in self.rooms)
+        if lowest > place.ground_level_m + max(1.0, 2 * self.sift.gap_m):
+            found["ground_level_m"] = round(lowest, 3)
+            sentence = f"The lowest room lies at {lowest:.2f} m; ground level was taken to be there."
+            self.findings.append(Finding(code="ground-assumed", object="", sentence=sentence, mended=True))
+        return found
+
+    def _near_misses(self, building: Building) -> None:
+        """Ceilings that miss the room above by little more than the gap: likely a void over a hung ceiling."""
+        floors = [z for z in building.zones if z.plan is not None]
+        for face in building.faces:
+            if face.kind != "ceiling" or face.boundary != "outdoors" or face.area < 2.0:
+                continue
+            top = float(face.loops[0][:, 2].max())
+            for zone in floors:
+                away = zone.level - top
+                if self.sift.gap_m < away < 2.0 and zone.plan is not None and zone.plan.intersection(_flat(face)).area > 0.5 * face.area:
+                    sentence = (
+                        f"The ceiling of “{face.zone}” lies {away:.2f} m below “{zone.id}”, more than the gap that contact bridges "
+                        f"({self.sift.gap_m:g} m); it counts as roof."
+                    )
+                    self.findings.append(Finding(code="gap-too-wide", object=face.zone, sentence=sentence))
+                    break
+
+    def _taken(self, where: Mapping[str, Any]) -> list[str]:
+        said = [f"{len(self.rooms)} rooms with names, numbers and storeys"]
+        windows = sum(len(side.get("windows", ())) for sides in self.sides.values() for side in sides.values())
+        said += [f"{windows} windows and outside doors"] if windows else []
+        said += [f"{len(self.constructions)} constructions"] if self.constructions else []
+        said += [f"{len(self.glazings)} window types"] if self.glazings else []
+        said += ["true north"] if "north_deg" in where else []
+        said += ["latitude and longitude"] if "latitude_deg" in where else []
+        return said
+
+    def _assumed(self, where: Mapping[str, Any]) -> list[str]:
+        said = [] if self.constructions else ["constructions"]
+        said += [] if self.glazings else ["window types"]
+        said += [] if "north_deg" in where else ["true north"]
+        return [*said, "use profiles by the rooms' uses", "plant", "schedules"]
+
+
+def _size(laid: Laid) -> float:
+    s0, t0, s1, t1 = laid.bounds
+    return max((s1 - s0) * (t1 - t0), 1e-9)
+
+
+def _flat(face: Face) -> Any:
+    from shapely.geometry import Polygon
+
+    return Polygon(face.loops[0][:, :2]).buffer(0)
+
+
+def _slug(text: str) -> str:
+    made = re.sub(r"[^A-Za-z0-9_.-]+", "-", text).strip("-._")[:64]
+    return made if re.match(r"^[A-Za-z0-9]", made) else ""
+
+
+def _layered(found: ReceivedConstruction) -> bool:
+    return bool(found.layers) and all((layer.conductivity or layer.resistance) and 0 < layer.thickness_m <= 5 for layer in found.layers)
+
+
+def _usable(found: ReceivedConstruction) -> bool:
+    return _layered(found) or (found.u_value is not None and 0.03 < found.u_value <= 20)
+
+
+def _layer(layer: Any) -> dict[str, Any]:
+    conductivity = layer.conductivity or layer.thickness_m / layer.resistance
+    data = {"name": layer.name, "thickness_m": layer.thickness_m, "conductivity": min(conductivity, 500.0)}
+    data |= {"density": layer.density} if layer.density else {}
+    data |= {"specific_heat": layer.specific_heat} if layer.specific_heat else {}
+    data |= {"insulation": True} if conductivity < 0.06 and layer.thickness_m >= 0.03 else {}
+    return data
