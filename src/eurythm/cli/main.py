@@ -144,6 +144,65 @@ def study(
     )
 
 
+@app.command("import")
+def import_(
+    file: Annotated[Path, typer.Argument(help="IFC, gbXML, OBJ, STL, glTF, or GeoJSON surroundings")],
+    out: Annotated[Path, typer.Option(help="Write the bundle here")],
+    report: Annotated[Path | None, typer.Option(help="Write the account of the import here, as JSON")] = None,
+    into: Annotated[Path | None, typer.Option(help="A bundle whose place, library, use and plant are kept")] = None,
+    sift: Annotated[Path | None, typer.Option(help="Decisions and mends to apply, *.sift.json")] = None,
+    gap: Annotated[float | None, typer.Option(help="Contact bridges gaps up to so many metres")] = None,
+    unit: Annotated[str | None, typer.Option(help="Unit of a mesh: m, cm, mm, ft, in")] = None,
+    up: Annotated[str | None, typer.Option(help="Upward axis of a mesh: y or z")] = None,
+    seconds: Annotated[float, typer.Option(min=1, help="Time that reading may take")] = 600.0,
+) -> None:
+    """Read a model into a bundle and give an account of what was found, mended and left out."""
+    from eurythm.exchange.bundle import read_bytes, write_bundle, write_json
+    from eurythm.exchange.importing import import_file
+    from eurythm.exchange.intake.process import Limits
+    from eurythm.exchange.intake.sift import Sift
+    from eurythm.model.project import Bundle
+    from eurythm.model.reading import parse_json, read_document
+
+    if not file.is_file():
+        raise EurythmError("no-such-file", f"There is no file {file}.", str(file))
+    base = read_document(Bundle, parse_json(read_bytes(into), str(into))) if into is not None else None
+    decided = read_document(Sift, parse_json(read_bytes(sift), str(sift))) if sift is not None else Sift()
+    if gap is not None:
+        decided = read_document(Sift, {**decided.model_dump(mode="json", exclude_unset=True), "gap_m": gap})
+    ask = {k: v for k, v in (("unit", unit), ("up", up)) if v is not None}
+    bundle, said = import_file(file, base, decided, ask, Limits(seconds=seconds))
+    write_bundle(out, bundle)
+    if report is not None:
+        write_json(report, said)
+    spaces = said.get("spaces", [])
+    _print({
+        "out": str(out), "format": said["format"], "rooms_kept": sum(s["kept"] for s in spaces), "rooms_left_out": sum(not s["kept"] for s in spaces),
+        "remarks": len(said["remarks"]),
+    })  # fmt: skip
+
+
+@app.command()
+def export(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    format: Annotated[str, typer.Option(help="gbxml, gbxml-ip, ifc, gltf or csv")],
+    out: Annotated[Path | None, typer.Option(help="Write here; else beside the bundle")] = None,
+    climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
+) -> None:
+    """Write a scheme for other programs."""
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.exchange.exporting import ENDINGS
+    from eurythm.exchange.exporting import export as exported
+
+    opened = open_bundle(bundle, climate)
+    held = opened.bundle
+    body = exported(held.place, held.library, held.scheme, held.factors, opened.climate, format)
+    name = bundle.name.removesuffix(".json").removesuffix(".eurythm")
+    target = out or bundle.with_name(f"{name}.{ENDINGS[format]}")
+    target.write_bytes(body)
+    _print({"out": str(target), "format": format, "bytes": len(body)})
+
+
 checks = typer.Typer(no_args_is_help=True, help="Proofs that anyone can run.")
 app.add_typer(checks, name="check")
 

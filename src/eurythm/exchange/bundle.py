@@ -13,6 +13,7 @@ from typing import Any
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
+from eurythm.exchange.tables import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, StudyFile
@@ -138,7 +139,7 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
     head = ["id", *(v.key for v in levers), *(name for name, _, _ in FIGURES), *(f"energy_{u}_kwh" for u in end_uses)]
     writer.writerow([*head, "generation_used_kwh", "generation_exported_kwh", "status", "remarks"])
     for steps, result in held:
-        row: list[Any] = [result.number, *(_plain(s) for s in steps)]
+        row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
             row += [""] * (len(FIGURES) + len(end_uses) + 2)
         else:
@@ -147,9 +148,9 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
             row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
             row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
         remarks = result.reason if result.figures is None else " ".join(result.figures["remarks"])
-        writer.writerow([*row, result.status, _plain(remarks)])
+        writer.writerow([*row, result.status, _cell(remarks)])
     return out.getvalue()
 
 
-def _plain(value: Any) -> Any:
-    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" else value
+def _cell(value: Any) -> Any:
+    return plain(value) if isinstance(value, str) else value

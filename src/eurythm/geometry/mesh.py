@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -56,6 +57,7 @@ def solid_of(points: Vec, triangles: Triangles) -> Solid:
     mesh.merge_vertices(digits_vertex=4)
     mesh.update_faces(mesh.unique_faces() & mesh.nondegenerate_faces(height=1e-6))
     mesh.remove_unreferenced_vertices()
+    _split_at_corners(mesh)
     capped, left = _cap(mesh)
     before = mesh.faces.copy()
     if len(mesh.faces):
@@ -75,6 +77,67 @@ def _spin(faces: Triangles) -> NDArray[np.bool_]:
     rows = np.arange(len(faces))
     spin: NDArray[np.bool_] = faces[rows, (first + 1) % 3] < faces[rows, (first + 2) % 3]
     return spin
+
+
+def _split_at_corners(mesh: trimesh.Trimesh) -> None:
+    """Where a corner of one triangle lies on another's edge, give that edge the corner too."""
+    if len(mesh.faces) == 0 or mesh.is_watertight:
+        return
+    edges = mesh.edges_sorted
+    _, inverse, counts = np.unique(edges, axis=0, return_inverse=True, return_counts=True)
+    open_edge = (counts[inverse] == 1).reshape(-1, 3)  # three directed edges a triangle, in its order
+    rim = np.unique(mesh.edges[counts[inverse] == 1])
+    kept: list[Triangles] = [mesh.faces[~open_edge.any(axis=1)]]
+    for triangle, is_open in zip(mesh.faces[open_edge.any(axis=1)], open_edge[open_edge.any(axis=1)], strict=True):
+        ring: list[int] = []
+        for k in range(3):
+            a, b = int(triangle[k]), int(triangle[(k + 1) % 3])
+            ring += [a, *(between(mesh.vertices, rim, a, b) if is_open[k] else [])]
+        if len(ring) == 3:
+            kept.append(triangle[None, :])
+            continue
+        # fans from the corner at which no piece is flat: opposite a split edge there is always one
+        for start in range(len(ring)):
+            turned = ring[start:] + ring[:start]
+            fan = np.array([[turned[0], p, q] for p, q in pairwise(turned[1:])])
+            corners = mesh.vertices[fan]
+            if np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).min() > 1e-7:
+                kept.append(fan)
+                break
+        else:
+            kept.append(_ears(mesh.vertices, ring))
+    mesh.faces = np.vstack(kept)
+
+
+def _ears(vertices: Vec, ring: list[int]) -> Triangles:
+    """Cut a ring of corners, some of them in line, into triangles that all have area."""
+    ring = list(ring)
+    found = []
+    while len(ring) > 3:
+        for k in range(len(ring)):
+            a, b, c = ring[k - 1], ring[k], ring[(k + 1) % len(ring)]
+            area = np.linalg.norm(np.cross(vertices[b] - vertices[a], vertices[c] - vertices[a]))
+            rest = [r for r in ring if r != b]
+            if area > 1e-7 and np.linalg.matrix_rank(vertices[rest] - vertices[rest[0]], tol=1e-6) >= 2:
+                found.append([a, b, c])
+                ring = rest
+                break
+        else:
+            break
+    return np.array([*found, ring[:3]], dtype=np.int64)
+
+
+def between(vertices: Vec, candidates: NDArray[np.int64], a: int, b: int, near: float = WELD * 3) -> list[int]:
+    """Those of the candidate vertices that lie on the way from one to another, in order."""
+    way = vertices[b] - vertices[a]
+    long = float(np.linalg.norm(way))
+    if long < near:
+        return []
+    away = vertices[candidates] - vertices[a]
+    along = away @ way / long
+    off = np.linalg.norm(away - np.outer(along, way / long), axis=1)
+    on = np.flatnonzero((off < near) & (along > near) & (along < long - near))
+    return [int(candidates[k]) for k in on[np.argsort(along[on])]]
 
 
 def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:

@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import chained, frame_of
+from eurythm.geometry.mesh import between, chained, frame_of
 
 SAME = 0.005
 FLAT = 0.02
@@ -119,7 +119,7 @@ def _caps(faces: list[Vec]) -> tuple[list[Vec], list[Vec]]:
         names = index[at : at + len(face)].ravel()
         at += len(face)
         for a, b in zip(names, np.roll(names, -1), strict=True):
-            way = [int(a), *_between(corners, int(a), int(b)), int(b)]
+            way = [int(a), *between(corners, np.arange(len(corners)), int(a), int(b), SAME), int(b)]
             edges.update((p, q) for p, q in itertools.pairwise(way) if p != q)
     open_edges = [(a, b) for (a, b), n in edges.items() for _ in range(n - edges.get((b, a), 0))]
     rims: list[Vec] = []
@@ -135,15 +135,3 @@ def _caps(faces: list[Vec]) -> tuple[list[Vec], list[Vec]]:
         else:
             rims.append(rim)
     return rims, covers
-
-
-def _between(corners: Vec, a: int, b: int) -> list[int]:
-    """Corners that lie on the way from one to another, in order."""
-    way = corners[b] - corners[a]
-    long = float(np.linalg.norm(way))
-    if long < SAME:
-        return []
-    along = (corners - corners[a]) @ way / long
-    off = np.linalg.norm(corners - corners[a] - np.outer(along, way / long), axis=1)
-    on = np.flatnonzero((off < SAME) & (along > SAME) & (along < long - SAME))
-    return [int(k) for k in on[np.argsort(along[on])]]

@@ -33,6 +33,22 @@ class Box(Described):
     turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise about its corner")
 
 
+class Corner(Described):
+    """A corner of a neighbour's outline."""
+
+    x: float = quantity(..., "x", "m", ge=-5000, le=5000)
+    y: float = quantity(..., "y", "m", ge=-5000, le=5000)
+
+
+class Footprint(Described):
+    """A neighbouring building by its outline in plan and its height."""
+
+    id: Id
+    name: str = text("", "Name")
+    points: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=2000)]
+    height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
+
+
 class Tree(Described):
     """A tree: a round crown that lets part of the sun through, by season."""
 
@@ -62,4 +78,5 @@ class Place(Described):
     latitude_deg: float | None = quantity(None, "Latitude", "°", ge=-90, le=90, help="From the climate year unless given")
     longitude_deg: float | None = quantity(None, "Longitude", "°", ge=-180, le=180, help="From the climate year unless given")
     boxes: tuple[Box, ...] = ()
+    footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000)] = ()
     trees: tuple[Tree, ...] = ()

@@ -300,6 +300,15 @@ class AirPath(Described):
     height_m: float = quantity(2.1, "Height of the opening", "m", gt=0, le=100, usual=(0.5, 4))
 
 
+class ImportedFrom(Described):
+    """The file that a scheme's shape was read from."""
+
+    file: str = text(..., "File", max_length=300)
+    format: str = text("", "Format", max_length=40)
+    digest: str = text("", "Digest", max_length=80)
+    reference_plane: str = text("", "Areas lie on", max_length=200)
+
+
 class Scheme(Described):
     """One design proposition."""
 
@@ -319,6 +328,7 @@ class Scheme(Described):
     shades: Annotated[tuple[GivenShade, ...], Field(max_length=5000)] = ()
     merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
+    imported_from: ImportedFrom | None = choice(None, "Imported from")
     skin: Skin = Skin()
     use: Use = Use()
     plant: Plant = Plant()

@@ -74,6 +74,15 @@ def box_triangles(corner: Vec, size: tuple[float, float, float], turn_deg: float
     return np.concatenate([triangles_of((q,)) for q in quads])
 
 
+def footprint_triangles(points: Vec, ground: float, height: float) -> Vec:
+    """Triangles of an upright body over an outline in plan (k, 2): its walls and its roof, (n, 3, 3)."""
+    ring = np.asarray(shapely.geometry.polygon.orient(Polygon(points)).exterior.coords)[:-1]
+    low = np.column_stack([ring, np.full(len(ring), ground)])
+    high = low + [0.0, 0.0, height]
+    walls = [np.array([low[i], low[i - len(ring) + 1], high[i - len(ring) + 1], high[i]]) for i in range(len(ring))]
+    return np.concatenate([triangles_of((q,)) for q in (high, *walls)])
+
+
 def crown_triangles(middle: Vec, width: float, height: float) -> Vec:
     """A tree's crown as a double pyramid on an eight-sided belt, (16, 3, 3)."""
     around = np.arange(8) * np.pi / 4
@@ -103,6 +112,7 @@ def obstacles_of(building: Building, place: Place) -> Obstacles:
     ground = place.ground_level_m
     solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic", "fixed")]
     solids += [box_triangles(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg) for b in place.boxes]
+    solids += [footprint_triangles(np.array([[p.x, p.y] for p in f.points]), ground, f.height) for f in place.footprints]
     shades = [triangles_of((s.corners,)) for s in building.shades]
     crowns = [crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height) for t in place.trees]
     none = [np.zeros((0, 3, 3))]

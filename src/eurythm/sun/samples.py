@@ -51,7 +51,7 @@ def _facade(face: Face, module: float) -> FaceSamples:
     chosen = np.unique(np.round(np.linspace(0, count - 1, min(count, MOST_MODULES))).astype(int))
     s0 = (chosen[:, None] + np.arange(COLUMNS)[None, :] / COLUMNS).ravel() * module
     step_s, step_z = module / COLUMNS, height / ROWS
-    z0 = np.arange(ROWS) * step_z
+    z0: Vec = np.arange(ROWS, dtype=float) * float(step_z)
     ss, zz = (a.ravel() for a in np.meshgrid(s0, z0, indexing="ij"))
     points = face.origin + np.outer(ss + step_s / 2, face.along) + np.outer(zz + step_z / 2, np.array([0.0, 0.0, 1.0]))
     window = np.zeros(len(ss))

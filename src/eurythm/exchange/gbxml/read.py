@@ -446,7 +446,9 @@ class _Reader:
                 schedules[name] = days
         if "person_area" in values and len(schedules) == 3:
             body = {**values, **schedules}
-            known = next((n for n, p in profiles.items() if {k: v for k, v in p.items() if k not in ("id", "name", "source")} == body), None)
+            known = next(
+                (n for n, p in profiles.items() if {k: v for k, v in p.items() if k not in ("id", "name", "source")} == body), None
+            )
             if known is None:
                 known = f"use-{len(profiles) + 1}"
                 profiles[known] = {

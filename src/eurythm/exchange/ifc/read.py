@@ -17,6 +17,7 @@ import ifcopenshell.util.placement as placement
 import ifcopenshell.util.unit as unit
 import numpy as np
 
+from eurythm.exchange.ifc.boundaries import name_counterparts, stated_faces
 from eurythm.exchange.intake.received import (
     Finding,
     Received,
@@ -28,7 +29,8 @@ from eurythm.exchange.intake.received import (
     ReceivedStorey,
 )  # fmt: skip
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import solid_of, upright_of
+from eurythm.geometry.mesh import Solid, solid_of, upright_of
+from eurythm.geometry.soup import body_of
 from eurythm.model.errors import EurythmError
 
 Progress = Callable[[float, str], None]
@@ -69,6 +71,8 @@ class _Reader:
         self.made = Received(file=name, format="ifc", version=str(model.schema))
         self.constructions: dict[str, ReceivedConstruction] = {}
         self.shift = np.zeros(3)
+        self.counterparts = name_counterparts(model)
+        self.bounded = 0
 
     def received(self) -> Received:
         """Read everything."""
@@ -84,6 +88,9 @@ class _Reader:
         for number, space in enumerate(spaces):
             self.progress(0.6 + 0.2 * number / len(spaces), "rooms")
             self.made.spaces.append(self._space(space, meshes.get(space.id())))
+        if self.bounded:
+            sentence = f"The faces of {self.bounded} of {len(spaces)} rooms were taken from the file's space boundaries."
+            self.made.findings.append(Finding(code="boundaries-used", object="", sentence=sentence, mended=True))
         things = [e for e in self.model.by_type("IfcElement") if not any(e.is_a(kind) for kind in NO_SHAPE)]
         for number, thing in enumerate(things):
             if number % 50 == 0:
@@ -183,12 +190,27 @@ class _Reader:
             self._find("space-not-closed", space, f"“{_name(space)}” did not close; the hole was covered with a flat face.", True, loops)
         if solid.turned and not solid.capped:
             self._find("faces-turned", space, f"Faces of “{_name(space)}” looked inwards; they were turned.", True)
-        upright = upright_of(solid) if solid.closed else None
+        stated = self._stated(space, solid) if solid.closed else None
+        if stated is not None:
+            made.faces = stated
+        upright = upright_of(solid) if solid.closed and stated is None else None
         if upright is not None:
             made.rings = [[tuple(p) for p in ring.tolist()] for ring in upright.rings]
             made.level, made.height = upright.level, upright.height
         made.floor_area_m2 = round(_floor_area(solid.faces), 4)
         return made
+
+    def _stated(self, space: Any, solid: Solid) -> list[ReceivedFace] | None:
+        """The faces that the file states as space boundaries, all of them looking out of the room, where they close."""
+        surface = sum(0.5 * float(np.linalg.norm(np.sum(np.cross(p, np.roll(p, -1, axis=0)), axis=0))) for p in solid.faces)
+        faces = stated_faces(space, surface, self.scale, self.shift, self.counterparts)
+        if faces is None:
+            return None
+        body = body_of([np.asarray(f.loop) for f in faces])
+        if not body.closed or body.covered or abs(body.volume - solid.volume) > 0.02 * solid.volume:
+            return None
+        self.bounded += 1
+        return [f.model_copy(update={"loop": [tuple(p) for p in loop.tolist()]}) for f, loop in zip(faces, body.loops, strict=True)]
 
     def _element(self, thing: Any, mesh: tuple[Vec, Any] | None) -> ReceivedElement:
         properties = _properties(thing)

@@ -24,7 +24,9 @@ def account(settled: Settled) -> dict[str, Any]:
     for face in building.faces:
         if face.other is not None:
             kind = "wall" if face.kind == "wall" else "floor"
-            adjacency[(*sorted((face.zone, face.other)), kind)] += face.area  # type: ignore[index]
+            a, b = sorted((face.zone.split("/")[0], face.other.split("/")[0]))  # a mass is one space, whatever its storeys
+            if a != b:
+                adjacency[a, b, kind] += face.area
         elif face.boundary == "ground":
             ground += face.area if face.kind == "floor" else 0.0
         elif face.boundary == "outdoors" and face.kind == "wall":
@@ -79,6 +81,6 @@ def _space(settled: Settled, space: ReceivedSpace) -> dict[str, Any]:
         "use": space.use,
         "floor_area_m2": round(built.gross_floor if built is not None else space.floor_area_m2, 4),
         "air_volume_m3": round(built.gross_volume if built is not None else space.volume_m3, 4),
-        "kept": verdict.keep and zone is not None,
+        "kept": verdict.keep and (zone is not None or space.class_name == "Solid"),
         "reason": verdict.reason,
     }

@@ -39,9 +39,9 @@ def check(received: Received, tested: set[str]) -> Checked:
     elements = [e for e in received.elements if e.id in tested]
     _doubled(spaces, elements, found)
     _forms(spaces, found)
-    _overlaps([s for s in spaces if s.id not in found.leave_out], found)
+    _overlaps([s for s in spaces if s.id not in found.leave_out and s.class_name != "Solid"], found)
     left = [s for s in spaces if s.id not in found.leave_out]
-    _names(left, found)
+    _names([s for s in left if s.class_name != "Solid"], found)
     _storeys(received, left, found)
     for wall in elements:
         if wall.class_name in NEEDS_SIDE and wall.external is None and wall.id not in found.leave_out:
@@ -148,7 +148,7 @@ def proposed_name(space: ReceivedSpace) -> str:
 
 def _storeys(received: Received, spaces: list[ReceivedSpace], found: Checked) -> None:
     known = {s.id: s for s in received.storeys}
-    if not known:
+    if not known or all(s.class_name == "Solid" for s in spaces):
         return
     for space in spaces:
         if space.storey not in known:

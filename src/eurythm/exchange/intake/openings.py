@@ -14,7 +14,7 @@ from eurythm.geometry.building import Face, Vec
 
 SUNK = 0.08
 LEAST_SHARE = 0.3
-PANES = frozenset({"IfcWindow", "IfcDoor", "IfcCurtainWall", "IfcPlate"})
+PANES = frozenset({"IfcWindow", "IfcDoor", "IfcCurtainWall", "IfcPlate", "Opening"})
 
 
 @dataclass(frozen=True)

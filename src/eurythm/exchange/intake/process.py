@@ -57,7 +57,7 @@ def read_apart(
             sys.executable,
             "-m",
             "eurythm.exchange.intake.worker",
-            str(path),
+            str(path.resolve()),
             name,
             json.dumps(dict(ask or {})),
             str(target),

@@ -12,6 +12,7 @@ import numpy as np
 
 from eurythm.brief.profiles import PROFILES as SHIPPED_PROFILES
 from eurythm.exchange.intake.checks import Checked, called, check, levels_of, proposed_name
+from eurythm.exchange.intake.masses import masses_to_volumes
 from eurythm.exchange.intake.openings import PANES, Laid, Layout, room_side
 from eurythm.exchange.intake.received import Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedSpace
 from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
@@ -106,7 +107,11 @@ class _Settling:
 
     def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
         self._name(known)
-        zones = [self._zone(room) for room in self.rooms]
+        masses = [r for r in self.rooms if r.class_name == "Solid"]
+        volumes, cut = masses_to_volumes(masses, self.ids)
+        self.findings += cut.findings
+        zones = [self._zone(room) for room in self.rooms if room.class_name != "Solid" or room.id not in cut.taken]
+        zones += cut.rooms
         models = [read_document(GivenZone, z) for z in zones]
         laid = [given_zone(m, 0.0, np.zeros(2)) for m in models]
         faces = [f for g in laid for f in (*g.loose, *g.stated)]
@@ -114,10 +119,14 @@ class _Settling:
         self._open(layout, faces)
         self._clad(layout, faces)
         for zone in zones:
-            zone["faces"] = self._faces(zone)
+            if "outline" in zone or "faces" in zone:
+                zone["faces"] = self._faces(zone)
         where = self._where(place)
         ground = float(where.get("ground_level_m", place.ground_level_m))
-        document = self._with_extras({**scheme, "zones": zones, "contact_gap_m": self.sift.gap_m})
+        gap = self.sift.gap_m if not masses else 0.0
+        document = self._with_extras({**scheme, "zones": zones, "contact_gap_m": gap})
+        if volumes:
+            document["volumes"] = [*document.get("volumes", []), *volumes]
         made = read_document(Scheme, document)
         building = make_building(made, ground)
         library = self._library(building, made.zones)
@@ -156,7 +165,7 @@ class _Settling:
             "id": name, "name": room.name or proposed_name(room), "number": room.number, "use": room.use, "source": room.id,
             "storey": storeys.get(self.checked.storeys.get(room.id, room.storey or ""), ""), "profile": self._profile(room),
         }  # fmt: skip
-        zone = {k: v for k, v in zone.items() if v not in ("", None)}
+        zone = {k: v for k, v in zone.items() if v not in ("", None)} | ({"by_ratio": True} if room.class_name == "Solid" else {})
         stated = any(f.boundary or f.holes or f.construction for f in room.faces)
         if room.rings and not stated:
             count = 0

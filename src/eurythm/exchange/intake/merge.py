@@ -1,0 +1,94 @@
+"""Bringing an imported scheme into a project: its library entries beside those that are there, its place where none is given."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from eurythm.exchange.intake.received import Finding
+from eurythm.exchange.intake.settle import Settled
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.reading import dump, read_document
+from eurythm.model.scheme import Scheme
+
+NAMES = {"constructions": "construction", "glazings": "glazing", "profiles": "profile"}
+NORTH_APART = 0.5
+
+
+@dataclass(frozen=True)
+class Merged:
+    """Documents with an imported scheme among them."""
+
+    place: Place
+    library: Library
+    scheme: Scheme
+    findings: tuple[Finding, ...]
+
+
+def merge(settled: Settled, place: Place, library: Library, override: bool = False) -> Merged:
+    """Add what a settled file brings to a project's documents.
+
+    An entry of the library that has the id of another one is renamed, unless both say the same. Values of the place that
+    were given stay (unless `override`); where the file says otherwise, that is said.
+    """
+    data, renamed = _library(settled.library, library)
+    scheme = dump(settled.scheme)
+    for name, names in renamed.items():
+        if names:
+            _rename(scheme, name, names)
+    source = settled.received
+    scheme["imported_from"] = {
+        "file": source.file,
+        "format": source.format,
+        "digest": source.digest,
+        "reference_plane": source.reference_plane,
+    }
+    where, findings = _place(settled.place, place, override)
+    return Merged(where, read_document(Library, data), read_document(Scheme, scheme), tuple(findings))
+
+
+def _library(new: Library, old: Library) -> tuple[dict[str, Any], dict[str, dict[str, str]]]:
+    data = dump(old)
+    renamed: dict[str, dict[str, str]] = {}
+    for group, name in NAMES.items():
+        here = list(data.get(group, []))
+        known = {e["id"]: e for e in here}
+        renamed[name] = {}
+        for entry in dump(new).get(group, []):
+            wanted, k = entry["id"], 2
+            while wanted in known and {**known[wanted], "id": ""} != {**entry, "id": ""}:
+                wanted, k = f"{entry['id'][:60]}-{k}", k + 1
+            if wanted != entry["id"]:
+                renamed[name][entry["id"]] = wanted
+            if wanted not in known:
+                known[wanted] = {**entry, "id": wanted}
+                here.append(known[wanted])
+        if here:
+            data[group] = here
+    return data, renamed
+
+
+def _rename(data: Any, key: str, names: Mapping[str, str]) -> None:
+    if isinstance(data, dict):
+        for name, value in data.items():
+            if name == key and isinstance(value, str) and value in names:
+                data[name] = names[value]
+            else:
+                _rename(value, key, names)
+    elif isinstance(data, list):
+        for item in data:
+            _rename(item, key, names)
+
+
+def _place(read: Mapping[str, Any], place: Place, override: bool) -> tuple[Place, list[Finding]]:
+    data, findings = dump(place), []
+    for name, value in read.items():
+        if name not in place.model_fields_set or override or getattr(place, name) is None:
+            data[name] = value
+        elif abs(getattr(place, name) - value) > NORTH_APART:
+            what = {"north_deg": "the drawing's north", "ground_level_m": "ground level"}.get(name, name.removesuffix("_deg"))
+            sentence = f"The file says {value:g} for {what}; the project's {getattr(place, name):g} stays."
+            findings.append(Finding(code="place-differs", object=name, sentence=sentence))
+    return read_document(Place, data), findings

@@ -1,0 +1,64 @@
+"""The energy model as glTF (GLB): one closed body a zone, one sheet an opening, with names and colours."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import mapbox_earcut
+import numpy as np
+import trimesh
+
+from eurythm.exchange.polygons import loops_of, window_loops
+from eurythm.geometry.building import Building, Vec
+from eurythm.geometry.mesh import frame_of
+
+CATEGORIES = ("B7C9C4", "D9C6A5", "A9B4C2", "CDB4B0", "B9C29B", "C8BBD0", "8FA6A0", "E0D3B8")
+GLASS, SHADE = "8FBDBF", "EFE9DA"
+Y_UP = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], dtype=float)
+
+
+def write_gltf(building: Building) -> bytes:
+    """Return a scheme's form as GLB, metres, Y up as the standard asks."""
+    scene = trimesh.Scene()
+    for number, zone in enumerate(building.zones):
+        parts = [
+            (loop if f.zone == zone.id else loop[::-1]) for f in building.faces if zone.id in (f.zone, f.other) for loop in loops_of(f)
+        ]
+        mesh = _mesh(parts)
+        extras = {"zone": zone.id, "storey": zone.storey, "floor_area_m2": round(zone.gross_floor, 4)}
+        _add(scene, mesh, zone.name, CATEGORIES[number % len(CATEGORIES)], extras)
+    for face in building.faces:
+        for k, loop in enumerate(window_loops(face)):
+            _add(scene, _mesh([loop + face.normal * 0.005]), f"opening/{face.id}/{k + 1}", GLASS, {"face": face.id})
+    for k, shade in enumerate(building.shades):
+        _add(scene, _mesh([shade.corners]), f"shade/{k + 1}", SHADE, {})
+    body: bytes = scene.export(file_type="glb")
+    return body
+
+
+def _add(scene: Any, mesh: Any, name: str, colour: str, extras: dict[str, Any]) -> None:
+    rgba = [int(colour[i : i + 2], 16) for i in (0, 2, 4)] + [255]
+    material = trimesh.visual.material.PBRMaterial(name=colour, baseColorFactor=rgba, metallicFactor=0.0, roughnessFactor=1.0)
+    mesh.visual = trimesh.visual.TextureVisuals(material=material)
+    mesh.apply_transform(Y_UP)
+    mesh.metadata.update(extras)
+    scene.add_geometry(mesh, node_name=name, geom_name=name)
+
+
+def _mesh(loops: list[Vec]) -> Any:
+    points: list[Vec] = []
+    triangles: list[Any] = []
+    at = 0
+    for loop in loops:
+        vector = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
+        normal = vector / max(float(np.linalg.norm(vector)), 1e-12)
+        across, up = frame_of(normal)
+        flat = np.column_stack([loop @ across, loop @ up])
+        found = mapbox_earcut.triangulate_float64(flat, np.array([len(flat)], dtype=np.uint32)).reshape(-1, 3)
+        a, b, c = (flat[found[:, i]] for i in range(3))
+        clockwise = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]) < 0
+        found[clockwise] = found[clockwise][:, ::-1]
+        points.append(loop)
+        triangles.append(found.astype(np.int64) + at)
+        at += len(loop)
+    return trimesh.Trimesh(np.concatenate(points), np.concatenate(triangles), process=False)
