@@ -114,7 +114,7 @@ def room_rings(zone_id: str, outline: RoomOutline) -> tuple[list[Points], list[t
     if not polygon.is_valid:
         reason = shapely.is_valid_reason(polygon)
         raise EurythmError("outline-crosses-itself", f"The outline of “{zone_id}” crosses or touches itself ({reason}).", path)
-    if polygon.area < 0.05:
+    if polygon.area < 0.01:
         raise EurythmError("outline-without-area", f"The outline of “{zone_id}” encloses no area.", path)
     pairs = [oriented_ring(ring, ids, ccw=k == 0) for k, (ring, ids) in enumerate(zip(rings, names, strict=True))]
     return [ring for ring, _ in pairs], [ids for _, ids in pairs]

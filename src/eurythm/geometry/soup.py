@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-import itertools
-from collections import Counter
+from collections import defaultdict, deque
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
-import shapely
-from shapely.geometry import Polygon
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import between, chained, frame_of
+from eurythm.geometry.mesh import between, chained
 
 SAME = 0.005
 FLAT = 0.02
+LEAST_M2 = 0.01
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,28 +45,27 @@ class Body:
 
 
 def body_of(loops: Sequence[Vec]) -> Body:
-    """Thin, turn and close the polygons of a body."""
+    """Thin, turn and close the polygons of a body.
+
+    Neighbours along an edge run it in opposite directions, so one face tells the next which way it looks; which way is out
+    follows from the volume, once what is missing has been covered.
+    """
     thin = [_thinned(loop) for loop in loops]
     thinned = tuple(k for k, (a, b) in enumerate(zip(loops, thin, strict=True)) if len(b) < len(a))
-    sound = [loop if len(loop) >= 3 else None for loop in thin]
-    faces = [loop for loop in sound if loop is not None]
-    # a missing face lets rays through, so that those who look inwards are sought once more after closing
-    faces, turned = _turned(faces)
-    holes, caps = _caps(faces)
-    if caps:
-        faces, again = _turned([*faces, *caps])
-        turned ^= {k for k in again if k < len(faces) - len(caps)}
-        holes, more = _caps(faces)
-        holes, caps = (holes or [], caps) if not more else (holes, caps)
-        rims = list(faces[len(faces) - len(caps) :])
-    else:
-        rims = []
-    volume = sum(float(np.dot(loop.mean(axis=0), _vector(loop))) for loop in faces) / 3
-    return Body(tuple(faces), tuple(sorted(turned)), thinned, (*rims, *holes), len(caps), not holes, volume)
+    ways, corners = _ways(thin)
+    flipped = _agreed(ways)
+    faces = [loop[::-1] if k in flipped else loop for k, loop in enumerate(thin)]
+    holes, covers = _missing([way[::-1] if k in flipped else way for k, way in enumerate(ways)], corners)
+    whole = [*faces, *covers]
+    volume = sum(float(np.dot(loop.mean(axis=0), area_vector(loop))) for loop in whole) / 3
+    if volume < 0:
+        whole, volume = [loop[::-1] for loop in whole], -volume
+        flipped = set(range(len(faces))) - flipped
+    return Body(tuple(whole), tuple(sorted(flipped)), thinned, (*covers, *holes), len(covers), not holes, volume)
 
 
-def _vector(loop: Vec) -> Vec:
-    """Area vector of a polygon, m²."""
+def area_vector(loop: Vec) -> Vec:
+    """Area vector of a polygon, m²: its length is the area, its direction the side from which it runs counter-clockwise."""
     out: Vec = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
     return out
 
@@ -73,62 +74,79 @@ def _thinned(loop: Vec) -> Vec:
     """A loop without points that follow each other at the same place."""
     keep = np.linalg.norm(loop - np.roll(loop, 1, axis=0), axis=1) > 1e-4
     out: Vec = loop[keep]
-    return out
+    return out if len(out) >= 3 else loop
 
 
-def _turned(faces: list[Vec]) -> tuple[list[Vec], set[int]]:
-    """Turn faces that look inwards: a ray from a face outward meets the others an even number of times."""
-    normals = [_vector(f) / max(float(np.linalg.norm(_vector(f))), 1e-12) for f in faces]
-    flats = []
-    for face, normal in zip(faces, normals, strict=True):
-        across, up = frame_of(normal)
-        flats.append((Polygon(np.column_stack([face @ across, face @ up])).buffer(0), across, up))
-    done, turned = [], set()
-    for k, (face, normal) in enumerate(zip(faces, normals, strict=True)):
-        flat, across, up = flats[k]
-        inner = flat.representative_point()
-        start = inner.x * across + inner.y * up + float(face[0] @ normal) * normal
-        votes = 0
-        for tilt in (0.0, 0.013, -0.017):
-            ray = normal + tilt * across + 0.7 * tilt * up
-            crossings = 0
-            for j, (other, n) in enumerate(zip(faces, normals, strict=True)):
-                slope = float(ray @ n)
-                if j == k or abs(slope) < 1e-9:
-                    continue
-                t = float((other[0] - start) @ n) / slope
-                if t > 1e-6:
-                    hit = start + t * ray
-                    crossings += bool(flats[j][0].contains(shapely.Point(float(hit @ flats[j][1]), float(hit @ flats[j][2]))))
-            votes += 1 if crossings % 2 else -1
-        if votes > 0:
-            turned.add(k)
-        done.append(face[::-1] if votes > 0 else face)
-    return done, turned
-
-
-def _caps(faces: list[Vec]) -> tuple[list[Vec], list[Vec]]:
-    """Rims of what is missing that are not flat, and flat covers for the rest."""
-    points = np.concatenate(faces)
-    keys = np.round(points / SAME).astype(np.int64)
-    _, first, index = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+def _ways(loops: Sequence[Vec]) -> tuple[list[list[int]], Vec]:
+    """Each loop as a way from corner to corner, through those of other loops that lie on its edges; and the corners."""
+    points = np.concatenate(list(loops))
+    near = cKDTree(points).query_pairs(SAME, output_type="ndarray")
+    graph = coo_matrix((np.ones(len(near)), (near[:, 0], near[:, 1])), shape=(len(points), len(points)))
+    _, names = connected_components(graph, directed=False)
+    _, first = np.unique(names, return_index=True)
     corners = points[first]
-    edges: Counter[tuple[int, int]] = Counter()
-    at = 0
-    for face in faces:
-        names = index[at : at + len(face)].ravel()
-        at += len(face)
-        for a, b in zip(names, np.roll(names, -1), strict=True):
-            way = [int(a), *between(corners, np.arange(len(corners)), int(a), int(b), SAME), int(b)]
-            edges.update((p, q) for p, q in itertools.pairwise(way) if p != q)
-    open_edges = [(a, b) for (a, b), n in edges.items() for _ in range(n - edges.get((b, a), 0))]
+    everything = np.arange(len(corners))
+    ways, at = [], 0
+    for loop in loops:
+        own = names[at : at + len(loop)]
+        at += len(loop)
+        way: list[int] = []
+        for a, b in zip(own, np.roll(own, -1), strict=True):
+            if a != b:
+                way += [int(a), *between(corners, everything, int(a), int(b), SAME)]
+        ways.append(way)
+    return ways, corners
+
+
+def _edges(way: list[int]) -> list[tuple[int, int]]:
+    return [*pairwise(way), (way[-1], way[0])] if len(way) > 2 else []
+
+
+def _agreed(ways: Sequence[list[int]]) -> set[int]:
+    """Which loops to turn so that neighbours agree; in each connected part the fewer are turned."""
+    users: dict[tuple[int, int], list[tuple[int, bool]]] = defaultdict(list)
+    for k, way in enumerate(ways):
+        for a, b in _edges(way):
+            users[min(a, b), max(a, b)].append((k, a < b))
+    beside: dict[int, list[tuple[int, bool]]] = defaultdict(list)
+    for pair in users.values():
+        if len(pair) == 2:
+            (i, up_i), (j, up_j) = pair
+            beside[i].append((j, up_i == up_j))
+            beside[j].append((i, up_i == up_j))
+    turned: set[int] = set()
+    seen: dict[int, bool] = {}
+    for start in range(len(ways)):
+        if start in seen:
+            continue
+        seen[start] = False
+        part, queue = [start], deque([start])
+        while queue:
+            here = queue.popleft()
+            for there, against in beside[here]:
+                if there not in seen:
+                    seen[there] = seen[here] != against
+                    part.append(there)
+                    queue.append(there)
+        odd = {k for k in part if seen[k]}
+        turned |= odd if len(odd) <= len(part) / 2 else set(part) - odd
+    return turned
+
+
+def _missing(ways: Sequence[list[int]], corners: Vec) -> tuple[list[Vec], list[Vec]]:
+    """Rims of what is missing that are not flat, and flat covers for the rest."""
+    balance: dict[tuple[int, int], int] = defaultdict(int)
+    for way in ways:
+        for a, b in _edges(way):
+            balance[min(a, b), max(a, b)] += 1 if a < b else -1
+    open_edges = [(a, b) if n > 0 else (b, a) for (a, b), n in balance.items() for _ in range(abs(n))]
     rims: list[Vec] = []
     covers: list[Vec] = []
     for chain in chained(np.array(open_edges, dtype=np.int64).reshape(-1, 2)):
         rim = corners[chain]
-        vector = _vector(rim)
+        vector = area_vector(rim)
         area = float(np.linalg.norm(vector))
-        if area < 0.01:
+        if area < LEAST_M2:
             continue
         if np.ptp(rim @ (vector / area)) < FLAT:
             covers.append(rim[::-1])

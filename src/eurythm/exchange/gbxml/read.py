@@ -28,7 +28,7 @@ from eurythm.exchange.intake.received import (
 )  # fmt: skip
 from eurythm.exchange.xml import parse_xml
 from eurythm.geometry.building import Vec
-from eurythm.geometry.soup import body_of
+from eurythm.geometry.soup import area_vector, body_of
 from eurythm.model.errors import EurythmError
 
 OUTDOORS = frozenset({"ExteriorWall", "Roof", "ExposedFloor", "RaisedFloor"})
@@ -387,7 +387,9 @@ class _Reader:
             )
         made.closed = body.closed and body.volume > 0
         area, volume = _first(space, "Area"), _first(space, "Volume")
-        made.floor_area_m2 = sum(-float(_vector(loop)[2]) for loop in kept if _vector(loop)[2] < -0.5 * np.linalg.norm(_vector(loop)))
+        made.floor_area_m2 = sum(
+            -float(area_vector(loop)[2]) for loop in kept if area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))
+        )
         made.volume_m3 = body.volume
         if area is not None and self._number(area) > 0:
             made.floor_area_m2 = self._number(area) * units.factor(units.AREA, area.get("unit") or self.root.get("areaUnit"), "Area")
@@ -492,11 +494,6 @@ class _Reader:
                 if kind in kinds:
                     found.setdefault(name, hours)
         return found if "weekday" in found else None
-
-
-def _vector(loop: Vec) -> Vec:
-    out: Vec = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
-    return out
 
 
 def _tag(element: Any) -> str:

@@ -19,7 +19,7 @@ from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
 from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_walls
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
-from eurythm.geometry.given import given_zone
+from eurythm.geometry.given import Given, given_zone
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Construction, Glazing, Library, Profile
 from eurythm.model.place import Place
@@ -112,8 +112,7 @@ class _Settling:
         self.findings += cut.findings
         zones = [self._zone(room) for room in self.rooms if room.class_name != "Solid" or room.id not in cut.taken]
         zones += cut.rooms
-        models = [read_document(GivenZone, z) for z in zones]
-        laid = [given_zone(m, 0.0, np.zeros(2)) for m in models]
+        zones, laid = self._sound(zones)
         faces = [f for g in laid for f in (*g.loose, *g.stated)]
         layout = Layout(faces, self.sift.gap_m + 0.05)
         self._open(layout, faces)
@@ -144,6 +143,21 @@ class _Settling:
             self._taken(where),
             self._assumed(where),
         )
+
+    def _sound(self, zones: list[dict[str, Any]]) -> tuple[list[dict[str, Any]], list[Given]]:
+        """Those zones that have a possible form; one that has none is left out and told, the others stay."""
+        kept, laid = [], []
+        by_id = {name: ref for ref, name in self.ids.items()}
+        for zone in zones:
+            try:
+                laid.append(given_zone(read_document(GivenZone, zone), 0.0, np.zeros(2)))
+            except EurythmError as fault:
+                ref = by_id.get(zone["id"], zone["id"])
+                self.findings.append(Finding(code=fault.code, object=ref, sentence=f"{fault.message} It is left out."))
+                self.decided[ref] = Verdict(False, "impossible form")
+                continue
+            kept.append(zone)
+        return kept, laid
 
     def _name(self, known: Mapping[str, str]) -> None:
         """Give every space an id of its own: the one that it had, else from its number or name."""

@@ -66,7 +66,7 @@ def _courtyard(plan: Polygon, received: Received, low: float) -> bool:
 
 def _covers(element: ReceivedElement, point: BaseGeometry) -> bool:
     corners = np.asarray(element.points)[:, :2][np.asarray(element.triangles)]
-    return bool(shapely.contains_properly(shapely.polygons(corners), point).any())
+    return bool(shapely.intersects(shapely.polygons(corners), point).any())
 
 
 def _rooms(storey: str | None, plans: list[Polygon], low: float, high: float) -> list[ReceivedSpace]:

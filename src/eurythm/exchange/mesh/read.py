@@ -14,6 +14,7 @@ import trimesh
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import Solid, solid_of, upright_of
+from eurythm.geometry.soup import area_vector
 from eurythm.model.errors import EurythmError
 
 UNITS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -205,7 +206,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         if cut is None or not cut.closed or cut.volume < LEAST_M3:
             continue
         whole = upright_of(cut)
-        floor = sum(-float(v[2]) for loop in cut.faces if (v := _vector(loop))[2] < -0.5 * np.linalg.norm(v))
+        floor = sum(-float(v[2]) for loop in cut.faces if (v := area_vector(loop))[2] < -0.5 * np.linalg.norm(v))
         received.spaces.append(
             ReceivedSpace(
                 id=f"{ref}-{k}", class_name="Solid", name=f"{label}, level {k}" if len(heights) > 2 else label, faces=_faces(cut),
@@ -234,7 +235,7 @@ def _triangles(solid: Solid) -> tuple[Vec, Any]:
     faces: list[Vec] = []
     at = 0
     for loop in solid.faces:
-        v = _vector(loop)
+        v = area_vector(loop)
         normal = v / np.linalg.norm(v)
         from eurythm.geometry.mesh import frame_of
 
@@ -260,8 +261,3 @@ def _faces(solid: Solid) -> list[ReceivedFace]:
 
 def _area(ring: Vec) -> float:
     return 0.5 * float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1]))
-
-
-def _vector(loop: Vec) -> Vec:
-    out: Vec = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
-    return out

@@ -1,0 +1,320 @@
+"""Out and in again: gbXML, IFC, glTF; masses and surroundings in."""
+
+from __future__ import annotations
+
+import csv
+import importlib.util
+import io
+import json
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from lxml import etree
+
+from eurythm.climate.year import ClimateYear
+from eurythm.exchange.demo import demo_project
+from eurythm.exchange.exporting import export
+from eurythm.exchange.geojson import read_geojson
+from eurythm.exchange.importing import import_file, settled_bundle
+from eurythm.exchange.intake.readers import read
+from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.samples import gbxml
+from eurythm.exchange.tables import plain
+from eurythm.geometry.mesh import solid_of, upright_of
+from eurythm.geometry.soup import body_of
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+from eurythm.model.project import Bundle, Factors
+from eurythm.model.reading import read_document
+from eurythm.simulate import building_of, run
+from tests.conftest import make_scheme, volume
+
+PROJECT = demo_project()
+
+
+@pytest.fixture(scope="session")
+def schema() -> Any:
+    """The official schema, which a package ships."""
+    folder = importlib.util.find_spec("xgbxml").submodule_search_locations[0]
+    return etree.XMLSchema(etree.parse(f"{folder}/schemas/GreenBuildingXML_Ver6.01.xsd"))
+
+
+def exported(scheme: Any, year: ClimateYear, kind: str) -> bytes:
+    return export(PROJECT.place, PROJECT.library, scheme, PROJECT.factors, year, kind)
+
+
+@pytest.mark.parametrize("kind", ["gbxml", "gbxml-ip"])
+@pytest.mark.parametrize("name", ["quay", "terraces"])
+def test_gbxml_out_and_in_again_is_the_same_model(name: str, kind: str, merrowhaven: ClimateYear, schema: Any, tmp_path: Path) -> None:
+    scheme = PROJECT.scheme(name)
+    body = exported(scheme, merrowhaven, kind)
+    assert schema.validate(etree.fromstring(body)), list(schema.error_log)[:3]
+    (tmp_path / "out.xml").write_bytes(body)
+    base = Bundle(place=PROJECT.place, library=PROJECT.library, factors=PROJECT.factors, scheme=scheme)
+    bundle, said = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), base)
+    assert said["remarks"] == []
+    before = run(PROJECT.place, PROJECT.library, scheme, PROJECT.factors, merrowhaven).outcome.totals
+    after = run(bundle.place, bundle.library, bundle.scheme, bundle.factors, merrowhaven).outcome.totals
+    for figure in (
+        "heating_demand_kwh",
+        "cooling_demand_kwh",
+        "eui_kwh_per_m2",
+        "conditioned_floor_area_m2",
+        "window_m2",
+        "wall_m2",
+        "roof_m2",
+    ):
+        assert after[figure] == pytest.approx(before[figure], rel=0.005), figure
+
+
+def test_gbxml_alone_carries_use_constructions_and_shades(merrowhaven: ClimateYear, tmp_path: Path) -> None:
+    (tmp_path / "out.xml").write_bytes(exported(PROJECT.scheme("terraces"), merrowhaven, "gbxml"))
+    bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)
+    assert len(bundle.scheme.shades) == 5
+    assert {z.profile for z in bundle.scheme.zones} == {"library", "workshop"}
+    assert {c.element for c in bundle.library.constructions} >= {"wall", "roof", "ground_floor", "partition", "intermediate_floor"}
+    assert bundle.place.north_deg == pytest.approx(PROJECT.place.north_deg)
+
+
+def test_a_profile_of_strangers_is_read_from_its_schedules(merrowhaven: ClimateYear, tmp_path: Path) -> None:
+    body = exported(PROJECT.scheme("quay"), merrowhaven, "gbxml-ip").replace(
+        b"<TypeCode>library</TypeCode>", b"<TypeCode>Reading</TypeCode>"
+    )
+    (tmp_path / "out.xml").write_bytes(body)
+    bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)
+    (profile,) = bundle.library.profiles
+    assert profile.name == "Reading"
+    assert profile.person_area == pytest.approx(8.0, rel=1e-4)
+    assert profile.lighting_w_m2 == pytest.approx(7.5, rel=1e-3)
+    assert profile.occupancy.weekday is not None
+    assert max(profile.occupancy.weekday) == pytest.approx(0.8)
+    use = next(z for z in bundle.scheme.use.zones if z.heating_c is not None)
+    assert use.heating_c.weekday is not None
+    assert max(use.heating_c.weekday) == pytest.approx(20.5)
+
+
+@pytest.mark.parametrize("kind", ["ifc", "gltf"])
+def test_ifc_and_gltf_out_and_in_again_have_the_same_form(kind: str, merrowhaven: ClimateYear, tmp_path: Path) -> None:
+    scheme = PROJECT.scheme("terraces")
+    path = tmp_path / f"out.{'glb' if kind == 'gltf' else kind}"
+    path.write_bytes(exported(scheme, merrowhaven, kind))
+    bundle, said = settled_bundle(read(path, path.name), Sift(), Bundle(place=PROJECT.place, scheme=scheme))
+    assert all(s["kept"] for s in said["spaces"])
+    before, after = building_of(PROJECT.place, scheme), building_of(bundle.place, bundle.scheme)
+    for boundary in ("outdoors", "ground", "zone"):
+        for what in ("wall", "floor", "ceiling"):
+            area = [
+                sum(
+                    f.area
+                    for f in b.faces
+                    if f.boundary == boundary and (f.kind == what or (boundary == "zone" and what != "wall" and f.kind != "wall"))
+                )
+                for b in (before, after)
+            ]
+            assert area[1] == pytest.approx(area[0], rel=1e-3, abs=0.1), (boundary, what)
+    windows = [sum(f.window_area for f in b.faces) for b in (before, after)]
+    assert windows[1] == pytest.approx(windows[0], rel=1e-3)
+    assert len(after.zones) == len(before.zones)
+
+
+def test_rooms_as_a_table_cannot_turn_into_formulas(merrowhaven: ClimateYear) -> None:
+    scheme = make_scheme(volumes=[volume(name="=1+1")])
+    body = export(Place(), PROJECT.library, scheme, Factors(), merrowhaven, "csv").decode()
+    (row,) = csv.DictReader(io.StringIO(body))
+    assert row["name"].startswith("'=1+1")
+    assert float(row["floor_area_m2"]) > 200
+    assert plain("") == ""
+
+
+def test_a_scheme_without_form_or_an_unknown_format_is_told(merrowhaven: ClimateYear) -> None:
+    with pytest.raises(EurythmError, match="Nothing is drawn"):
+        export(Place(), PROJECT.library, make_scheme(), Factors(), merrowhaven, "ifc")
+    with pytest.raises(EurythmError) as fault:
+        export(Place(), PROJECT.library, make_scheme(volumes=[volume()]), Factors(), merrowhaven, "dwg")
+    assert fault.value.code == "no-such-format"
+
+
+# masses
+
+
+def box(length: float, depth: float, height: float, at: tuple[float, float, float] = (0, 0, 0)) -> trimesh.Trimesh:
+    made = trimesh.creation.box((length, depth, height))
+    made.apply_translation(np.array([length, depth, height]) / 2 + at)
+    return made
+
+
+def write(path: Path, *bodies: trimesh.Trimesh) -> Path:
+    (trimesh.Scene(list(bodies)) if path.suffix == ".glb" else trimesh.util.concatenate(list(bodies))).export(path)
+    return path
+
+
+@pytest.mark.parametrize("ending", ["obj", "stl"])
+def test_upright_masses_become_volumes_that_touch(tmp_path: Path, ending: str) -> None:
+    path = write(tmp_path / f"mass.{ending}", box(20, 12, 7), box(8, 8, 4, (20, 2, 0)))
+    bundle, said = import_file(path, ask={"unit": "m", "up": "z"})
+    assert [len(v.storeys) for v in bundle.scheme.volumes] == [2, 1]
+    assert said["remarks"] == []
+    assert [(a["kind"], a["area_m2"]) for a in said["adjacency"]] == [("wall", pytest.approx(8 * 4, rel=1e-3))]
+    assert said["ground_m2"] == pytest.approx(20 * 12 + 64, rel=1e-3)
+
+
+def test_unit_and_upward_axis_are_told_or_said_to_be_assumed(tmp_path: Path) -> None:
+    big = write(tmp_path / "mm.obj", box(20_000, 12_000, 7_000))
+    _, said = import_file(big)
+    assert {r["code"] for r in said["remarks"]} == {"unit-assumed", "up-assumed"}
+    assert said["units"]["length"] == "mm"
+    assert said["ground_m2"] == pytest.approx(240, rel=1e-3)
+    lying = write(tmp_path / "y.obj", box(20, 7, 12))
+    _, said = import_file(lying, ask={"unit": "m", "up": "y"})
+    assert said["ground_m2"] == pytest.approx(240, rel=1e-3)
+    with pytest.raises(EurythmError) as fault:
+        import_file(lying, ask={"unit": "cubit"})
+    assert fault.value.code == "wrong-option"
+
+
+def test_masses_that_overlap_are_cut_once(tmp_path: Path) -> None:
+    path = write(tmp_path / "two.stl", box(10, 10, 7), box(10, 10, 3.5, (5, 0, 0)))
+    bundle, said = import_file(path, ask={"unit": "m", "up": "z"})
+    building = building_of(bundle.place, bundle.scheme)
+    assert sum(z.gross_volume for z in building.zones) == pytest.approx(700 + 175, rel=1e-3)
+    assert {r["code"] for r in said["remarks"]} == {"masses-overlap"}
+
+
+def gable() -> trimesh.Trimesh:
+    points = [[0, 0, 0], [10, 0, 0], [10, 8, 0], [0, 8, 0], [0, 0, 5], [10, 0, 5], [10, 8, 5], [0, 8, 5], [0, 4, 8], [10, 4, 8]]
+    faces = [[0, 2, 1], [0, 3, 2], [0, 1, 5], [0, 5, 4], [2, 3, 7], [2, 7, 6], [1, 2, 6], [1, 6, 9], [1, 9, 5], [3, 0, 4], [3, 4, 8], [3, 8, 7],
+             [4, 5, 9], [4, 9, 8], [6, 7, 8], [6, 8, 9]]  # fmt: skip
+    return trimesh.Trimesh(np.array(points, dtype=float), faces)
+
+
+def test_a_gable_is_cut_at_storey_heights_and_its_slopes_are_roof(tmp_path: Path) -> None:
+    bundle, said = import_file(write(tmp_path / "gable.stl", gable()), ask={"unit": "m", "up": "z"})
+    building = building_of(bundle.place, bundle.scheme)
+    assert sum(z.gross_volume for z in building.zones) == pytest.approx(520, rel=1e-3)
+    assert said["roof_m2"] == pytest.approx(2 * 10 * 5, rel=1e-3)
+    assert [a["area_m2"] for a in said["adjacency"]] == [pytest.approx(80, rel=1e-3)]
+
+
+def test_turned_and_open_bodies_are_mended_or_reported(tmp_path: Path) -> None:
+    inward = box(10, 8, 4)
+    inward.invert()
+    lidless = box(6, 6, 4, (20, 0, 0))
+    lidless.update_faces(lidless.face_normals[:, 2] < 0.5)
+    torn = box(6, 6, 4, (40, 0, 0))
+    torn.update_faces(np.arange(12) > 2)
+    path = write(tmp_path / "odd.stl", inward, lidless, torn)
+    bundle, said = import_file(path, ask={"unit": "m", "up": "z"})
+    codes = sorted((r["code"], r["mended"]) for r in said["remarks"])
+    assert codes == [("faces-turned", True), ("space-not-closed", False), ("space-not-closed", True)]
+    assert len(bundle.scheme.volumes) == 2
+
+
+sizes = st.floats(1, 40)
+
+
+@settings(max_examples=40, deadline=None)
+@given(size=st.tuples(sizes, sizes, st.floats(2, 20)), turn=st.floats(0, 360), flip=st.booleans(), drop=st.booleans())
+def test_any_box_is_welded_closed_and_turned(size: tuple[float, float, float], turn: float, flip: bool, drop: bool) -> None:
+    body = box(*size)
+    body.apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), [0, 0, 1]))
+    faces = body.faces[:, ::-1] if flip else body.faces
+    if drop:
+        top = body.face_normals[:, 2] > 0.5
+        faces = faces[~top]
+    solid = solid_of(body.vertices, faces)
+    assert solid.closed
+    assert solid.volume == pytest.approx(np.prod(size), rel=1e-4)
+    assert len(solid.faces) == 6
+    upright = upright_of(solid)
+    assert upright is not None
+    assert upright.height == pytest.approx(size[2], abs=1e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(size=st.tuples(sizes, sizes, st.floats(2, 20)), turned=st.sets(st.integers(0, 5), max_size=3), missing=st.none() | st.integers(0, 5))
+def test_loose_polygons_are_turned_and_closed(size: tuple[float, float, float], turned: set[int], missing: int | None) -> None:
+    loops = list(solid_of(box(*size).vertices, box(*size).faces).faces)
+    soup = [loop[::-1] if k in turned else loop for k, loop in enumerate(loops) if k != missing]
+    body = body_of(soup)
+    assert body.closed
+    assert body.volume == pytest.approx(np.prod(size), rel=1e-4)
+    assert body.covered == (missing is not None)
+
+
+# surroundings
+
+
+def feature(points: list[tuple[float, float]], **properties: Any) -> dict[str, Any]:
+    return {"type": "Feature", "properties": properties, "geometry": {"type": "Polygon", "coordinates": [[*points, points[0]]]}}
+
+
+def at(x: float, y: float, latitude: float = 53.5, longitude: float = -2.25) -> tuple[float, float]:
+    return longitude + x / 66_406.0, latitude + y / 111_286.0
+
+
+def collection(*features: dict[str, Any], **more: Any) -> bytes:
+    return json.dumps({"type": "FeatureCollection", "features": list(features), **more}).encode()
+
+
+HERE = Place(latitude_deg=53.5, longitude_deg=-2.25)
+SQUARE = [at(10, 0), at(30, 0), at(30, 20), at(10, 20)]
+
+
+def test_footprints_are_laid_out_round_the_site_in_the_drawings_axes() -> None:
+    (flat,) = read_geojson(collection(feature(SQUARE, height=12, name="Salt warehouse")), "a.geojson", HERE).footprints
+    xs, ys = [p.x for p in flat.points], [p.y for p in flat.points]
+    assert (min(xs), max(xs), min(ys), max(ys)) == pytest.approx((10, 30, 0, 20), abs=0.1)
+    assert flat.name == "Salt warehouse"
+    turned = HERE.model_copy(update={"north_deg": 90.0})  # the drawing's top looks east
+    (lying,) = read_geojson(collection(feature(SQUARE, height=12)), "a.geojson", turned).footprints
+    assert min(p.y for p in lying.points) == pytest.approx(10, abs=0.1)
+    assert min(p.x for p in lying.points) == pytest.approx(-20, abs=0.1)
+
+
+def test_heights_as_text_overlaps_and_crossings_are_mended_and_told() -> None:
+    bow = [at(60, 0), at(80, 20), at(80, 0), at(60, 20)]
+    over = [at(20, 10), at(50, 10), at(50, 30), at(20, 30)]
+    found = read_geojson(
+        collection(feature(SQUARE, height="12,5 m"), feature(over, levels="2"), feature(bow, height=9), feature(SQUARE)), "a", HERE
+    )
+    assert {f.code for f in found.findings} == {"footprints-overlap", "outline-mended", "footprint-without-height"}
+    assert sorted({f.height for f in found.footprints}) == [6.0, 9.0, 12.5]
+
+
+@pytest.mark.parametrize(
+    ("body", "code"),
+    [
+        (b"{", "not-json"),
+        (b'{"type": "Topology"}', "not-geojson"),
+        (collection(feature([(500000.0, 5400000.0), (500020.0, 5400000.0), (500020.0, 5400020.0)], height=9)), "wrong-reference-system"),
+        (collection(feature(SQUARE, height=9), crs={"type": "name", "properties": {"name": "EPSG:25832"}}), "wrong-reference-system"),
+        (collection(feature(SQUARE)), "no-footprints"),
+        (
+            collection({"type": "Feature", "properties": {"height": 3}, "geometry": {"type": "Polygon", "coordinates": "here"}}),
+            "no-footprints",
+        ),
+    ],
+)
+def test_surroundings_that_cannot_be_used_are_refused(body: bytes, code: str) -> None:
+    with pytest.raises(EurythmError) as fault:
+        read_geojson(body, "a.geojson", HERE)
+    assert fault.value.code == code
+
+
+def test_footprints_shade(merrowhaven: ClimateYear) -> None:
+    scheme = make_scheme(volumes=[volume()])
+    points = [{"x": -5, "y": -8}, {"x": 25, "y": -8}, {"x": 25, "y": -6}, {"x": -5, "y": -6}]
+    walled = read_document(Place, {"footprints": [{"id": "wall", "points": points, "height": 15}]})
+    free, shaded = (run(p, PROJECT.library, scheme, Factors(), merrowhaven).outcome.totals for p in (Place(), walled))
+    assert shaded["cooling_demand_kwh"] < 0.9 * free["cooling_demand_kwh"]
+
+
+def test_the_samples_of_gbxml_hold_to_the_schema(schema: Any, tmp_path: Path) -> None:
+    for system in ("SI", "IP"):
+        gbxml.write_court(tmp_path / "court.xml", system, faults=False)
+        assert schema.validate(etree.parse(str(tmp_path / "court.xml"))), list(schema.error_log)[:3]

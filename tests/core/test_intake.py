@@ -1,0 +1,283 @@
+"""Files of others to zones: the samples' own truth, planted faults, sifting, mending, damaged files."""
+
+from __future__ import annotations
+
+import json
+import threading
+import zipfile
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from eurythm.exchange.ifc.read import read_ifc
+from eurythm.exchange.importing import import_file, settled_bundle
+from eurythm.exchange.intake.account import account
+from eurythm.exchange.intake.process import Cancelled, Limits, read_apart
+from eurythm.exchange.intake.readers import read
+from eurythm.exchange.intake.received import Received
+from eurythm.exchange.intake.settle import settle
+from eurythm.exchange.intake.sift import Mend, Sift, SiftRule, lost_mends
+from eurythm.exchange.samples import court, gbxml, ifc
+from eurythm.exchange.samples.ifc import Options
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+
+SCHEME = {"id": "court", "name": "Court"}
+
+
+@pytest.fixture(scope="session")
+def samples(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The court in every form that it is handed on in."""
+    folder = tmp_path_factory.mktemp("samples")
+    ifc.write_court(folder / "ifc4.ifc")
+    ifc.write_court(folder / "ifc2x3.ifc", Options(schema="IFC2X3", millimetres=True))
+    ifc.write_court(folder / "ifc4x3.ifc", Options(schema="IFC4X3", clutter=False))
+    gbxml.write_court(folder / "si.xml", "SI")
+    gbxml.write_court(folder / "ip.xml", "IP")
+    return folder
+
+
+@pytest.fixture(scope="session")
+def received(samples: Path) -> Received:
+    return read_ifc(samples / "ifc4.ifc", "court.ifc")
+
+
+def assert_true(said: dict[str, Any], truth: dict[str, Any]) -> None:
+    """The account agrees with what the generator worked out by hand."""
+    kept = {s["id"]: s for s in said["spaces"] if s["kept"]}
+    assert kept.keys() == truth["spaces"].keys()
+    for name, wanted in truth["spaces"].items():
+        for figure, value in wanted.items():
+            assert kept[name][figure] == pytest.approx(value, rel=0.005)
+    for side, figures in truth["orientation"].items():
+        for figure, value in figures.items():
+            assert said["orientation"][side][figure] == pytest.approx(value, rel=0.01)
+    for figure in ("roof_m2", "ground_m2"):
+        assert said[figure] == pytest.approx(truth[figure], rel=0.005)
+    found = {(p["a"], p["b"], p["kind"]): p["area_m2"] for p in said["adjacency"]}
+    wanted = {(*sorted((p["a"], p["b"])), p["kind"]): p["area_m2"] for p in truth["adjacency"]}
+    assert found == pytest.approx(wanted, rel=0.01)
+    assert said["true_north_deg"] == pytest.approx(truth["true_north_deg"])
+
+
+@pytest.mark.parametrize("name", ["ifc4.ifc", "ifc2x3.ifc", "ifc4x3.ifc"])
+def test_an_ifc_comes_to_what_its_generator_knows(samples: Path, name: str) -> None:
+    _, said = settled_bundle(read(samples / name, name), Sift(), None)
+    assert_true(said, court.truth())
+    assert Counter(r["code"] for r in said["remarks"]) == ifc.FAULTS
+    assert said["units"]["length"] == ("mm" if name == "ifc2x3.ifc" else "m")
+    assert said["reference_plane"] == "inner faces of the rooms"
+    assert said["location"]["latitude_deg"] == pytest.approx(court.LATITUDE)
+    left = {c["class"]: c["count"] for c in said["left_out"]}
+    assert left["IfcSpace"] == 3
+    assert (left.get("IfcColumn", 0) == 30) == (name != "ifc4x3.ifc")
+
+
+@pytest.mark.parametrize("system", ["si", "ip"])
+def test_a_gbxml_comes_to_what_its_generator_knows(samples: Path, system: str) -> None:
+    _, said = settled_bundle(read(samples / f"{system}.xml", "court.xml"), Sift(), None)
+    assert_true(said, gbxml.truth())
+    assert Counter(r["code"] for r in said["remarks"]) == gbxml.FAULTS
+    assert said["units"]["length"] == ("Meters" if system == "si" else "Feet")
+    assert {c["id"]: c["u_w_m2k"] for c in said["constructions"]} == pytest.approx(
+        {"AW-1-brick": 0.2609, "IW-1-plasterboard": 0.3015, "GF-1-ground-slab": 0.2752, "IF-1-floor-slab": 2.6087, "RO-1-roof": 0.1601},
+        rel=1e-3,
+    )
+
+
+def test_layers_are_listed_from_outside_to_inside(received: Received) -> None:
+    bundle, said = settled_bundle(received, Sift(), None)
+    by_id = {c.id: c for c in bundle.library.constructions}
+    assert [layer.name for layer in by_id["AW-1-brick"].layers] == ["Brick", "Mineral wool", "Concrete", "Lime plaster"]
+    assert [layer.name for layer in by_id["RO-1-roof"].layers] == ["Rigid insulation", "Concrete"]
+    assert {c["id"]: c["kind"] for c in said["constructions"]} == {
+        "AW-1-brick": "wall", "IW-1-plasterboard": "partition", "GF-1-ground-slab": "ground_floor", "IF-1-floor-slab": "intermediate_floor", "RO-1-roof": "roof",
+    }  # fmt: skip
+    assert {g.u_value for g in bundle.library.glazings} == {1.0, 1.1, 1.6}
+
+
+def test_every_object_that_a_remark_names_is_in_the_file(received: Received) -> None:
+    _, said = settled_bundle(received, Sift(), None)
+    known = {s.id for s in received.spaces} | {e.id for e in received.elements}
+    assert all(r["object"] in known for r in said["remarks"])
+
+
+def sifted(received: Received, *rules: dict[str, Any], mends: tuple[dict[str, Any], ...] = ()) -> dict[str, Any]:
+    sift = Sift(
+        rules=tuple(SiftRule(id=f"r{k}", **r) for k, r in enumerate(rules)), mends=tuple(Mend(id=f"m{k}", **m) for k, m in enumerate(mends))
+    )
+    return account(settle(received, sift, SCHEME, Place()))
+
+
+def kept(said: dict[str, Any]) -> set[str]:
+    return {s["id"] for s in said["spaces"] if s["kept"]}
+
+
+def test_rules_by_class_storey_name_property_and_hand(received: Received) -> None:
+    upper = received.storeys[1].id
+    left = kept(sifted(received, {"by": "storey", "value": upper, "keep": False}))
+    assert {s for s in left if not s.startswith("0.")} == {"1.14"}  # which says no storey
+    assert "0.04" not in kept(sifted(received, {"by": "name", "value": "stair*", "keep": False}))
+    no_windows = sifted(received, {"by": "class", "value": "IfcWindow", "keep": False})
+    assert sum(s["window_m2"] for s in no_windows["orientation"].values()) < 40
+    by_property = sifted(received, {"by": "property", "value": "Pset_WindowCommon.ThermalTransmittance=1.1", "keep": False})
+    assert by_property["orientation"] == no_windows["orientation"]
+    room = next(s.id for s in received.spaces if s.number == "0.01")
+    by_hand = sifted(received, {"by": "object", "value": room, "keep": False}, {"by": "class", "value": "IfcSpace", "keep": True})
+    assert "0.01" not in kept(by_hand)
+    assert next(s for s in by_hand["spaces"] if s["id"] == "0.01")["reason"] == "by hand"
+
+
+def test_a_proposal_can_be_turned_down_by_hand(received: Received) -> None:
+    duct = next(s.id for s in received.spaces if s.name == "Duct")
+    said = sifted(received, {"by": "object", "value": duct, "keep": True})
+    assert "0.99" in kept(said)
+
+
+def test_mends_are_applied_and_lost_ones_told(received: Received) -> None:
+    store = next(s.id for s in received.spaces if s.number == "1.13")
+    mends = ({"object": store, "field": "name", "value": "Map store"}, {"object": "gone", "field": "use", "value": "x"})
+    said = sifted(received, mends=mends)
+    assert next(s for s in said["spaces"] if s["source"] == store)["name"] == "Map store"
+    assert "space-without-name" not in {r["code"] for r in said["remarks"]}
+    sift = Sift(mends=tuple(Mend(id=f"m{k}", **m) for k, m in enumerate(mends)))
+    assert [m.object for m in lost_mends(received, sift)] == ["gone"]
+
+
+def test_ids_of_rooms_stay_when_a_newer_file_comes(samples: Path, received: Received, tmp_path: Path) -> None:
+    ifc.write_court(tmp_path / "newer.ifc", Options(lintel=0.3, faults=False))
+    newer = read_ifc(tmp_path / "newer.ifc", "newer.ifc")
+    renamed = newer.model_copy(update={"spaces": [s.model_copy(update={"number": f"N{s.number}"}) for s in newer.spaces]})
+    first = settle(received, Sift(), SCHEME, Place())
+    again = settle(renamed, Sift(), SCHEME, Place(), {z.source: z.id for z in first.scheme.zones})
+    assert {z.id for z in again.scheme.zones} == {z.id for z in first.scheme.zones}
+    wide = lambda s: sum(w.width for z in s.scheme.zones for f in z.faces for w in f.windows)  # noqa: E731
+    assert wide(again) > wide(first) + 30
+
+
+def test_a_model_without_spaces_gives_rooms_between_its_walls(received: Received) -> None:
+    bare = received.model_copy(update={"spaces": []})
+    by_walls = account(settle(bare, Sift(), SCHEME, Place()))
+    areas = sorted(s["floor_area_m2"] for s in by_walls["spaces"] if s["kept"])
+    assert areas == pytest.approx(sorted([c.area for c in court.CELLS] * 2), rel=0.01)
+    assert by_walls["zones_from"] == "walls"
+    whole = account(settle(bare, Sift(basis="outline"), SCHEME, Place()))
+    assert [s["floor_area_m2"] for s in whole["spaces"] if s["kept"]] == pytest.approx([court.LENGTH * court.DEPTH] * 2, rel=0.01)
+
+
+def test_a_model_with_nothing_to_make_rooms_of_is_told(received: Received) -> None:
+    empty = received.model_copy(update={"spaces": [], "elements": []})
+    with pytest.raises(EurythmError) as fault:
+        settle(empty, Sift(), SCHEME, Place())
+    assert fault.value.code == "nothing-to-settle"
+
+
+def test_a_wider_gap_than_the_limit_is_remarked_on(received: Received) -> None:
+    said = account(settle(received, Sift(gap_m=0.3), SCHEME, Place()))
+    assert "gap-too-wide" in {r["code"] for r in said["remarks"]}
+    assert not [p for p in said["adjacency"] if p["kind"] == "floor"]
+
+
+def test_a_model_far_off_its_origin_is_moved_and_comes_to_the_same(tmp_path: Path) -> None:
+    ifc.write_court(tmp_path / "far.ifc", Options(shift=(512_000.0, 5_400_000.0), clutter=False))
+    _, said = settled_bundle(read_ifc(tmp_path / "far.ifc", "far.ifc"), Sift(), None)
+    assert_true(said, court.truth())
+    assert "moved-to-origin" in {r["code"] for r in said["remarks"]}
+    gbxml.write_court(tmp_path / "far.xml", "IP", faults=False, far_m=500_000.0)
+    _, said = settled_bundle(read(tmp_path / "far.xml", "far.xml"), Sift(), None)
+    assert said["orientation"]["N"]["wall_gross_m2"] == pytest.approx(gbxml.truth()["orientation"]["N"]["wall_gross_m2"], rel=0.01)
+
+
+def test_an_import_runs_in_its_own_process_and_tells_how_far_it_is(samples: Path) -> None:
+    told: list[float] = []
+    received = read_apart(samples / "ifc4x3.ifc", "court.ifc", progress=lambda share, what: told.append(share))
+    assert len(received.spaces) == 33
+    assert len(told) > 5
+    assert told == sorted(told)
+    bundle, _ = import_file(samples / "si.xml")
+    assert len(bundle.scheme.zones) == 30
+    assert bundle.scheme.imported_from is not None
+
+
+def test_an_import_that_hangs_or_is_called_off_ends(samples: Path) -> None:
+    with pytest.raises(EurythmError) as fault:
+        read_apart(samples / "ifc4.ifc", "court.ifc", limits=Limits(seconds=0.2))
+    assert fault.value.code == "import-took-too-long"
+    stop = threading.Event()
+    stop.set()
+    with pytest.raises(Cancelled):
+        read_apart(samples / "ifc4.ifc", "court.ifc", stop=stop)
+
+
+def test_an_import_that_takes_too_much_memory_breaks_alone(samples: Path) -> None:
+    with pytest.raises(EurythmError) as fault:
+        read_apart(samples / "ifc4.ifc", "court.ifc", limits=Limits(memory=60_000_000))
+    assert fault.value.code in ("import-broke", "too-large")
+
+
+BOMB = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]><gbXML>&b;</gbXML>'
+OUTSIDE = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY f SYSTEM "file:///etc/passwd">]><gbXML>&f;</gbXML>'
+
+
+@pytest.mark.parametrize(
+    ("name", "body", "code"),
+    [
+        ("empty.ifc", b"", "empty-file"),
+        ("noise.ifc", bytes(range(256)) * 20, "wrong-extension"),
+        ("cut.ifc", b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\n#1=IFCPROJ", "not-ifc"),
+        ("hollow.ifc", b"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n", "ifc-empty"),
+        ("old.ifc", b"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n", "not-ifc"),
+        ("model.xml", b"ISO-10303-21;\nHEADER;", "wrong-extension"),
+        ("bomb.xml", BOMB, "xml-entities"),
+        ("outside.xml", OUTSIDE, "xml-entities"),
+        ("cut.xml", b"<gbXML><Campus>", "not-xml"),
+        ("other.xml", b"<html><body/></html>", "not-gbxml"),
+        ("hollow.xml", b'<gbXML lengthUnit="Meters"/>', "not-gbxml"),
+        ("odd.xml", b'<gbXML lengthUnit="Cubits"><Campus id="c"/></gbXML>', "unknown-unit"),
+        ("words.xml", b'<gbXML lengthUnit="Meters"><Campus id="c"><Location><Latitude>north</Latitude></Location></Campus></gbXML>', "wrong-number"),
+        ("noise.obj", b"\x00\x01\x02", "wrong-extension"),
+        ("empty.obj", b"# nothing\n", "not-a-mesh"),
+        ("noise.glb", b"glTF\x02\x00\x00\x00garbage", "not-a-mesh"),
+        ("locked.docx", b"\xd0\xcf\x11\xe0" * 300, "unknown-format"),
+        ("cut.ifczip", b"PK\x03\x04rubbish", "wrong-archive"),
+    ],
+)  # fmt: skip
+def test_bad_files_get_one_clear_error(tmp_path: Path, name: str, body: bytes, code: str) -> None:
+    (tmp_path / name).write_bytes(body)
+    with pytest.raises(EurythmError) as fault:
+        import_file(tmp_path / name)
+    assert fault.value.code == code, fault.value.message
+    assert name in fault.value.message or fault.value.path
+
+
+def test_a_zip_that_would_fill_the_disk_is_refused(tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "bomb.ifczip", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("bomb.ifc", b"0" * 40_000_000)
+    with pytest.raises(EurythmError) as fault:
+        import_file(tmp_path / "bomb.ifczip")
+    assert fault.value.code == "too-large"
+
+
+def test_a_zipped_ifc_is_read(samples: Path, tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "court.ifczip", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.write(samples / "ifc4x3.ifc", "court.ifc")
+    assert len(read(tmp_path / "court.ifczip", "court.ifczip").spaces) == 33
+
+
+@pytest.mark.parametrize("share", [0.2, 0.5, 0.9])
+def test_a_truncated_ifc_never_breaks_us(samples: Path, tmp_path: Path, share: float) -> None:
+    whole = (samples / "ifc4x3.ifc").read_bytes()
+    (tmp_path / "cut.ifc").write_bytes(whole[: int(len(whole) * share)])
+    try:
+        bundle, _ = import_file(tmp_path / "cut.ifc")
+    except EurythmError as fault:
+        assert fault.message  # noqa: PT017
+    else:
+        assert bundle.scheme.zones
+
+
+def test_the_sift_is_a_document_that_is_written_and_read(received: Received) -> None:
+    sift = Sift(rules=(SiftRule(id="a", by="class", value="IfcDoor", keep=False),), gap_m=0.4)
+    assert Sift.model_validate(json.loads(sift.model_dump_json(exclude_unset=True))) == sift
