@@ -15,13 +15,15 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from eurythm import __version__
+from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
-from eurythm.api.routes import findings, projects, results, studies, why
+from eurythm.api.routes import files, findings, imports, projects, results, studies, why
 from eurythm.api.views import project_state
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
+from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.runner import InProcess, Pool, Runner
@@ -38,19 +40,24 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
     kept_projects, kept_studies = Projects(database), Studies(database)
     running = runner or InProcess()
     jobs = StudyJobs(kept_projects, kept_studies, running)
+    kept_imports = Imports(database, data / "imports")
+    import_jobs = ImportJobs(kept_imports)
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:
         jobs.resume()
+        import_jobs.resume()
         yield
         jobs.stop()
+        import_jobs.stop()
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    app.state.office = Office(kept_projects, kept_studies, jobs, running.processes if isinstance(running, Pool) else 1)
+    processes = running.processes if isinstance(running, Pool) else 1
+    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, processes)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why):
+    for module in (projects, results, studies, findings, why, imports, files):
         app.include_router(module.router)
     _serve_pages(app)
     return app

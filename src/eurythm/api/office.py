@@ -7,7 +7,9 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
+from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
+from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 
@@ -19,6 +21,8 @@ class Office:
     projects: Projects
     studies: Studies
     jobs: StudyJobs
+    imports: Imports
+    import_jobs: ImportJobs
     processes: int
 
 

@@ -89,3 +89,22 @@ class PinRow(Base):
     scheme_id: Mapped[str | None] = mapped_column(default=None)
     note: Mapped[str] = mapped_column(default="")
     made: Mapped[str] = mapped_column(default=now)
+
+
+class ImportRow(Base):
+    """A file that was received; `base` is the scheme as the file alone made it, to tell later what was changed by hand."""
+
+    __tablename__ = "import"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    file: Mapped[str]
+    status: Mapped[str]
+    attempts: Mapped[int] = mapped_column(default=0)
+    ask: Mapped[bytes] = mapped_column(LargeBinary)
+    fault: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    received: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    sift: Mapped[bytes] = mapped_column(LargeBinary)
+    follows: Mapped[str | None] = mapped_column(default=None)
+    scheme_id: Mapped[str | None] = mapped_column(default=None)
+    base: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    made: Mapped[str] = mapped_column(default=now)

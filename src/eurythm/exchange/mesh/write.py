@@ -24,14 +24,14 @@ def write_gltf(building: Building) -> bytes:
         parts = [
             (loop if f.zone == zone.id else loop[::-1]) for f in building.faces if zone.id in (f.zone, f.other) for loop in loops_of(f)
         ]
-        mesh = _mesh(parts)
+        mesh = mesh_of(parts)
         extras = {"zone": zone.id, "storey": zone.storey, "floor_area_m2": round(zone.gross_floor, 4)}
         _add(scene, mesh, zone.name, CATEGORIES[number % len(CATEGORIES)], extras)
     for face in building.faces:
         for k, loop in enumerate(window_loops(face)):
-            _add(scene, _mesh([loop + face.normal * 0.005]), f"opening/{face.id}/{k + 1}", GLASS, {"face": face.id})
+            _add(scene, mesh_of([loop + face.normal * 0.005]), f"opening/{face.id}/{k + 1}", GLASS, {"face": face.id})
     for k, shade in enumerate(building.shades):
-        _add(scene, _mesh([shade.corners]), f"shade/{k + 1}", SHADE, {})
+        _add(scene, mesh_of([shade.corners]), f"shade/{k + 1}", SHADE, {})
     body: bytes = scene.export(file_type="glb")
     return body
 
@@ -45,7 +45,8 @@ def _add(scene: Any, mesh: Any, name: str, colour: str, extras: dict[str, Any]) 
     scene.add_geometry(mesh, node_name=name, geom_name=name)
 
 
-def _mesh(loops: list[Vec]) -> Any:
+def mesh_of(loops: list[Vec]) -> Any:
+    """Return flat loops as one mesh of triangles that share no corners."""
     points: list[Vec] = []
     triangles: list[Any] = []
     at = 0

@@ -1,0 +1,320 @@
+"""Files of others: reading, sifting, settling, taking over."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from fastapi import APIRouter, Response, UploadFile
+
+from eurythm.api.import_shapes import (
+    AcceptedOut,
+    AcceptIn,
+    ClashOut,
+    ClassOut,
+    DifferenceOut,
+    FindingOut,
+    ImportOut,
+    ObjectOut,
+    SettledOut,
+    SiftOut,
+)  # fmt: skip
+from eurythm.api.office import Here
+from eurythm.api.pictures import picture, triangles_of
+from eurythm.api.shapes import Fault
+from eurythm.api.views import geometry
+from eurythm.brief.edits import Edit, Put, Set, Together
+from eurythm.exchange.intake.account import account
+from eurythm.exchange.intake.again import Rebased, differences, rebase
+from eurythm.exchange.intake.checks import called
+from eurythm.exchange.intake.merge import Merged, merge
+from eurythm.exchange.intake.readers import MOST_BYTES
+from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedSpace
+from eurythm.exchange.intake.settle import Settled, settle
+from eurythm.exchange.intake.sift import COUNTS, Sift, lost_mends, mended, things_of, verdicts
+from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.ids import fresh_id
+from eurythm.model.place import Place
+from eurythm.model.project import Project
+from eurythm.model.reading import dump, read_document
+from eurythm.model.scheme import Scheme
+from eurythm.store.imports import ImportState
+from eurythm.store.projects import State
+
+router = APIRouter(prefix="/api/projects/{project_id}/imports")
+SHAPE = ("volumes", "zones", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "imported_from")
+
+
+def _out(state: ImportState, here: Here) -> ImportOut:
+    reading = here.import_jobs.reading(state.id)
+    fault = None if state.fault is None else Fault(**state.fault)
+    return ImportOut(
+        id=state.id, file=state.file, status=state.status, share=reading.share if state.status == "reading" else 1.0,
+        what=reading.what if state.status == "reading" else "", fault=fault, follows=state.follows, scheme=state.scheme_id, made=state.made,
+    )  # fmt: skip
+
+
+@router.post("", status_code=202)
+async def post_import(
+    project_id: str, file: UploadFile, here: Here, unit: str | None = None, up: str | None = None, follows: str | None = None
+) -> ImportOut:
+    """Take a file and begin to read it; nothing of the project changes by that."""
+    here.projects.state(project_id)
+    body = await file.read(MOST_BYTES + 1)
+    name = (file.filename or "file").replace("\\", "/").split("/")[-1][:300]
+    if len(body) > MOST_BYTES:
+        raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
+    ask = {k: v for k, v in (("unit", unit), ("up", up)) if v}
+    state = here.imports.create(project_id, name, body, ask, follows)
+    here.import_jobs.start(state)
+    return _out(state, here)
+
+
+@router.get("")
+def list_imports(project_id: str, here: Here) -> list[ImportOut]:
+    """List a project's imports, the latest first."""
+    return [_out(s, here) for s in here.imports.listed(project_id)]
+
+
+@router.get("/{import_id}")
+def get_import(project_id: str, import_id: str, here: Here) -> ImportOut:
+    """Return an import as it stands."""
+    return _out(here.imports.state(project_id, import_id), here)
+
+
+@router.post("/{import_id}/cancel")
+def cancel_import(project_id: str, import_id: str, here: Here) -> ImportOut:
+    """Call a reading off."""
+    here.imports.state(project_id, import_id)
+    here.import_jobs.cancel(import_id)
+    here.import_jobs.wait(import_id)
+    return get_import(project_id, import_id, here)
+
+
+@router.delete("/{import_id}", status_code=204)
+def delete_import(project_id: str, import_id: str, here: Here) -> None:
+    """Remove an import with its file; a scheme that came of it stays."""
+    cancel_import(project_id, import_id, here)
+    here.imports.remove(project_id, import_id)
+
+
+@router.get("/{import_id}/sift")
+def get_sift(project_id: str, import_id: str, here: Here) -> SiftOut:
+    """Return the classes of what a file holds, and the decisions about it."""
+    state, received = here.imports.state(project_id, import_id), here.imports.received(project_id, import_id)
+    return _sift_out(received, state.sift)
+
+
+@router.put("/{import_id}/sift")
+def put_sift(project_id: str, import_id: str, sift: Sift, here: Here) -> SiftOut:
+    """Keep decisions about a file."""
+    received = here.imports.received(project_id, import_id)
+    return _sift_out(received, here.imports.decide(project_id, import_id, sift).sift)
+
+
+def _sift_out(received: Received, sift: Sift) -> SiftOut:
+    decided = verdicts(mended(received, sift), sift, {})
+    groups: dict[str, list[Any]] = {}
+    for thing in things_of(received):
+        groups.setdefault(thing.class_name, []).append(thing)
+    classes = [
+        ClassOut(class_name=n, count=len(g), kept=sum(decided[t.id].keep for t in g), by_default=n in COUNTS, picture=picture(g))
+        for n, g in sorted(groups.items(), key=lambda pair: (pair[0] not in COUNTS, -len(pair[1]), pair[0]))
+    ]
+    names = sorted({name for thing in things_of(received) for name in thing.properties})
+    place = {"true_north_deg": received.true_north_deg, "latitude_deg": received.latitude_deg, "longitude_deg": received.longitude_deg}
+    return SiftOut(
+        file=received.file, format=received.format, length_unit=received.length_unit, reference_plane=received.reference_plane,
+        project=received.project, place=place, storeys=[s.model_dump() for s in received.storeys], classes=classes, sift=sift, properties=names[:400],
+    )  # fmt: skip
+
+
+@router.get("/{import_id}/objects")
+def get_objects(project_id: str, import_id: str, here: Here) -> list[ObjectOut]:
+    """Return every object as received, with its form and the decision about it."""
+    state = here.imports.state(project_id, import_id)
+    received = mended(here.imports.received(project_id, import_id), state.sift)
+    storeys = {s.id: s.name for s in received.storeys}
+    decided = verdicts(received, state.sift, {})
+    found = []
+    for thing in things_of(received):
+        points, triangles = triangles_of(thing)
+        space = thing if isinstance(thing, ReceivedSpace) else None
+        element = thing if isinstance(thing, ReceivedElement) else None
+        found.append(
+            ObjectOut(
+                id=thing.id, class_name=thing.class_name, name=thing.name, number=space.number if space else element.tag if element else "",
+                storey=storeys.get(thing.storey or "", ""), use=space.use if space else "", external=element.external if element else None,
+                keep=decided[thing.id].keep, reason=decided[thing.id].reason, floor_area_m2=space.floor_area_m2 if space else 0.0,
+                properties=thing.properties, points=points, triangles=triangles,
+            )
+        )  # fmt: skip
+    return found
+
+
+@router.get("/{import_id}/settled")
+def get_settled(project_id: str, import_id: str, here: Here) -> SettledOut:
+    """Return what the file comes to with the decisions as they are; nothing of the project changes by that."""
+    state, received = here.imports.state(project_id, import_id), here.imports.received(project_id, import_id)
+    project = here.projects.state(project_id).project
+    before = _before(here, project_id, state)
+    found = differences(before[1], received) if before is not None else []
+    lost = [m.object for m in lost_mends(received, state.sift)]
+    told = [DifferenceOut(**{**asdict(d), "what": list(d.what)}) for d in found]
+    try:
+        settled = _settle_for(here, project_id, project, state, received)
+    except EurythmError as fault:
+        return SettledOut(
+            fault=Fault(**fault.as_dict()), findings=[_finding(f, received) for f in received.findings], report=None, geometry=None, verdicts={},
+            differences=told, clashes=[], lost=[], lost_mends=lost,
+        )  # fmt: skip
+    place = project.place.model_copy(
+        update={k: v for k, v in settled.place.items() if getattr(project.place, k) is None or k not in project.place.model_fields_set}
+    )
+    scheme, again = settled.scheme, Rebased({})
+    if before is not None:
+        again = _rebased(here, project_id, project, state, settled)
+        scheme = read_document(Scheme, again.scheme)
+    return SettledOut(
+        fault=None,
+        findings=[_finding(f, settled.received) for f in settled.findings],
+        report=account(settled),
+        geometry=geometry(place, scheme),
+        verdicts={name: [v.keep, v.reason] for name, v in settled.verdicts.items()},
+        differences=told,
+        clashes=[ClashOut(path=c.path, by_hand=c.by_hand, by_file=c.by_file) for c in again.clashes],
+        lost=again.lost,
+        lost_mends=lost,
+    )
+
+
+def _finding(finding: Finding, received: Received) -> FindingOut:
+    thing = next((t for t in things_of(received) if t.id == finding.object), None)
+    loops = [[list(c) for c in loop] for loop in finding.loops]
+    return FindingOut(
+        code=finding.code,
+        object=finding.object,
+        called=called(thing) if thing is not None else "",
+        sentence=finding.sentence,
+        mended=finding.mended,
+        loops=loops,
+    )
+
+
+def _before(here: Here, project_id: str, state: ImportState) -> tuple[ImportState, Received] | None:
+    """The import that this one follows, where it went into a scheme that is still there."""
+    if state.follows is None:
+        return None
+    try:
+        earlier = here.imports.state(project_id, state.follows)
+        return earlier, here.imports.received(project_id, earlier.id)
+    except NotFound:
+        return None
+
+
+def _target(here: Here, project_id: str, project: Project, state: ImportState) -> Scheme | None:
+    name = state.scheme_id
+    if name is None and state.follows is not None:
+        before = _before(here, project_id, state)
+        name = None if before is None else before[0].scheme_id
+    return next((s for s in project.schemes if s.id == name), None)
+
+
+def _settle_for(here: Here, project_id: str, project: Project, state: ImportState, received: Received, name: str = "") -> Settled:
+    target = _target(here, project_id, project, state)
+    if target is None:
+        return settle(received, state.sift, {"id": "imported", "name": name or received.project or received.file}, project.place)
+    kept = {k: v for k, v in dump(target).items() if k not in SHAPE}
+    return settle(received, state.sift, kept, project.place, {z.source: z.id for z in target.zones if z.source})
+
+
+def _rebased(here: Here, project_id: str, project: Project, state: ImportState, settled: Settled) -> Rebased:
+    """The target scheme with the newer file's changes and those made by hand; nothing to keep where there was no earlier one."""
+    merged = merge(settled, project.place, project.library)
+    target = _target(here, project_id, project, state)
+    base = here.imports.base(project_id, state.follows) if state.follows is not None else None
+    if target is None or base is None:
+        return Rebased(dump(merged.scheme))
+    mine, theirs = dump(target), dump(merged.scheme)
+    made = rebase(
+        {k: v for k, v in base.items() if k in SHAPE},
+        {k: v for k, v in mine.items() if k in SHAPE},
+        {k: v for k, v in theirs.items() if k in SHAPE},
+    )
+    made.scheme = {**{k: v for k, v in mine.items() if k not in SHAPE}, **made.scheme}
+    return made
+
+
+@router.post("/{import_id}/accept")
+def post_accept(project_id: str, import_id: str, wish: AcceptIn, here: Here) -> AcceptedOut:
+    """Take an import over, as one step that can be undone."""
+    state, received = here.imports.state(project_id, import_id), here.imports.received(project_id, import_id)
+    now: State = here.projects.state(project_id)
+    if wish.as_ == "project":
+        return _as_project(here, project_id, state, received, wish.name)
+    project = now.project
+    if wish.as_ == "shape" and wish.scheme is not None and state.scheme_id is None and state.follows is None:
+        target = next((s for s in project.schemes if s.id == wish.scheme), None)
+        if target is None:
+            raise NotFound("no-such-scheme", f"There is no scheme “{wish.scheme}”.", "scheme")
+        kept = {k: v for k, v in dump(target).items() if k not in SHAPE}
+        settled = settle(received, state.sift, kept, project.place, {z.source: z.id for z in target.zones if z.source})
+    else:
+        settled = _settle_for(here, project_id, project, state, received, wish.name)
+    merged = merge(settled, project.place, project.library)
+    scheme = dump(merged.scheme)
+    if wish.as_ == "scheme":
+        scheme |= {"id": fresh_id(_slug(wish.name or received.project or "imported"), {s.id for s in project.schemes})}
+        scheme["name"] = wish.name or scheme["name"]
+    elif state.follows is not None:
+        scheme = _rebased(here, project_id, project, state, settled).scheme
+    edit = _as_edit(project, merged, scheme)
+    here.projects.edit(project_id, wish.revision, edit)
+    here.imports.accepted(project_id, import_id, scheme["id"], dump(merged.scheme) | {"id": scheme["id"]})
+    return AcceptedOut(project=project_id, scheme=scheme["id"])
+
+
+def _as_edit(project: Project, merged: Merged, scheme: dict[str, Any]) -> Edit:
+    edits: list[Any] = []
+    place, before = dump(merged.place), dump(project.place)
+    edits += [
+        Set(path=f"place/{name}", value=value)
+        for name, value in place.items()
+        if name not in ("format", "version") and before.get(name) != value
+    ]
+    for group in ("constructions", "glazings", "profiles"):
+        known = {e.id for e in getattr(project.library, group)}
+        edits += [Put(path=f"library/{group}", item=e) for e in dump(merged.library).get(group, []) if e["id"] not in known]
+    edits.append(Put(path="schemes", item=scheme))
+    return Together(edits=tuple(edits))
+
+
+def _as_project(here: Here, project_id: str, state: ImportState, received: Received, name: str) -> AcceptedOut:
+    settled = settle(received, state.sift, {"id": "scheme-1", "name": "As imported"}, Place())
+    merged = merge(settled, Place(), read_document(type(settled.library), {}))
+    project = Project(
+        name=name or received.project or received.file,
+        place=merged.place,
+        library=merged.library,
+        schemes=(merged.scheme,),
+        reference="scheme-1",
+    )
+    made = here.projects.create(project)
+    own = here.imports.create(made.id, state.file, here.imports.path(state.id).read_bytes(), state.ask, None)
+    here.imports.end(own.id, "read", received)
+    here.imports.decide(made.id, own.id, state.sift)
+    here.imports.accepted(made.id, own.id, "scheme-1", dump(merged.scheme))
+    here.imports.remove(project_id, state.id)
+    return AcceptedOut(project=made.id, scheme="scheme-1")
+
+
+def _slug(text: str) -> str:
+    return "".join(c if c.isascii() and c.isalnum() else "-" for c in text.casefold()).strip("-")[:50] or "imported"
+
+
+@router.get("/{import_id}/sift.json")
+def get_sift_file(project_id: str, import_id: str, here: Here) -> Response:
+    """Return the decisions and mends as a file, to be applied elsewhere."""
+    state = here.imports.state(project_id, import_id)
+    body = state.sift.model_dump_json(exclude_unset=True, indent=1)
+    return Response(body, media_type="application/json", headers={"Content-Disposition": 'attachment; filename="decisions.sift.json"'})

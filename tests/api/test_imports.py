@@ -1,0 +1,156 @@
+"""Imports through the API: reading in the background, sifting, taking over, a newer file of the same model."""
+
+from __future__ import annotations
+
+import json
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from eurythm.api.app import create_app
+from eurythm.exchange.intake.again import rebase
+from eurythm.exchange.samples import ifc
+from eurythm.exchange.samples.ifc import Options
+from tests.api.conftest import Project
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("files")
+    ifc.write_court(folder / "court.ifc", Options(clutter=False))
+    ifc.write_court(folder / "newer.ifc", Options(clutter=False, lintel=0.3))
+    return folder
+
+
+def upload(project: Project, path: Path, **more: str) -> dict[str, Any]:
+    """Send a file and wait until it was read."""
+    answer = project.client.post(f"{project.path}/imports", files={"file": (path.name, path.read_bytes())}, params=more)
+    assert answer.status_code == 202, answer.text
+    end = time.monotonic() + 60
+    while (state := project.get(f"imports/{answer.json()['id']}"))["status"] == "reading":
+        assert time.monotonic() < end, state
+    return state
+
+
+def accept(project: Project, made: dict[str, Any], **wish: Any) -> dict[str, Any]:
+    answer = project.post(f"imports/{made['id']}/accept", {"revision": project.state["revision"], **wish}, 200)
+    project.state = project.get("")
+    return answer
+
+
+def test_an_import_is_sifted_settled_and_taken_over_as_a_scheme(project: Project, files: Path) -> None:
+    made = upload(project, files / "court.ifc")
+    assert made["status"] == "read"
+    sift = project.get(f"imports/{made['id']}/sift")
+    by_name = {c["class_name"]: c for c in sift["classes"]}
+    assert by_name["IfcSpace"]["count"] == 33
+    assert by_name["IfcWindow"]["picture"]
+    assert project.state["revision"] == project.get("")["revision"]  # reading changes nothing
+    objects = project.get(f"imports/{made['id']}/objects")
+    assert len(objects) == sum(c["count"] for c in sift["classes"])
+    rules = [{"id": "no-doors", "by": "class", "value": "IfcDoor", "keep": False}]
+    answer = project.client.put(f"{project.path}/imports/{made['id']}/sift", json={"rules": rules})
+    assert {c["class_name"]: c["kept"] for c in answer.json()["classes"]}["IfcDoor"] == 0
+    settled = project.get(f"imports/{made['id']}/settled")
+    assert settled["fault"] is None
+    assert len(settled["geometry"]["zones"]) == 30
+    assert {f["code"] for f in settled["findings"]} == set(ifc.FAULTS)
+    unclosed = next(f for f in settled["findings"] if f["code"] == "space-not-closed")
+    assert len(unclosed["loops"][0]) == 4
+    went = accept(project, made, **{"as": "scheme", "name": "Court"})
+    schemes = {s["id"]: s for s in project.state["completed"]["schemes"]}
+    assert len(schemes[went["scheme"]]["zones"]) == 30
+    assert project.state["completed"]["place"]["north_deg"] == -11.0
+    assert project.get(f"schemes/{went['scheme']}/outcome")["totals"]["eui_kwh_per_m2"] > 10
+    project.walk("undo")
+    assert went["scheme"] not in {s["id"] for s in project.state["completed"]["schemes"]}
+
+
+def test_a_newer_file_keeps_what_was_changed_by_hand(project: Project, files: Path) -> None:
+    first = upload(project, files / "court.ifc")
+    scheme = accept(project, first, **{"as": "scheme", "name": "Court"})["scheme"]
+    project.edit(op="set", path=f"schemes/{scheme}/zones/0.01/profile", value="office")
+    project.edit(op="set", path=f"schemes/{scheme}/zones/0.03/name", value="Desk")
+    wide = lambda: sum(w["width"] for z in project.state["completed"]["schemes"][-1]["zones"] for f in z["faces"] for w in f["windows"])  # noqa: E731
+    narrow = wide()
+    newer = upload(project, files / "newer.ifc", follows=first["id"])
+    settled = project.get(f"imports/{newer['id']}/settled")
+    assert {d["kind"] for d in settled["differences"]} == {"changed"}
+    assert all(d["class_name"] == "IfcWindow" for d in settled["differences"])
+    accept(project, newer, **{"as": "shape"})
+    zones = {z["id"]: z for z in project.state["completed"]["schemes"][-1]["zones"]}
+    assert (zones["0.01"]["profile"], zones["0.03"]["name"]) == ("office", "Desk")
+    assert wide() > narrow + 30
+    assert len(project.state["completed"]["schemes"]) == 2
+
+
+def test_an_import_becomes_a_project_of_its_own(project: Project, files: Path) -> None:
+    made = upload(project, files / "court.ifc")
+    before = project.get("")
+    went = project.post(f"imports/{made['id']}/accept", {"revision": 1, "as": "project", "name": "From a model"}, 200)
+    assert went["project"] != project.state["id"]
+    assert project.get("") == before
+    other = project.client.get(f"/api/projects/{went['project']}").json()
+    assert len(other["completed"]["schemes"][0]["zones"]) == 30
+    assert [i["status"] for i in project.client.get(f"/api/projects/{went['project']}/imports").json()] == ["read"]
+
+
+def test_a_damaged_file_fails_with_a_sentence_and_leaves_no_trace(project: Project, tmp_path: Path) -> None:
+    (tmp_path / "noise.ifc").write_bytes(b"not at all")
+    before = project.get("")
+    made = upload(project, tmp_path / "noise.ifc")
+    assert made["status"] == "failed"
+    assert "noise.ifc" in made["fault"]["message"]
+    assert project.get(f"imports/{made['id']}/sift", 404)["code"] == "nothing-read"
+    assert project.get("") == before
+    assert project.client.delete(f"{project.path}/imports/{made['id']}").status_code == 204
+    assert project.get("imports") == []
+
+
+def test_reading_goes_on_after_a_restart_and_can_be_called_off(tmp_path: Path, files: Path) -> None:
+    with TestClient(create_app(tmp_path)) as client:
+        project = Project(client, client.post("/api/projects", json={"name": "Test"}).json())
+        made = client.post(f"{project.path}/imports", files={"file": ("court.ifc", (files / "court.ifc").read_bytes())}).json()
+    with TestClient(create_app(tmp_path)) as client:
+        end = time.monotonic() + 60
+        while (state := client.get(f"{project.path}/imports/{made['id']}").json())["status"] == "reading":
+            assert time.monotonic() < end
+        assert state["status"] == "read"
+        again = client.post(f"{project.path}/imports", files={"file": ("court.ifc", (files / "court.ifc").read_bytes())}).json()
+        assert client.post(f"{project.path}/imports/{again['id']}/cancel").json()["status"] in ("cancelled", "read")
+
+
+@pytest.mark.parametrize(("kind", "start"), [("gbxml", b"<?xml"), ("ifc", b"ISO-10303-21"), ("gltf", b"glTF"), ("csv", b"id,")])
+def test_schemes_are_handed_out_for_other_programs(project: Project, kind: str, start: bytes) -> None:
+    answer = project.client.get(f"{project.path}/schemes/scheme-1/file", params={"format": kind})
+    assert answer.status_code == 200
+    assert answer.content.startswith(start)
+    assert "attachment" in answer.headers["content-disposition"]
+
+
+def test_surroundings_come_as_one_step(project: Project) -> None:
+    ring = [[0, 0], [0.0002, 0], [0.0002, 0.0002], [0, 0.0002], [0, 0]]
+    body = json.dumps({"type": "Feature", "properties": {"height": 8}, "geometry": {"type": "Polygon", "coordinates": [ring]}})
+    answer = project.client.post(
+        f"{project.path}/surroundings", params={"revision": project.state["revision"]}, files={"file": ("a.geojson", body.encode())}
+    )
+    assert answer.json()["added"] == 1
+    project.state = answer.json()["state"]
+    assert len(project.state["completed"]["place"]["footprints"]) == 1
+    project.walk("undo")
+    assert project.state["completed"]["place"]["footprints"] == []
+
+
+def test_what_file_and_hand_both_changed_stays_as_by_hand_and_is_listed() -> None:
+    base = {"zones": [{"id": "a", "name": "A", "z": 1}, {"id": "b", "name": "B"}, {"id": "c", "name": "C"}]}
+    mine = {"zones": [{"id": "a", "name": "Mine", "z": 1}, {"id": "b", "name": "B", "profile": "office"}, {"id": "mine", "name": "M"}]}
+    theirs = {"zones": [{"id": "a", "name": "Theirs", "z": 2}, {"id": "c", "name": "C2"}, {"id": "d", "name": "D"}]}
+    made = rebase(base, mine, theirs)
+    zones = {z["id"]: z for z in made.scheme["zones"]}
+    assert zones["a"] == {"id": "a", "name": "Mine", "z": 2}
+    assert [(c.path, c.by_hand, c.by_file) for c in made.clashes] == [("zones/a/name", "Mine", "Theirs")]
+    assert made.lost == ["zones/b"]
+    assert zones.keys() == {"a", "d", "mine"}
