@@ -89,7 +89,7 @@ export function Crumbs() {
       {face && zone && " › "}
       {zone && (
         <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: zone.id } })}>
-          {zone.id.split("/")[2]}
+          {zone.id.split("/")[2] ?? zone.name}
         </button>
       )}
       {zone && (
@@ -151,6 +151,20 @@ export function ObjectList() {
               ))}
           </div>
         ))}
+        {geometry?.zones
+          .filter((z) => !(scheme.volumes ?? []).some((v) => v.id === z.volume))
+          .map((z) => (
+            <div key={z.id}>
+              <button
+                type="button"
+                className="plain small"
+                aria-pressed={selection?.id === z.id}
+                onClick={() => set({ selection: { kind: "zone", id: z.id } })}
+              >
+                {z.name}
+              </button>
+            </div>
+          ))}
       </div>
     </details>
   );

@@ -6,6 +6,7 @@ import { Shell } from "./Shell";
 
 const Place = lazy(() => import("../stages/place/Place"));
 const Shape = lazy(() => import("../stages/shape/Shape"));
+const Sift = lazy(() => import("../stages/shape/sift/Sift"));
 const Skin = lazy(() => import("../stages/skin/Skin"));
 const Use = lazy(() => import("../stages/use/Use"));
 const Plant = lazy(() => import("../stages/plant/Plant"));
@@ -34,6 +35,7 @@ export const router = createBrowserRouter([
         children: [
           { path: "place/:scheme?", element: <Place /> },
           { path: "shape/:scheme?", element: <Shape /> },
+          { path: "shape/:scheme/import/:import", element: <Sift /> },
           { path: "skin/:scheme?", element: <Skin /> },
           { path: "use/:scheme?", element: <Use /> },
           { path: "plant/:scheme?", element: <Plant /> },

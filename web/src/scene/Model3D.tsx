@@ -1,26 +1,16 @@
-import { Line, OrbitControls, OrthographicCamera } from "@react-three/drei";
-import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { Line } from "@react-three/drei";
+import type { ThreeEvent } from "@react-three/fiber";
+import { useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import type { Face, Geometry } from "../api/client";
 import type { Selection } from "../app/state";
-import { Compass } from "./Compass";
 import type { Painted } from "./colours";
 import { outlines, quads, segments, triangulate } from "./mesh";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
 import { boxLoops, type SiteBox, type SiteTree } from "./site";
+import { View3D } from "./View3D";
 
-declare global {
-  interface Window {
-    __view?: { project: (x: number, y: number, z: number) => { x: number; y: number } };
-  }
-}
-
-/** Clockwise from the drawing's north, whole degrees. */
-const bearing = (x: number, y: number) => Math.round((Math.atan2(x, y) * 180) / Math.PI);
-
-type Orbit = { target: THREE.Vector3; update: () => void; object: THREE.Camera };
 const shade = (n: THREE.Vector3) =>
   n.z > 0.5 ? 1 : n.z < -0.5 ? 0.7 : n.x * 0.6 - n.y * 0.8 > 0.3 ? 0.84 - 0.12 * Math.max(n.x, 0) : 0.7;
 
@@ -166,62 +156,6 @@ function Surroundings({
   );
 }
 
-function Ground({ middle, size, level }: { middle: THREE.Vector3; size: number; level: number }) {
-  const geometry = useMemo(() => {
-    const at: number[] = [];
-    const step = 10;
-    const half = Math.ceil(size / step) * step;
-    const cx = Math.round(middle.x / step) * step;
-    const cy = Math.round(middle.y / step) * step;
-    for (let k = -half; k <= half; k += step)
-      at.push(cx - half, cy + k, level, cx + half, cy + k, level, cx + k, cy - half, level, cx + k, cy + half, level);
-    return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
-  }, [middle, size, level]);
-  return (
-    <lineSegments geometry={geometry}>
-      <lineBasicMaterial color="#E6DFD0" />
-    </lineSegments>
-  );
-}
-
-/** Sets the zoom so that the building with a rim around it fills the canvas, until somebody moves the view. */
-function Fit({ frame, name, moved }: { frame: THREE.Box3; name: string; moved: React.RefObject<boolean> }) {
-  const { camera, size, invalidate } = useThree();
-  const done = useRef("");
-  useEffect(() => {
-    const now = `${name} ${Math.round(size.width)} ${Math.round(size.height)}`;
-    if (done.current === now || size.width < 10 || (done.current.startsWith(name) && moved.current)) return;
-    done.current = now;
-    camera.updateMatrixWorld();
-    const middle = frame.getCenter(new THREE.Vector3()).applyMatrix4(camera.matrixWorldInverse);
-    let [wide, tall] = [1, 1];
-    for (const x of [frame.min.x, frame.max.x])
-      for (const y of [frame.min.y, frame.max.y])
-        for (const z of [frame.min.z, frame.max.z]) {
-          const p = new THREE.Vector3(x, y, z).applyMatrix4(camera.matrixWorldInverse);
-          wide = Math.max(wide, Math.abs(p.x - middle.x));
-          tall = Math.max(tall, Math.abs(p.y - middle.y));
-        }
-    camera.zoom = Math.min(size.width / (wide * 2.7), size.height / (tall * 2.5));
-    camera.updateProjectionMatrix();
-    invalidate();
-  }, [camera, size, frame, name, moved, invalidate]);
-  return null;
-}
-
-function Hook() {
-  const { camera, size } = useThree();
-  useEffect(() => {
-    window.__view = {
-      project: (x, y, z) => {
-        const p = new THREE.Vector3(x, y, z).project(camera);
-        return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height };
-      },
-    };
-  }, [camera, size]);
-  return null;
-}
-
 /** The building as a card model. Drag turns, two fingers or the buttons zoom, Shift-drag moves. */
 export function Model3D({
   geometry,
@@ -247,9 +181,6 @@ export function Model3D({
   onSelect: (selection: Selection | null) => void;
 }) {
   const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
-  const controls = useRef<Orbit | null>(null);
-  const moved = useRef(false);
-  const [heading, setHeading] = useState(-36);
   const zones = useMemo(() => new Map((geometry?.zones ?? []).map((z) => [z.id, z])), [geometry]);
   const bounds = useMemo(() => {
     const box = new THREE.Box3();
@@ -262,8 +193,6 @@ export function Model3D({
   const framed = useRef<THREE.Box3 | null>(null);
   if (!framed.current && geometry && geometry.faces.length > 0) framed.current = bounds;
   const frame = framed.current ?? bounds;
-  const middle = useMemo(() => frame.getCenter(new THREE.Vector3()), [frame]);
-  const reach = frame.getSize(new THREE.Vector3()).length();
   const selected = useMemo(() => {
     return (f: Face) => {
       if (!selection) return false;
@@ -282,140 +211,78 @@ export function Model3D({
     [geometry, level, photovoltaics, north],
   );
 
-  function zoom(by: number) {
-    moved.current = true;
-    const camera = controls.current?.object as THREE.OrthographicCamera | undefined;
-    if (!camera) return;
-    camera.zoom *= by;
-    camera.updateProjectionMatrix();
-    controls.current?.update();
-  }
-  function look(x: number, y: number, z: number) {
-    const camera = controls.current?.object;
-    if (!camera || !controls.current) return;
-    camera.position.set(middle.x + x * reach * 3, middle.y + y * reach * 3, middle.z + z * reach * 3);
-    controls.current.target.copy(middle);
-    controls.current.update();
-  }
+  const closer = useMemo(() => {
+    const box = new THREE.Box3();
+    for (const f of geometry?.faces ?? [])
+      if (selected(f)) for (const p of f.loops[0]) box.expandByPoint(new THREE.Vector3(p[0], p[1], p[2]));
+    return box;
+  }, [geometry, selected]);
 
   return (
-    <>
-      <Canvas
-        frameloop="demand"
-        flat
-        gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true, stencil: true }}
-        dpr={[1, 2]}
-        onPointerMissed={() => onSelect(null)}
-        onCreated={({ gl }) => gl.setClearColor("#F7F4EE")}
-      >
-        <OrthographicCamera
-          makeDefault
-          up={[0, 0, 1]}
-          position={[middle.x + reach * 1.7, middle.y - reach * 2.3, middle.z + reach * 1.6]}
-          near={-1000}
-          far={5000}
-          zoom={9 * (72 / (reach + 14))}
-        />
-        <OrbitControls
-          ref={(c) => {
-            controls.current = c as unknown as Orbit;
-          }}
-          target={middle}
-          enableDamping={false}
-          onStart={() => {
-            moved.current = true;
-          }}
-          onChange={() => {
-            const c = controls.current;
-            if (c) setHeading(bearing(c.target.x - c.object.position.x, c.target.y - c.object.position.y));
-          }}
-          maxPolarAngle={Math.PI / 2 - 0.02}
-          makeDefault
-        />
-        <Hook />
-        <Fit frame={frame} name={String(Boolean(framed.current))} moved={moved} />
-        <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
-        <Shadows
-          loops={[
-            ...boxes.flatMap((b) => boxLoops(b, ground)),
-            ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
-          ]}
-          ground={ground}
-        />
-        <Surroundings boxes={boxes} trees={trees} ground={ground} selection={selection} onPick={onSelect} />
-        {geometry && (
-          <>
-            <FacesMesh
-              faces={geometry.faces}
-              painted={painted}
-              whole={!painted.legend}
-              selected={selected}
-              hidden={hidden}
-              onPick={(f) => onSelect({ kind: "face", id: f.id })}
-              onHover={(f, e) =>
-                setHover(
-                  f && e
-                    ? {
-                        name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
-                        x: e.nativeEvent.offsetX,
-                        y: e.nativeEvent.offsetY,
-                      }
-                    : null,
-                )
-              }
+    <View3D
+      frame={frame}
+      name={String(Boolean(framed.current))}
+      ground={ground}
+      north={north}
+      closer={closer}
+      onMissed={() => onSelect(null)}
+      over={
+        hover && (
+          <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
+            {hover.name}
+          </div>
+        )
+      }
+    >
+      <Shadows
+        loops={[
+          ...boxes.flatMap((b) => boxLoops(b, ground)),
+          ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
+        ]}
+        ground={ground}
+      />
+      <Surroundings boxes={boxes} trees={trees} ground={ground} selection={selection} onPick={onSelect} />
+      {geometry && (
+        <>
+          <FacesMesh
+            faces={geometry.faces}
+            painted={painted}
+            whole={!painted.legend}
+            selected={selected}
+            hidden={hidden}
+            onPick={(f) => onSelect({ kind: "face", id: f.id })}
+            onHover={(f, e) =>
+              setHover(
+                f && e
+                  ? {
+                      name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
+                      x: e.nativeEvent.offsetX,
+                      y: e.nativeEvent.offsetY,
+                    }
+                  : null,
+              )
+            }
+          />
+          <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
+            <meshBasicMaterial
+              color="#EFE9DA"
+              side={THREE.DoubleSide}
+              polygonOffset
+              polygonOffsetFactor={1}
+              polygonOffsetUnits={1}
             />
-            <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
-              <meshBasicMaterial
-                color="#EFE9DA"
-                side={THREE.DoubleSide}
-                polygonOffset
-                polygonOffsetFactor={1}
-                polygonOffsetUnits={1}
-              />
-            </mesh>
-            <lineSegments geometry={segments(level === null ? geometry.shades : [])}>
-              <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
-            </lineSegments>
-            <mesh geometry={quads(panels)} raycast={() => null}>
-              <meshBasicMaterial color="#5F7F86" side={THREE.DoubleSide} />
-            </mesh>
-            <lineSegments geometry={segments(panels)}>
-              <lineBasicMaterial color="#34505A" />
-            </lineSegments>
-          </>
-        )}
-      </Canvas>
-      <Compass drawing={-heading} north={north} />
-      {hover && (
-        <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
-          {hover.name}
-        </div>
+          </mesh>
+          <lineSegments geometry={segments(level === null ? geometry.shades : [])}>
+            <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
+          </lineSegments>
+          <mesh geometry={quads(panels)} raycast={() => null}>
+            <meshBasicMaterial color="#5F7F86" side={THREE.DoubleSide} />
+          </mesh>
+          <lineSegments geometry={segments(panels)}>
+            <lineBasicMaterial color="#34505A" />
+          </lineSegments>
+        </>
       )}
-      <div
-        className="switch"
-        style={{ position: "absolute", right: 14, bottom: 14, zIndex: 3 }}
-        role="group"
-        aria-label="View"
-      >
-        <button type="button" aria-label="Nearer" onClick={() => zoom(1.25)}>
-          +
-        </button>
-        <button type="button" aria-label="Further" onClick={() => zoom(0.8)}>
-          −
-        </button>
-        <button type="button" title="From the south-east" onClick={() => look(0.55, -0.75, 0.5)}>
-          SE
-        </button>
-        <button type="button" title="From the south-west" onClick={() => look(-0.55, -0.75, 0.5)}>
-          SW
-        </button>
-        <button type="button" title="From the north-west" onClick={() => look(-0.55, 0.75, 0.5)}>
-          NW
-        </button>
-        <button type="button" title="From above" onClick={() => look(0, -0.001, 1)}>
-          top
-        </button>
-      </div>
-    </>
+    </View3D>
   );
 }

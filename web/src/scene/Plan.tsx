@@ -62,7 +62,7 @@ export function Plan({
   useEffect(() => {
     if (!geometry || fitted.current === scheme.id) return;
     fitted.current = scheme.id;
-    const all = geometry.outlines.flatMap((o) => o.rings[0]);
+    const all = [...geometry.outlines.flatMap((o) => o.rings[0]), ...geometry.zones.flatMap((z) => z.plan.flat())];
     if (all.length === 0) return;
     const [x0, x1] = [Math.min(...all.map((p) => p[0])), Math.max(...all.map((p) => p[0]))];
     const [y0, y1] = [Math.min(...all.map((p) => p[1])), Math.max(...all.map((p) => p[1]))];
@@ -234,7 +234,7 @@ export function Plan({
                 onPointerDown={(e) => {
                   if (drawing) return;
                   e.stopPropagation();
-                  onSelect({ kind: "volume", id: z.volume });
+                  onSelect({ kind: volumes.some((v) => v.id === z.volume) ? "volume" : "zone", id: z.volume });
                   setDrag({ id: z.volume, from: place(e, false), by: { x: 0, y: 0 } });
                   svg.current?.setPointerCapture(e.pointerId);
                 }}
@@ -369,6 +369,19 @@ function lowest(geometry: Geometry | undefined): number {
 }
 
 function moving(scheme: Scheme, id: string, by: Point): Edit {
+  const room = (scheme.zones ?? []).find((z) => z.id === id);
+  if (room?.outline) {
+    const moved = (points: { id: string; x: number; y: number }[]) =>
+      points.map((p) => ({ ...p, x: Number((p.x + by.x).toFixed(4)), y: Number((p.y + by.y).toFixed(4)) }));
+    const outline = `schemes/${scheme.id}/zones/${id}/outline`;
+    return {
+      op: "together",
+      edits: [
+        { op: "set", path: `${outline}/points`, value: moved(room.outline.points) },
+        { op: "set", path: `${outline}/courts`, value: (room.outline.courts ?? []).map(moved) },
+      ],
+    } as unknown as Edit;
+  }
   const volume = (scheme.volumes ?? []).find((v) => v.id === id);
   const path = `schemes/${scheme.id}/volumes/${id}`;
   return {

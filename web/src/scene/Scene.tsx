@@ -79,7 +79,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       ) : (
         <Model3D key={scheme.id} painted={painted} photovoltaics={scheme.plant?.photovoltaics ?? {}} {...shared} />
       )}
-      <StoreyLadder volumes={volumes} level={view.level} onLevel={(level) => view.set({ level })} />
+      <StoreyLadder zones={kept.data?.zones ?? []} level={view.level} onLevel={(level) => view.set({ level })} />
       {painted.legend && (
         <div className="overlay" style={{ right: 14, top: 56 }}>
           <div className="quiet">{painted.legend.title}</div>
@@ -105,7 +105,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
           {view.faultAt.message}
         </div>
       )}
-      {kept.isError && !view.faultAt && volumes.length > 0 && (
+      {kept.isError && !view.faultAt && (volumes.length > 0 || (scheme.zones ?? []).length > 0) && (
         <div className="overlay remark fault" style={{ left: 14, top: 58, maxWidth: 460 }}>
           {kept.error.message}
         </div>

@@ -1,42 +1,40 @@
-import type { Volume } from "../api/client";
+import type { Geometry } from "../api/client";
 import { useKept } from "../app/state";
 import { figure } from "../app/words";
+
+type Zone = Geometry["zones"][number];
 
 export interface Rung {
   level: number;
   height: number;
-  volumes: { volume: string; storey: string }[];
+  volumes: string[];
 }
 
-/** All storeys of all volumes by their level, lowest first. */
-export function rungsOf(volumes: Volume[]): Rung[] {
+/** All storeys by their level, lowest first, with what stands on them. */
+export function rungsOf(zones: Zone[]): Rung[] {
   const rungs = new Map<string, Rung>();
-  for (const v of volumes) {
-    let level = v.base_level_m ?? 0;
-    for (const s of v.storeys) {
-      const key = level.toFixed(2);
-      const rung = rungs.get(key) ?? { level, height: s.height_m ?? 3.5, volumes: [] };
-      rung.volumes.push({ volume: v.id, storey: s.id });
-      rung.height = Math.min(rung.height, s.height_m ?? 3.5);
-      rungs.set(key, rung);
-      level += s.height_m ?? 3.5;
-    }
+  for (const z of zones) {
+    const key = z.level.toFixed(2);
+    const rung = rungs.get(key) ?? { level: z.level, height: z.height, volumes: [] };
+    if (!rung.volumes.includes(z.volume)) rung.volumes.push(z.volume);
+    rung.height = Math.min(rung.height, z.height);
+    rungs.set(key, rung);
   }
   return [...rungs.values()].sort((a, b) => a.level - b.level);
 }
 
 /** The building's section drawn small, one rung a storey; a click works on that storey, another lets go. */
 export function StoreyLadder({
-  volumes,
+  zones,
   level,
   onLevel,
 }: {
-  volumes: Volume[];
+  zones: Zone[];
   level: number | null;
   onLevel: (level: number | null) => void;
 }) {
   const units = useKept((s) => s.units);
-  const rungs = rungsOf(volumes);
+  const rungs = rungsOf(zones);
   if (rungs.length === 0) return null;
   const fold = rungs.length > 12;
   const shown = fold

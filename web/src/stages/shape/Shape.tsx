@@ -9,6 +9,8 @@ import { ChoiceField, NumberField, TextField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
 import { FaceSheet } from "../skin/FaceSheet";
+import { ExportButton, ImportButton, ImportList } from "./Imports";
+import { RoomSheet } from "./RoomSheet";
 
 const forms = [
   ["rectangle", "Rectangle"],
@@ -43,6 +45,7 @@ export default function Shape() {
   const geometry = useGeometry(scheme.id).data;
   const face = selection?.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
   const zone = selection?.kind === "zone" ? geometry?.zones.find((z) => z.id === selection.id) : undefined;
+  const given = (scheme.zones ?? []).find((z) => z.id === (zone?.id ?? face?.zone));
   const volumeId = selection?.kind === "volume" ? selection.id : (face?.zone.split("/")[0] ?? zone?.volume);
   const volume = volumes.find((v) => v.id === volumeId) ?? (selection ? undefined : volumes[0]);
 
@@ -66,6 +69,8 @@ export default function Shape() {
           </MenuItem>
         ))}
       </Menu>
+      <ImportButton />
+      <ExportButton />
     </>
   );
   const empty = (
@@ -74,13 +79,14 @@ export default function Shape() {
       style={{ left: "50%", top: "40%", transform: "translate(-50%,-50%)", padding: 20, textAlign: "center" }}
     >
       <h2>Nothing is drawn yet</h2>
-      <p className="quiet">Draw the first volume in plan, or type its lengths.</p>
+      <p className="quiet">Draw the first volume in plan, type its lengths, or import a model.</p>
       <div className="row" style={{ justifyContent: "center", flexWrap: "wrap" }}>
         {forms.map(([kind, name]) => (
           <Button key={kind} variant="outlined" onClick={() => draw(kind)}>
             {name}
           </Button>
         ))}
+        <ImportButton />
       </div>
     </div>
   );
@@ -92,6 +98,7 @@ export default function Shape() {
         <>
           <h2>{zone.name}</h2>
           <ZoneFigures id={zone.id} />
+          {given && <RoomSheet room={given} key={given.id} />}
         </>
       )}
       {volume && !zone && !face && <VolumeSheet volume={volume} key={volume.id} />}
@@ -105,6 +112,7 @@ export default function Shape() {
           label="Whole scheme turned"
         />
       </section>
+      <ImportList />
       <ObjectList />
     </Workbench>
   );

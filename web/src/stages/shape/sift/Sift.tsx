@@ -1,0 +1,504 @@
+import { Button, LinearProgress, Menu, MenuItem } from "@mui/material";
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { client, got, ServerFault } from "../../../api/client";
+import { useProjectId, useScheme } from "../../../api/hooks";
+import { tell, useKept } from "../../../app/state";
+import { both } from "../../../app/words";
+import { Classes, ruleId } from "./Classes";
+import {
+  className,
+  type Finding,
+  type Mend,
+  type Rule,
+  type Settled,
+  type Sift as SiftDocument,
+  type Thing,
+  useDecide,
+  useHeld,
+  useImport,
+  useSettled,
+  useThings,
+} from "./imports";
+import { type Look, Received3D } from "./Received3D";
+import { Rooms } from "./Rooms";
+
+/** A file on its way to an energy model: what counts, what was found and mended, what it comes to. */
+export default function Sift() {
+  const { import: id = "" } = useParams();
+  const state = useImport(id);
+  const read = state.data?.status === "read";
+  const held = useHeld(id, read);
+  if (state.error) return <Waiting title="This import cannot be opened">{state.error.message}</Waiting>;
+  if (!state.data) return null;
+  if (state.data.status === "reading") return <Reading id={id} share={state.data.share} what={state.data.what} />;
+  if (!read)
+    return (
+      <Waiting title={`“${state.data.file}” was not read`}>
+        {state.data.fault?.message ?? "Reading was called off."} Nothing of the project has changed.
+      </Waiting>
+    );
+  return held.data ? <Sifting id={id} /> : null;
+}
+
+function Waiting({ title, children }: { title: string; children: React.ReactNode }) {
+  const { state, scheme } = useScheme();
+  return (
+    <main className="work whole">
+      <div style={{ maxWidth: 560, margin: "90px auto" }}>
+        <h2>{title}</h2>
+        <p>{children}</p>
+        <a href={`/p/${state.id}/shape/${scheme.id}`}>Back to the shape</a>
+      </div>
+    </main>
+  );
+}
+
+function Reading({ id, share, what }: { id: string; share: number; what: string }) {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  async function stop() {
+    await got(
+      client.POST("/api/projects/{project_id}/imports/{import_id}/cancel", {
+        params: { path: { project_id: project, import_id: id } },
+      }),
+    );
+    await queries.invalidateQueries({ queryKey: ["import", project, id] });
+  }
+  return (
+    <main className="work whole">
+      <div style={{ maxWidth: 460, margin: "110px auto" }}>
+        <h2>Reading the file</h2>
+        <LinearProgress variant="determinate" value={share * 100} aria-label="How far the file is read" />
+        <p className="quiet" aria-live="polite">
+          {what || "waiting"}, {Math.round(share * 100)}%
+        </p>
+        <Button variant="outlined" onClick={() => void stop()}>
+          Stop reading
+        </Button>
+      </div>
+    </main>
+  );
+}
+
+function Sifting({ id }: { id: string }) {
+  const project = useProjectId();
+  const units = useKept((s) => s.units);
+  const { state: current, scheme } = useScheme();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const from = useImport(id).data;
+  const held = useHeld(id, true).data;
+  const sift = (held?.sift ?? {}) as SiftDocument;
+  const decisions = JSON.stringify(sift);
+  const things = useThings(id, decisions, true).data ?? [];
+  const settled = useSettled(id, decisions, true);
+  const decide = useDecide(id);
+  const [past, setPast] = useState<SiftDocument[]>([]);
+  const [look, setLook] = useState<Look>("received");
+  const [selected, setSelected] = useState<string[]>([]);
+  const [alone, setAlone] = useState<string | null>(null);
+  const [unseen, setUnseen] = useState<Set<string>>(new Set(["IfcSpace"]));
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [busy, setBusy] = useState(false);
+
+  const change = useCallback(
+    (next: SiftDocument) => {
+      setPast((p) => [...p, sift]);
+      decide.mutate(next);
+    },
+    [decide, sift],
+  );
+  function rule(by: Rule["by"], value: string, keep: boolean) {
+    const rules = (sift.rules ?? []).filter((r) => !(r.by === by && r.value === value));
+    change({ ...sift, rules: [...rules, { id: ruleId(sift.rules ?? []), by, value, keep }] });
+  }
+  function mend(values: { object: string; field: Mend["field"]; value: string }[]) {
+    const keys = new Set(values.map((v) => `${v.object} ${v.field}`));
+    const kept = (sift.mends ?? []).filter((m) => !keys.has(`${m.object} ${m.field}`));
+    const taken = kept.map((m) => m.id);
+    const made = values.map((v, i) => ({ id: `mend-${taken.length + i + 1}-${Date.now() % 1e7}`, ...v }));
+    change({ ...sift, mends: [...kept, ...made] });
+  }
+  function undo() {
+    const before = past[past.length - 1];
+    if (!before) return;
+    setPast(past.slice(0, -1));
+    decide.mutate(before);
+  }
+  const pick = useCallback((thing: string | null, add: boolean) => {
+    setSelected((now) => (thing === null ? [] : add ? [...now.filter((t) => t !== thing), thing] : [thing]));
+  }, []);
+  const shows = useMemo(() => {
+    return (t: Thing) => (alone ? t.class_name === alone : !unseen.has(t.class_name));
+  }, [alone, unseen]);
+
+  useEffect(() => {
+    function press(e: KeyboardEvent) {
+      if (e.target instanceof HTMLElement && e.target.matches("input, textarea, select")) return;
+      if (e.key === "o") setLook((l) => (l === "received" ? "calculated" : l === "calculated" ? "both" : "received"));
+    }
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+
+  async function accept(as: "scheme" | "shape" | "project") {
+    setMenu(null);
+    setBusy(true);
+    try {
+      const went = await got(
+        client.POST("/api/projects/{project_id}/imports/{import_id}/accept", {
+          params: { path: { project_id: project, import_id: id } },
+          body: {
+            revision: current.revision,
+            as,
+            scheme: scheme.id,
+            name: as === "shape" ? "" : (held?.project ?? ""),
+          },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["project", went.project] });
+      await queries.invalidateQueries({ queryKey: ["imports", project] });
+      tell(as === "project" ? "A new project was made of it." : "Taken over. Undo takes it back.");
+      navigate(`/p/${went.project}/shape/${went.scheme}`);
+    } catch (fault) {
+      tell(fault instanceof ServerFault ? fault.message : String(fault), true);
+    } finally {
+      setBusy(false);
+    }
+  }
+
+  if (!held || !from) return null;
+  const answer = settled.data;
+  const rooms = things.filter((t) => /Space|Solid/.test(t.class_name));
+  const north = held.place.true_north_deg ?? 0;
+  const verdicts = (answer?.verdicts ?? {}) as Record<string, [boolean, string]>;
+  const judged = things.map((t) => (verdicts[t.id] ? { ...t, keep: verdicts[t.id][0], reason: verdicts[t.id][1] } : t));
+  const chosen = judged.find((t) => t.id === selected[selected.length - 1]);
+  const finding = answer?.findings.find((f) => f.object !== "" && f.object === chosen?.id && f.loops.length > 0);
+  const again = from.follows !== null && from.follows !== undefined;
+  return (
+    <main className="work sifting">
+      <aside className="sheet classes" aria-label="Classes">
+        <h2 title={held.file}>{held.file}</h2>
+        <p className="quiet small">
+          {held.format.toUpperCase()}, lengths in {held.length_unit}. Areas lie on {held.reference_plane}.
+        </p>
+        <Classes
+          held={held}
+          chosen={alone}
+          unseen={unseen}
+          onChoose={setAlone}
+          onUnseen={(name) =>
+            setUnseen((now) => {
+              const next = new Set(now);
+              if (!next.delete(name)) next.add(name);
+              return next;
+            })
+          }
+          onRule={rule}
+        />
+        <Decisions
+          sift={sift}
+          storeys={held.storeys as { id: string; name: string }[]}
+          things={things}
+          onChange={change}
+        />
+      </aside>
+      <div className="canvas" data-look={look}>
+        <div className="canvas-tools">
+          <Button variant="outlined" disabled={past.length === 0} onClick={undo}>
+            Undo decision
+          </Button>
+          {alone && (
+            <Button variant="outlined" onClick={() => setAlone(null)}>
+              Show all classes
+            </Button>
+          )}
+          <span style={{ flex: 1 }} />
+          <span className="switch" role="group" aria-label="What is drawn (O)">
+            {(
+              [
+                ["received", "received"],
+                ["calculated", "calculated"],
+                ["both", "both"],
+              ] as const
+            ).map(([key, name]) => (
+              <button key={key} type="button" aria-pressed={look === key} onClick={() => setLook(key)}>
+                {name}
+              </button>
+            ))}
+          </span>
+          <Button
+            variant="contained"
+            disabled={!answer || answer.fault !== null || busy || settled.isFetching}
+            onClick={(e) => (again ? void accept("shape") : setMenu(e.currentTarget))}
+          >
+            {again ? "Take over the changes" : "Take over"}
+          </Button>
+          <Menu anchorEl={menu} open={Boolean(menu)} onClose={() => setMenu(null)}>
+            <MenuItem onClick={() => void accept("scheme")}>As a further scheme of this project</MenuItem>
+            <MenuItem onClick={() => void accept("shape")}>In place of the shape of {scheme.name}</MenuItem>
+            <MenuItem onClick={() => void accept("project")}>As a project of its own</MenuItem>
+          </Menu>
+        </div>
+        <Received3D
+          things={judged}
+          geometry={answer?.geometry ?? null}
+          look={look}
+          north={north}
+          selected={selected}
+          shows={shows}
+          holes={finding?.loops ?? []}
+          onPick={pick}
+        />
+        {answer?.fault && (
+          <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
+            {answer.fault.message}
+          </div>
+        )}
+      </div>
+      <aside className="sheet" aria-label="Sheet">
+        {answer?.report && <Sum answer={answer} units={units} />}
+        {chosen && (
+          <section>
+            <div className="spread">
+              <h3>{[chosen.number, chosen.name].filter(Boolean).join(" ") || className(chosen.class_name)}</h3>
+              <span className="quiet small">{className(chosen.class_name)}</span>
+            </div>
+            <p className="small">{chosen.keep ? "Counts for energy." : `Left out: ${chosen.reason}.`}</p>
+            <Button variant="outlined" onClick={() => rule("object", chosen.id, !chosen.keep)}>
+              {chosen.keep ? "Leave this out" : "Keep this"}
+            </Button>
+            <details>
+              <summary>Properties in the file</summary>
+              {Object.entries(chosen.properties).map(([name, value]) => (
+                <div key={name} className="spread small">
+                  <span className="quiet">{name}</span>
+                  <span>{String(value)}</span>
+                </div>
+              ))}
+              {Object.keys(chosen.properties).length === 0 && <p className="quiet small">None.</p>}
+            </details>
+          </section>
+        )}
+        {again && answer && <Differences answer={answer} onPick={(object) => pick(object, false)} />}
+        <Found findings={answer?.findings ?? []} selected={selected} onPick={(object) => pick(object, false)} />
+        <section>
+          <h3>Rooms in the file</h3>
+          <Rooms
+            rooms={judged.filter((t) => rooms.some((r) => r.id === t.id))}
+            mends={(sift.mends ?? []) as Mend[]}
+            selected={selected}
+            onPick={pick}
+            onMend={mend}
+          />
+          <p className="quiet small">Shift chooses several. What is written here stays when a newer file comes.</p>
+        </section>
+      </aside>
+    </main>
+  );
+}
+
+function Sum({ answer, units }: { answer: Settled; units: "SI" | "IP" }) {
+  const report = answer.report as unknown as {
+    spaces: { kept: boolean; floor_area_m2: number }[];
+    orientation: Record<string, { wall_gross_m2: number; window_m2: number }>;
+    taken_from_file: string[];
+    still_assumed: string[];
+  };
+  const kept = report.spaces.filter((s) => s.kept);
+  const area = kept.reduce((sum, s) => sum + s.floor_area_m2, 0);
+  const walls = Object.values(report.orientation).reduce((s, o) => s + o.wall_gross_m2, 0);
+  const windows = Object.values(report.orientation).reduce((s, o) => s + o.window_m2, 0);
+  return (
+    <section>
+      <h2>
+        {kept.length} {kept.length === 1 ? "room" : "rooms"}, {both(area, "m²", units, 0)}
+      </h2>
+      <p className="small">
+        Outside walls {both(walls, "m²", units, 0)}, windows {both(windows, "m²", units, 0)} of them.
+      </p>
+      <details>
+        <summary>What is taken from the file, what stays assumed</summary>
+        <p className="small">Taken: {report.taken_from_file.join(", ")}.</p>
+        <p className="small">Still assumed: {report.still_assumed.join(", ")}.</p>
+      </details>
+    </section>
+  );
+}
+
+/** Everything that was mended or is doubtful; each leads to its object. */
+function Found({
+  findings,
+  selected,
+  onPick,
+}: {
+  findings: Finding[];
+  selected: string[];
+  onPick: (object: string) => void;
+}) {
+  const open = findings.filter((f) => !f.mended);
+  const list = (some: Finding[]) =>
+    some.map((f, i) => (
+      <button
+        key={`${f.code}${f.object}${i}`}
+        type="button"
+        className={`plain remark finding ${f.mended ? "mended" : ""}`}
+        data-finding={f.code}
+        aria-pressed={f.object !== "" && selected.includes(f.object)}
+        onClick={() => f.object && onPick(f.object)}
+      >
+        {f.sentence}
+      </button>
+    ));
+  return (
+    <section>
+      <div className="spread">
+        <h3>What was found</h3>
+        <span className="quiet small">
+          {open.length} doubtful, {findings.length - open.length} mended
+        </span>
+      </div>
+      {list(open)}
+      {findings.length > open.length && (
+        <details open={open.length === 0}>
+          <summary>Mended: {findings.length - open.length}</summary>
+          {list(findings.filter((f) => f.mended))}
+        </details>
+      )}
+      {findings.length === 0 && <p className="quiet small">Nothing doubtful, nothing mended.</p>}
+    </section>
+  );
+}
+
+/** What a newer file of the same model has otherwise. */
+function Differences({ answer, onPick }: { answer: Settled; onPick: (object: string) => void }) {
+  const kinds = ["added", "changed", "gone"] as const;
+  return (
+    <section data-section="differences">
+      <h3>Against the file before</h3>
+      {kinds.map((kind) => {
+        const some = answer.differences.filter((d) => d.kind === kind);
+        return (
+          <details key={kind}>
+            <summary>
+              {some.length} {kind}
+            </summary>
+            {some.map((d) => (
+              <button key={d.object} type="button" className="plain small" onClick={() => onPick(d.object)}>
+                {d.called} <span className="quiet">{d.what.join("; ")}</span>
+              </button>
+            ))}
+          </details>
+        );
+      })}
+      {answer.clashes.map((c) => (
+        <div key={c.path} className="remark">
+          {c.path}: changed by hand and in the file; yours stays ({String(c.by_hand)}, the file says {String(c.by_file)}
+          ).
+        </div>
+      ))}
+      {answer.lost.map((path) => (
+        <div key={path} className="remark">
+          {path} is gone from the file; what was changed there by hand goes with it.
+        </div>
+      ))}
+      {answer.lost_mends.length > 0 && (
+        <div className="remark">{answer.lost_mends.length} mends are for objects that this file no longer has.</div>
+      )}
+    </section>
+  );
+}
+
+/** The decisions so far; each can be taken back. */
+function Decisions({
+  sift,
+  storeys,
+  things,
+  onChange,
+}: {
+  sift: SiftDocument;
+  storeys: { id: string; name: string }[];
+  things: Thing[];
+  onChange: (next: SiftDocument) => void;
+}) {
+  const rules = sift.rules ?? [];
+  const mends = sift.mends ?? [];
+  const gap = sift.gap_m ?? 0.5;
+  const [text, setText] = useState<string | null>(null);
+  const name = (r: Rule) =>
+    r.by === "class"
+      ? className(r.value)
+      : r.by === "storey"
+        ? `storey ${storeys.find((s) => s.id === r.value)?.name ?? r.value}`
+        : r.by === "object"
+          ? things.find((t) => t.id === r.value)?.name || "one object"
+          : `${r.by} ${r.value}`;
+  return (
+    <section>
+      <h3>Decisions</h3>
+      <div className="field">
+        <label htmlFor="gap">Contact bridges gaps up to</label>
+        <span />
+        <input
+          id="gap"
+          value={text ?? String(gap)}
+          inputMode="decimal"
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => {
+            const value = Number((text ?? "").replace(",", "."));
+            if (text !== null && text.trim() !== "" && value >= 0 && value <= 3) onChange({ ...sift, gap_m: value });
+            setText(null);
+          }}
+          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        />
+        <span className="unit">m</span>
+      </div>
+      <div className="field">
+        <label htmlFor="basis">Zones from</label>
+        <span />
+        <select
+          id="basis"
+          className="text-box"
+          value={sift.basis ?? ""}
+          onChange={(e) =>
+            onChange({ ...sift, basis: (e.target.value || null) as "spaces" | "walls" | "outline" | null })
+          }
+        >
+          <option value="">the rooms, if any</option>
+          <option value="walls">walls and slabs</option>
+          <option value="outline">each storey's outline</option>
+        </select>
+        <span />
+      </div>
+      {rules.map((r) => (
+        <div key={r.id} className="spread small">
+          <span>
+            {r.keep ? "Keep" : "Leave out"} {name(r)}
+          </span>
+          <button
+            type="button"
+            className="plain assumed"
+            aria-label={`Take back: ${r.keep ? "keep" : "leave out"} ${name(r)}`}
+            onClick={() => onChange({ ...sift, rules: rules.filter((o) => o.id !== r.id) })}
+          >
+            take back
+          </button>
+        </div>
+      ))}
+      {mends.length > 0 && (
+        <div className="spread small">
+          <span>
+            {mends.length} {mends.length === 1 ? "value" : "values"} mended by hand
+          </span>
+          <button type="button" className="plain assumed" onClick={() => onChange({ ...sift, mends: [] })}>
+            take back
+          </button>
+        </div>
+      )}
+      {rules.length + mends.length === 0 && <p className="quiet small">None yet.</p>}
+    </section>
+  );
+}

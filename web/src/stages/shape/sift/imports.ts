@@ -1,0 +1,133 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, got, type Schemas, ServerFault } from "../../../api/client";
+import { useProjectId } from "../../../api/hooks";
+import { tell } from "../../../app/state";
+
+export type Import = Schemas["ImportOut"];
+export type Held = Schemas["SiftOut"];
+export type Sift = Schemas["Sift"];
+export type Rule = NonNullable<Sift["rules"]>[number];
+export type Mend = NonNullable<Sift["mends"]>[number];
+export type Thing = Schemas["ObjectOut"];
+export type Settled = Schemas["SettledOut"];
+export type Finding = Schemas["FindingOut"];
+
+/** Sends a file to be read; what the file does not say is told along with it. */
+export async function sendFile(
+  project: string,
+  file: File,
+  more: { unit?: string; up?: string; follows?: string } = {},
+): Promise<Import | null> {
+  const body = new FormData();
+  body.append("file", file);
+  const asked = new URLSearchParams(Object.entries(more).filter(([, v]) => v) as [string, string][]);
+  const answer = await fetch(`/api/projects/${project}/imports?${asked}`, { method: "POST", body });
+  const said = (await answer.json()) as Import & { message?: string };
+  if (answer.ok) return said;
+  tell(said.message ?? `${file.name} was not taken.`, true);
+  return null;
+}
+
+export function useImports() {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["imports", project],
+    queryFn: () => got(client.GET("/api/projects/{project_id}/imports", { params: { path: { project_id: project } } })),
+    refetchInterval: (query) => (query.state.data?.some((i) => i.status === "reading") ? 500 : false),
+  });
+}
+
+export function useImport(id: string) {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["import", project, id],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/imports/{import_id}", {
+          params: { path: { project_id: project, import_id: id } },
+        }),
+      ),
+    refetchInterval: (query) => (query.state.data?.status === "reading" ? 300 : false),
+  });
+}
+
+export function useHeld(id: string, enabled: boolean) {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["held", project, id],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/imports/{import_id}/sift", {
+          params: { path: { project_id: project, import_id: id } },
+        }),
+      ),
+    enabled,
+  });
+}
+
+/** Every object as received; their forms do not change, the decisions about them do. */
+export function useThings(id: string, decisions: string, enabled: boolean) {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["things", project, id, decisions],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/imports/{import_id}/objects", {
+          params: { path: { project_id: project, import_id: id } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+export function useSettled(id: string, decisions: string, enabled: boolean) {
+  const project = useProjectId();
+  return useQuery({
+    queryKey: ["settled", project, id, decisions],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/imports/{import_id}/settled", {
+          params: { path: { project_id: project, import_id: id } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+/** Keeps decisions; the page shows them at once. */
+export function useDecide(id: string) {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (sift: Sift) =>
+      got(
+        client.PUT("/api/projects/{project_id}/imports/{import_id}/sift", {
+          params: { path: { project_id: project, import_id: id } },
+          body: sift,
+        }),
+      ),
+    onSuccess: (held) => queries.setQueryData(["held", project, id], held),
+    onError: (fault) => tell(fault instanceof ServerFault ? fault.message : String(fault), true),
+  });
+}
+
+/** "IfcWallStandardCase" as people say it: "wall standard case". */
+export function className(name: string): string {
+  const words = name
+    .replace(/^Ifc/, "")
+    .replace(/([a-z])([A-Z])/g, "$1 $2")
+    .toLowerCase();
+  const said: Record<string, string> = {
+    "building element proxy": "other objects",
+    "furnishing element": "furniture",
+    "flow terminal": "lamps and outlets",
+    solid: "masses",
+    space: "rooms",
+    slab: "slabs",
+    roof: "roofs",
+  };
+  if (said[words]) return said[words];
+  return words.endsWith("s") || words.endsWith("furniture") ? words : `${words}s`;
+}
