@@ -18,11 +18,12 @@ from eurythm import __version__
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
-from eurythm.api.routes import files, findings, imports, projects, results, studies, why
+from eurythm.api.routes import drawings, files, findings, imports, projects, results, studies, why
 from eurythm.api.views import project_state
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
+from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
@@ -53,11 +54,11 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     processes = running.processes if isinstance(running, Pool) else 1
-    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, processes)
+    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), processes)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files):
+    for module in (projects, results, studies, findings, why, imports, files, drawings):
         app.include_router(module.router)
     _serve_pages(app)
     return app

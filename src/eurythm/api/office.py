@@ -9,6 +9,7 @@ from fastapi import Depends, Request
 
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
+from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
@@ -23,6 +24,7 @@ class Office:
     jobs: StudyJobs
     imports: Imports
     import_jobs: ImportJobs
+    drawings: Drawings
     processes: int
 
 

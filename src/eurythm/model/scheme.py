@@ -9,7 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Schedule
-from eurythm.model.shape import GivenShade, GivenZone, Volume
+from eurythm.model.shape import GivenShade, GivenZone, Underlay, Volume
 
 Orientation = Literal["north", "east", "south", "west"]
 ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
@@ -328,6 +328,7 @@ class Scheme(Described):
     shades: Annotated[tuple[GivenShade, ...], Field(max_length=5000)] = ()
     merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
+    underlays: Annotated[tuple[Underlay, ...], Field(max_length=100)] = ()
     imported_from: ImportedFrom | None = choice(None, "Imported from")
     skin: Skin = Skin()
     use: Use = Use()

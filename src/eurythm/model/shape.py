@@ -189,3 +189,17 @@ class GivenShade(Described):
     id: Id
     name: str = text("", "Name")
     corners: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=400)]
+
+
+class Underlay(Described):
+    """A drawing under a storey, to trace over: which one, and how it lies. It is no part of what is calculated."""
+
+    id: Id
+    drawing: str = text(..., "Drawing", max_length=80)
+    name: str = text("", "Name")
+    level_m: float | None = quantity(None, "Storey level", "m", ge=-500, le=9000, help="Under every storey unless given")
+    x: float = quantity(0.0, "East of origin", "m", ge=-5000, le=5000)
+    y: float = quantity(0.0, "North of origin", "m", ge=-5000, le=5000)
+    turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise, about its own origin")
+    metres: float = quantity(1.0, "Metres in one of its units", "m", digits=5, gt=0, le=1000)
+    hidden: tuple[str, ...] = ()

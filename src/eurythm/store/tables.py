@@ -108,3 +108,13 @@ class ImportRow(Base):
     scheme_id: Mapped[str | None] = mapped_column(default=None)
     base: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
     made: Mapped[str] = mapped_column(default=now)
+
+
+class DrawingRow(Base):
+    """A drawing of the user's to trace over, as compressed JSON."""
+
+    __tablename__ = "drawing"
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    drawn: Mapped[bytes] = mapped_column(LargeBinary)

@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from eurythm.exchange.dxf import Drawing
 from eurythm.exchange.intake.readers import format_of
 from eurythm.exchange.intake.received import Received
 from eurythm.model.errors import EurythmError
@@ -40,7 +41,21 @@ def read_apart(
     progress: Progress = lambda share, what: None,
     stop: threading.Event | None = None,
 ) -> Received:
-    """Read a file in another process.
+    """Read a model in another process; see `_apart` for what is raised."""
+    format_of(path, name)
+    return Received.model_validate_json(_apart("model", path, name, ask or {}, limits or Limits(), progress, stop))
+
+
+def read_plan_apart(path: Path, name: str, limits: Limits | None = None) -> Drawing:
+    """Read a DXF plan in another process; see `_apart` for what is raised."""
+    body = _apart("plan", path, name, {}, limits or Limits(seconds=120), lambda share, what: None, None)
+    return Drawing.model_validate_json(body)
+
+
+def _apart(
+    task: str, path: Path, name: str, ask: Mapping[str, str], limits: Limits, progress: Progress, stop: threading.Event | None
+) -> bytes:
+    """Run a reader in another process and return what it wrote.
 
     Raises
     ------
@@ -49,17 +64,16 @@ def read_apart(
     Cancelled
         When `stop` was set.
     """
-    limits = limits or Limits()
-    format_of(path, name)
     with tempfile.TemporaryDirectory(prefix="eurythm-import-") as folder:
         target = Path(folder) / "received.json"
         command = [
             sys.executable,
             "-m",
             "eurythm.exchange.intake.worker",
+            task,
             str(path.resolve()),
             name,
-            json.dumps(dict(ask or {})),
+            json.dumps(dict(ask)),
             str(target),
             str(limits.memory),
         ]
@@ -81,7 +95,7 @@ def read_apart(
             raise EurythmError(str(error["code"]), str(error["message"]), str(error["path"]))
         if process.returncode != 0 or not target.is_file():
             raise EurythmError("import-broke", f"Reading “{name}” broke off; the file may be damaged, or too large to be read here.", name)
-        return Received.model_validate_json(target.read_bytes())
+        return target.read_bytes()
 
 
 def _wait(process: subprocess.Popen[str], limits: Limits, name: str, stop: threading.Event | None) -> None:

@@ -1,4 +1,6 @@
-"""The process that reads one file: ``python -m eurythm.exchange.intake.worker FILE NAME ASK OUT MEMORY``.
+"""The process that reads one file: ``python -m eurythm.exchange.intake.worker TASK FILE NAME ASK OUT MEMORY``.
+
+TASK is ``model`` (anything that a scheme can be made of) or ``plan`` (a DXF to trace over).
 
 It tells how far it is as JSON lines on standard output; the last line is the error, where there was one.
 """
@@ -10,10 +12,12 @@ import resource
 import sys
 from pathlib import Path
 
+from pydantic import BaseModel
+
 
 def main() -> None:
     """Read the file, write what it holds; exit 0 when done, 2 for bad input."""
-    source, name, ask, target, memory = sys.argv[1:6]
+    task, source, name, ask, target, memory = sys.argv[1:7]
     limit = int(memory)
     resource.setrlimit(resource.RLIMIT_DATA, (limit, limit))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
@@ -24,15 +28,24 @@ def main() -> None:
     from eurythm.exchange.intake.readers import read
     from eurythm.model.errors import EurythmError
 
+    def progress(share: float, what: str) -> None:
+        tell(share=round(share, 3), what=what)
+
+    found: BaseModel
     try:
-        received = read(Path(source), name, json.loads(ask), lambda share, what: tell(share=round(share, 3), what=what))
+        if task == "plan":
+            from eurythm.exchange.dxf import read_dxf
+
+            found = read_dxf(Path(source), name, progress)
+        else:
+            found = read(Path(source), name, json.loads(ask), progress)
     except EurythmError as fault:
         tell(error=fault.as_dict())
         sys.exit(2)
     except MemoryError:
         tell(error={"code": "too-large", "path": name, "message": f"“{name}” needs more memory than an import may take."})
         sys.exit(2)
-    Path(target).write_text(received.model_dump_json(), encoding="utf-8")
+    Path(target).write_text(found.model_dump_json(), encoding="utf-8")
 
 
 if __name__ == "__main__":

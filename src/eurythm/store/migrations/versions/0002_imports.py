@@ -1,4 +1,4 @@
-"""Imports: files that were received, the decisions about them, and what they came to."""
+"""Imports: files that were received, the decisions about them, and what they came to; drawings to trace over."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ depends_on = None
 
 
 def upgrade() -> None:
-    """Make the table of imports."""
+    """Make the tables of imports and drawings."""
     op.create_table(
         "import",
         sa.Column("id", sa.String(), primary_key=True),
@@ -29,9 +29,17 @@ def upgrade() -> None:
         sa.Column("base", sa.LargeBinary(), nullable=True),
         sa.Column("made", sa.String(), nullable=False),
     )
+    op.create_table(
+        "drawing",
+        sa.Column("project_id", sa.String(), sa.ForeignKey("project.id", ondelete="CASCADE"), primary_key=True),
+        sa.Column("digest", sa.String(), primary_key=True),
+        sa.Column("name", sa.String(), nullable=False),
+        sa.Column("drawn", sa.LargeBinary(), nullable=False),
+    )
     op.create_index("ix_import_project_id", "import", ["project_id"])
 
 
 def downgrade() -> None:
-    """Remove the table."""
+    """Remove the tables."""
+    op.drop_table("drawing")
     op.drop_table("import")
