@@ -93,8 +93,16 @@ class FaceOut(BaseModel):
     windows: list[list[list[float]]]
 
 
+class PlanSideOut(BaseModel):
+    """A side of a room in plan: the room lies on the left of the way from a to b."""
+
+    side: str
+    a: list[float]
+    b: list[float]
+
+
 class ZoneOut(BaseModel):
-    """A zone as it is drawn and named."""
+    """A zone as it is drawn and named; `sides` of rooms given by their outline."""
 
     id: str
     name: str
@@ -104,6 +112,8 @@ class ZoneOut(BaseModel):
     height: float
     gross_floor_m2: float
     plan: list[list[list[float]]]
+    sides: list[PlanSideOut]
+    given: bool
 
 
 class OutlineOut(BaseModel):

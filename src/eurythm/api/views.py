@@ -9,11 +9,23 @@ from typing import Any
 
 import numpy as np
 
-from eurythm.api.shapes import FaceOut, GeometryOut, LeverOut, OutcomeOut, OutlineOut, ProjectState, RemarkOut, StudyOut, ZoneOut
+from eurythm.api.shapes import (
+    FaceOut,
+    GeometryOut,
+    LeverOut,
+    OutcomeOut,
+    OutlineOut,
+    PlanSideOut,
+    ProjectState,
+    RemarkOut,
+    StudyOut,
+    ZoneOut,
+)
 from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import element_facts
 from eurythm.geometry.building import Building, Face
-from eurythm.geometry.outline import scheme_outlines
+from eurythm.geometry.given import room_sides
+from eurythm.geometry.outline import scheme_outlines, turning_point
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Project
@@ -62,6 +74,10 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
     """Return a scheme's form as it is drawn."""
     building = building_of(place, scheme)
     outlines = scheme_outlines(scheme)
+    middle = turning_point(scheme)
+    sides = {
+        z.id: [PlanSideOut(side=n, a=a.tolist(), b=b.tolist()) for n, a, b in room_sides(z, scheme.turn_deg, middle)] for z in scheme.zones
+    }
     return GeometryOut(
         zones=[
             ZoneOut(
@@ -73,6 +89,8 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
                 height=z.height,
                 gross_floor_m2=z.gross_floor,
                 plan=[[list(p) for p in ring.coords[:-1]] for ring in (z.plan.exterior, *z.plan.interiors)] if z.plan is not None else [],
+                sides=sides.get(z.id, []),
+                given=z.given,
             )
             for z in building.zones
         ],

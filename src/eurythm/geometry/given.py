@@ -120,6 +120,15 @@ def room_rings(zone_id: str, outline: RoomOutline) -> tuple[list[Points], list[t
     return [ring for ring, _ in pairs], [ids for _, ids in pairs]
 
 
+def room_sides(zone: GivenZone, turn_deg: float, about: Points) -> list[tuple[str, Points, Points]]:
+    """Return the sides of a room by its outline: name, start and end in plan, the room on the left, turned with its scheme."""
+    if zone.outline is None:
+        return []
+    rings, names = room_rings(zone.id, zone.outline)
+    placed = [_turned(ring, turn_deg, about) for ring in rings]
+    return [(name, ring[k], ring[(k + 1) % len(ring)]) for ring, ids in zip(placed, names, strict=True) for k, name in enumerate(ids)]
+
+
 def _room(zone: GivenZone, outline: RoomOutline, turn_deg: float, about: Points) -> Given:
     rings, names = room_rings(zone.id, outline)
     rings = [_turned(ring, turn_deg, about) for ring in rings]

@@ -45,6 +45,8 @@ interface View {
   plan: boolean;
   colouring: Colouring;
   drawing: string | null;
+  /** The plan under the storey that a tool works on. */
+  underlay: string | null;
   drawer: boolean;
   finder: boolean;
   help: boolean;
@@ -61,6 +63,7 @@ export const useView = create<View>()((set) => ({
   plan: false,
   colouring: "nothing",
   drawing: null,
+  underlay: null,
   drawer: false,
   finder: false,
   help: false,

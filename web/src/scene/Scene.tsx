@@ -4,7 +4,7 @@ import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useKept, useView } from "../app/state";
 import { paint } from "./colours";
 import { Model3D } from "./Model3D";
-import { Plan } from "./Plan";
+import { Plan } from "./plan/Plan";
 import { StoreyLadder } from "./StoreyLadder";
 import type { SiteBox, SiteTree } from "./site";
 
@@ -99,7 +99,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
           ))}
         </div>
       )}
-      {volumes.length === 0 && !(scheme.zones ?? []).length && !view.drawing && empty}
+      {volumes.length + (scheme.zones ?? []).length + (scheme.underlays ?? []).length === 0 && !view.drawing && empty}
       {view.faultAt && (
         <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
           {view.faultAt.message}

@@ -10,6 +10,7 @@ import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
 import { FaceSheet } from "../skin/FaceSheet";
 import { ExportButton, ImportButton, ImportList } from "./Imports";
+import { Plans, RepeatRooms } from "./Plans";
 import { RoomSheet } from "./RoomSheet";
 
 const forms = [
@@ -59,9 +60,26 @@ export default function Shape() {
       <Button variant="outlined" aria-pressed={!drawing} onClick={() => set({ drawing: null })}>
         Select
       </Button>
-      <Button variant={drawing ? "contained" : "outlined"} onClick={(e) => setMenu(e.currentTarget)}>
-        {drawing ? `Drawing: ${forms.find(([k]) => k === drawing)?.[1]}` : "Add volume"}
+      <Button
+        variant={drawing && forms.some(([k]) => k === drawing) ? "contained" : "outlined"}
+        onClick={(e) => setMenu(e.currentTarget)}
+      >
+        {drawing && forms.some(([k]) => k === drawing)
+          ? `Drawing: ${forms.find(([k]) => k === drawing)?.[1]}`
+          : "Add volume"}
       </Button>
+      <span className="switch" role="group" aria-label="Trace">
+        {(["room", "window", "door"] as const).map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            aria-pressed={drawing === kind}
+            onClick={() => (drawing === kind ? set({ drawing: null }) : draw(kind))}
+          >
+            {kind}
+          </button>
+        ))}
+      </span>
       <Menu anchorEl={menu} open={Boolean(menu)} onClose={() => setMenu(null)}>
         {forms.map(([kind, name]) => (
           <MenuItem key={kind} onClick={() => draw(kind)}>
@@ -112,6 +130,8 @@ export default function Shape() {
           label="Whole scheme turned"
         />
       </section>
+      <Plans />
+      <RepeatRooms />
       <ImportList />
       <ObjectList />
     </Workbench>

@@ -1,7 +1,9 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import { useKept } from "../app/state";
+import { useKept } from "../../app/state";
 import { formBetween, type Made, type Point } from "./drawing";
+import { ScalePanel } from "./ScalePanel";
+import type { Measures } from "./trace";
 
 /** Typed lengths while drawing; what is not typed follows the pointer. */
 export function DrawingPanel({
@@ -12,6 +14,8 @@ export function DrawingPanel({
   onCorner,
   onClose,
   onStop,
+  measures,
+  onMeasures,
 }: {
   drawing: string;
   corners: Point[];
@@ -20,6 +24,8 @@ export function DrawingPanel({
   onCorner: (p: Point) => void;
   onClose: () => void;
   onStop: () => void;
+  measures: Measures;
+  onMeasures: (measures: Measures) => void;
 }) {
   const units = useKept((s) => s.units);
   const factor = units === "IP" ? 0.3048 : 1;
@@ -27,7 +33,8 @@ export function DrawingPanel({
   const [typed, setTyped] = useState({ a: "", b: "" });
   const last = corners[corners.length - 1] ?? { x: 0, y: 0 };
   const by = pointer && corners.length ? { x: pointer.x - last.x, y: pointer.y - last.y } : { x: 0, y: 0 };
-  const polygon = drawing === "polygon";
+  const polygon = drawing === "polygon" || drawing === "room";
+  const opening = drawing === "window" || drawing === "door";
   const live = polygon
     ? [Math.hypot(by.x, by.y), (Math.atan2(by.x, by.y) * 180) / Math.PI]
     : [Math.abs(by.x), Math.abs(by.y)];
@@ -80,6 +87,18 @@ export function DrawingPanel({
       {suffix}
     </label>
   );
+  if (drawing === "scale") return <ScalePanel corners={corners} onStop={onStop} />;
+  const measure = (key: keyof Measures, label: string) => (
+    <label className="row" style={{ gap: 4 }}>
+      {label}
+      <MeasureInput
+        key={`${key}${units}`}
+        value={measures[key] / factor}
+        onCommit={(value) => onMeasures({ ...measures, [key]: value * factor })}
+      />
+      {unit}
+    </label>
+  );
   return (
     <div
       className="overlay row"
@@ -88,19 +107,28 @@ export function DrawingPanel({
       aria-label="Drawing"
     >
       <span className="quiet">
-        {polygon
+        {opening
           ? corners.length === 0
-            ? "Click the first corner"
-            : "Click the next corner, or type length and bearing"
-          : corners.length === 0
-            ? "Click a corner, or type both lengths"
-            : "Click the opposite corner, or type"}
+            ? `Click one end of the ${drawing} on a room's wall`
+            : "Click its other end"
+          : polygon
+            ? corners.length === 0
+              ? `Click the first corner of the ${drawing === "room" ? "room" : "outline"}`
+              : "Click the next corner, or type length and bearing"
+            : corners.length === 0
+              ? "Click a corner, or type both lengths"
+              : "Click the opposite corner, or type"}
       </span>
-      {box("a", polygon ? "Length" : "Length", live[0] / factor, unit)}
-      {box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
-      <Button variant="outlined" onClick={accept} disabled={wrong || (polygon && corners.length === 0)}>
-        {polygon ? "Place corner" : "Place"}
-      </Button>
+      {drawing === "room" && measure("height", "Storey height")}
+      {drawing === "window" && measure("sill", "Sill")}
+      {opening && measure("head", "Head")}
+      {!opening && box("a", "Length", live[0] / factor, unit)}
+      {!opening && box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
+      {!opening && (
+        <Button variant="outlined" onClick={accept} disabled={wrong || (polygon && corners.length === 0)}>
+          {polygon ? "Place corner" : "Place"}
+        </Button>
+      )}
       {polygon && corners.length >= 3 && (
         <Button variant="outlined" onClick={onClose}>
           Close outline
@@ -110,5 +138,28 @@ export function DrawingPanel({
         Stop drawing
       </Button>
     </div>
+  );
+}
+
+function MeasureInput({ value, onCommit }: { value: number; onCommit: (value: number) => void }) {
+  const [text, setText] = useState<string | null>(null);
+  const shown = String(Number(value.toFixed(2)));
+  return (
+    <input
+      className="text-box"
+      style={{ width: 58, textAlign: "right" }}
+      value={text ?? shown}
+      inputMode="decimal"
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => {
+        const typed = Number((text ?? shown).replace(",", "."));
+        if (Number.isFinite(typed) && typed > 0) onCommit(typed);
+        setText(null);
+      }}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Enter") e.currentTarget.blur();
+      }}
+    />
   );
 }

@@ -1,5 +1,5 @@
-import type { Volume } from "../api/client";
-import { freshId } from "../app/words";
+import type { Volume } from "../../api/client";
+import { freshId } from "../../app/words";
 
 export interface Point {
   x: number;

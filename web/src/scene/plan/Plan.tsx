@@ -1,17 +1,22 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Edit, Geometry, Scheme, Volume } from "../api/client";
-import { useEdit, useTry } from "../api/hooks";
-import { type Selection, useKept, useView } from "../app/state";
-import { categories } from "../app/theme";
-import { both } from "../app/words";
-import { Compass } from "./Compass";
-import { boundaryColours } from "./colours";
+import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
+import { useEdit, useTry } from "../../api/hooks";
+import { type Selection, tell, useKept, useView } from "../../app/state";
+import { categories } from "../../app/theme";
+import { both } from "../../app/words";
+import { Compass } from "../Compass";
+import { boundaryColours } from "../colours";
+import { boxLoops, type SiteBox, type SiteTree } from "../site";
 import { DrawingPanel } from "./DrawingPanel";
 import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
-import { boxLoops, type SiteBox, type SiteTree } from "./site";
+import { Handles } from "./Handles";
+import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
+import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
+import { toPlan, Underlays, useDrawings, useUnderlayIndex } from "./Underlays";
 
 const SNAP = 0.5;
 const NEAR_PX = 9;
+const REACH_M = 0.7;
 
 /** The plan of one storey: zones, surroundings, drawing of new volumes, moving of those that are there. */
 export function Plan({
@@ -45,11 +50,20 @@ export function Plan({
   const [view, setView] = useState({ x: -6, y: -14, w: 80 });
   const [size, setSize] = useState({ w: 850, h: 660 });
   const [corners, setCorners] = useState<Point[]>([]);
-  const [pointer, setPointer] = useState<Point | null>(null);
+  const [caught, setCaught] = useState<Snap | null>(null);
+  const pointer = caught?.point ?? null;
+  const [measures, setMeasures] = useState<Measures>({ height: 3, sill: 0.9, head: 2.5 });
   const [drag, setDrag] = useState<{ id: string; from: Point; by: Point } | null>(null);
   const [pan, setPan] = useState<{ x: number; y: number; view: typeof view } | null>(null);
   const volumes = scheme.volumes ?? [];
-  const shownLevel = level ?? lowest(geometry);
+  const low = lowest(geometry);
+  const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
+  const underlays = useMemo(() => scheme.underlays ?? [], [scheme.underlays]);
+  const drawings = useDrawings(underlays);
+  const under = useUnderlayIndex(underlays, drawings, shownLevel);
+  const outline = drawing === "polygon" || drawing === "room";
+  const opening = drawing === "window" || drawing === "door";
+  const rounded = underlays.length > 0 ? 0.01 : SNAP;
 
   useEffect(() => {
     if (!svg.current) return;
@@ -58,32 +72,54 @@ export function Plan({
     return () => watch.disconnect();
   }, []);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another tool begins anew
+  useEffect(() => setCorners([]), [drawing]);
+
   const fitted = useRef("");
   useEffect(() => {
-    if (!geometry || fitted.current === scheme.id) return;
-    fitted.current = scheme.id;
-    const all = [...geometry.outlines.flatMap((o) => o.rings[0]), ...geometry.zones.flatMap((z) => z.plan.flat())];
+    if (!geometry || fitted.current === `${scheme.id} ${drawings.size}`) return;
+    const drawn = underlays.flatMap((u) => {
+      const b = drawings.get(u.drawing)?.bounds;
+      return b ? [toPlan(u, b[0], b[1]), toPlan(u, b[2], b[3])].map((p) => [p.x, p.y]) : [];
+    });
+    const all = [
+      ...drawn,
+      ...geometry.outlines.flatMap((o) => o.rings[0]),
+      ...geometry.zones.flatMap((z) => z.plan.flat()),
+    ];
     if (all.length === 0) return;
+    fitted.current = `${scheme.id} ${drawings.size}`;
     const [x0, x1] = [Math.min(...all.map((p) => p[0])), Math.max(...all.map((p) => p[0]))];
     const [y0, y1] = [Math.min(...all.map((p) => p[1])), Math.max(...all.map((p) => p[1]))];
     const w = Math.max((x1 - x0) * 1.7, ((y1 - y0) * 2 * size.w) / size.h, 30);
     setView({ x: (x0 + x1) / 2 - w / 2, y: (y0 + y1) / 2 - (w * size.h) / size.w / 2, w });
-  }, [geometry, scheme.id, size]);
+  }, [geometry, scheme.id, size, underlays, drawings]);
 
   const px = view.w / size.w;
   const h = view.w * (size.h / size.w);
-  const anchors = useMemo(
-    () => (geometry?.outlines ?? []).flatMap((o) => o.rings.flat().map(([x, y]) => ({ x, y }))),
-    [geometry],
-  );
+  const own = useMemo(() => {
+    const flat: number[] = [];
+    const ring = (points: number[][]) => {
+      for (let i = 0; i < points.length; i++) {
+        const [p, q] = [points[i], points[(i + 1) % points.length]];
+        flat.push(p[0], p[1], q[0], q[1]);
+      }
+    };
+    for (const o of geometry?.outlines ?? []) o.rings.forEach(ring);
+    for (const z of geometry?.zones ?? []) if (z.given) z.plan.forEach(ring);
+    return new SnapIndex(flat);
+  }, [geometry]);
 
-  /** Where the pointer is in the drawing, caught by corners that are near, else by the half-metre grid. */
-  function place(e: { clientX: number; clientY: number }, catching = true): Point {
+  /** Where the pointer is in the drawing, m. */
+  function raw(e: { clientX: number; clientY: number }): Point {
     const box = svg.current?.getBoundingClientRect() ?? { left: 0, top: 0 };
-    const raw = { x: view.x + (e.clientX - box.left) * px, y: view.y + h - (e.clientY - box.top) * px };
-    if (!catching) return raw;
-    const near = anchors.find((a) => Math.hypot(a.x - raw.x, a.y - raw.y) < NEAR_PX * px);
-    return near ?? { x: Math.round(raw.x / SNAP) * SNAP, y: Math.round(raw.y / SNAP) * SNAP };
+    return { x: view.x + (e.clientX - box.left) * px, y: view.y + h - (e.clientY - box.top) * px };
+  }
+  /** The same, caught by what is drawn near it; Alt lets it go free. */
+  function catching(e: { clientX: number; clientY: number; altKey?: boolean }): Snap {
+    const p = raw(e);
+    if (e.altKey) return { point: p, kind: "grid" };
+    return snap(p, NEAR_PX * px, [own, under], outline ? corners : [], rounded);
   }
 
   async function add(volume: Volume) {
@@ -96,14 +132,44 @@ export function Plan({
 
   const ghost = drawing && corners.length === 1 && pointer ? formBetween(drawing, corners[0], pointer) : null;
 
+  const levels = (geometry?.zones ?? []).map((z) => z.level);
+
+  /** Adds the room whose corners were traced; the tool stays for the next one. */
+  async function addRoom() {
+    const storey = storeyNumber(levels, shownLevel, ground);
+    const made = roomEdits(scheme, [{ points: corners }], shownLevel, storey, measures.height, false);
+    if (await edit(made.edit)) {
+      setCorners([]);
+      set({ selection: { kind: "zone", id: made.ids[0] } });
+    }
+  }
+
+  function close() {
+    if (drawing === "room") void addRoom();
+    else void add(fromOutline(corners, volumes));
+  }
+
   function click(e: React.MouseEvent) {
     if (!drawing) return;
-    const p = place(e);
-    if (drawing === "polygon") {
+    const p = catching(e).point;
+    if (outline) {
       const first = corners[0];
-      if (corners.length >= 3 && first && Math.hypot(first.x - p.x, first.y - p.y) < NEAR_PX * px * 1.4)
-        return void add(fromOutline(corners, volumes));
+      if (corners.length >= 3 && first && Math.hypot(first.x - p.x, first.y - p.y) < NEAR_PX * px * 1.4) return close();
       return setCorners([...corners, p]);
+    }
+    if (opening) {
+      if (corners.length === 0) return setCorners([p]);
+      const middle = { x: (corners[0].x + p.x) / 2, y: (corners[0].y + p.y) / 2 };
+      const side = nearestSide(geometry, shownLevel, middle, Math.max(NEAR_PX * px * 2, REACH_M));
+      const made = side && openingEdit(scheme, side, corners[0], p, drawing as "window" | "door", measures);
+      setCorners([]);
+      if (made) void edit(made).then((ok) => ok && set({ selection: { kind: "zone", id: side.zone } }));
+      else tell("No room's wall is near; click both ends of the opening on one.", true);
+      return;
+    }
+    if (drawing === "scale") {
+      if (corners.length < 2) setCorners([...corners, p]);
+      return;
     }
     if (corners.length === 0) return setCorners([p]);
     const made = formBetween(drawing, corners[0], p);
@@ -113,6 +179,9 @@ export function Plan({
   const zones = (geometry?.zones ?? []).filter((z) => Math.abs(z.level - shownLevel) < 0.01);
   const below = (geometry?.zones ?? []).filter((z) => z.level < shownLevel - 0.01);
   const walls = (geometry?.faces ?? []).filter((f) => f.kind === "wall" && zones.some((z) => z.id === f.zone));
+  const panes = (geometry?.faces ?? [])
+    .filter((f) => f.kind === "wall" && zones.some((z) => z.id === f.zone))
+    .flatMap((f) => f.windows);
   const d = (rings: number[][][]) => rings.map((r) => `M${r.map((p) => `${p[0]},${p[1]}`).join("L")}Z`).join("");
 
   return (
@@ -136,7 +205,7 @@ export function Plan({
           }
         }}
         onPointerMove={(e) => {
-          if (drawing) setPointer(place(e));
+          if (drawing) setCaught(catching(e));
           if (pan)
             setView({
               ...pan.view,
@@ -144,7 +213,7 @@ export function Plan({
               y: pan.view.y + (e.clientY - pan.y) * px,
             });
           if (drag) {
-            const to = place(e, false);
+            const to = raw(e);
             const by = {
               x: Math.round((to.x - drag.from.x) / SNAP) * SNAP,
               y: Math.round((to.y - drag.from.y) / SNAP) * SNAP,
@@ -161,7 +230,7 @@ export function Plan({
           setDrag(null);
         }}
         onWheel={(e) => {
-          const p = place(e, false);
+          const p = raw(e);
           const by = e.deltaY > 0 ? 1.15 : 1 / 1.15;
           setView({ w: view.w * by, x: p.x - (p.x - view.x) * by, y: p.y - (p.y - view.y) * by });
         }}
@@ -188,6 +257,7 @@ export function Plan({
         </defs>
         <g transform="scale(1,-1)">
           <Grid view={view} h={h} px={px} />
+          <Underlays underlays={underlays} drawings={drawings} level={shownLevel} />
           {boxes.map((b) => (
             <path
               key={b.id}
@@ -226,7 +296,7 @@ export function Plan({
                 key={z.id}
                 d={d(z.plan)}
                 fill={on ? "#CFE3E0" : byBoundary ? "#FFFEFB" : categories[i % categories.length]}
-                fillOpacity={on || byBoundary ? 1 : 0.42}
+                fillOpacity={underlays.length > 0 ? 0.35 : on || byBoundary ? 1 : 0.42}
                 stroke="#22303A"
                 strokeWidth={(on ? 1.8 : 0.9) * px}
                 data-zone={z.id}
@@ -235,7 +305,7 @@ export function Plan({
                   if (drawing) return;
                   e.stopPropagation();
                   onSelect({ kind: volumes.some((v) => v.id === z.volume) ? "volume" : "zone", id: z.volume });
-                  setDrag({ id: z.volume, from: place(e, false), by: { x: 0, y: 0 } });
+                  setDrag({ id: z.volume, from: raw(e), by: { x: 0, y: 0 } });
                   svg.current?.setPointerCapture(e.pointerId);
                 }}
                 onDoubleClick={() => onSelect({ kind: "zone", id: z.id })}
@@ -272,6 +342,32 @@ export function Plan({
                 </g>
               );
             })}
+          {panes.map((w, i) => (
+            <line
+              key={i}
+              x1={w[0][0]}
+              y1={w[0][1]}
+              x2={w[1][0]}
+              y2={w[1][1]}
+              stroke="#FFFEFB"
+              strokeWidth={3.4 * px}
+              pointerEvents="none"
+            />
+          ))}
+          {panes.map((w, i) => (
+            <line
+              key={i}
+              data-pane
+              x1={w[0][0]}
+              y1={w[0][1]}
+              x2={w[1][0]}
+              y2={w[1][1]}
+              stroke="#1F6F78"
+              strokeWidth={1.6 * px}
+              pointerEvents="none"
+            />
+          ))}
+          {!drawing && <Handles scheme={scheme} selection={selection} px={px} snapTo={catching} />}
           {ghost && (
             <path
               d={d([ghost.outline.map((p) => [p.x, p.y])])}
@@ -281,11 +377,13 @@ export function Plan({
               strokeDasharray={`${5 * px} ${4 * px}`}
             />
           )}
-          {drawing === "polygon" && corners.length > 0 && (
+          {(outline || opening || drawing === "scale") && corners.length > 0 && (
             <>
               <polyline
-                points={[...corners, ...(pointer ? [pointer] : [])].map((p) => `${p.x},${p.y}`).join(" ")}
-                fill="#1F6F7822"
+                points={[...corners, ...(pointer && !(drawing === "scale" && corners.length === 2) ? [pointer] : [])]
+                  .map((p) => `${p.x},${p.y}`)
+                  .join(" ")}
+                fill={outline ? "#1F6F7822" : "none"}
                 stroke="#1F6F78"
                 strokeWidth={1.6 * px}
               />
@@ -304,22 +402,39 @@ export function Plan({
           )}
           {pointer && drawing && <circle cx={pointer.x} cy={pointer.y} r={3 * px} fill="#1F6F78" />}
         </g>
+        {caught && drawing && caughtBy[caught.kind] && (
+          <text x={caught.point.x + 9 * px} y={-caught.point.y - 8 * px} fontSize={11 * px} fill="#1F6F78">
+            {caughtBy[caught.kind]}
+          </text>
+        )}
         {zones.map((z) => {
           const [x0, x1] = [Math.min(...z.plan[0].map((p) => p[0])), Math.max(...z.plan[0].map((p) => p[0]))];
           const [y0, y1] = [Math.min(...z.plan[0].map((p) => p[1])), Math.max(...z.plan[0].map((p) => p[1]))];
           const parts = z.name.split(", ");
           const name = parts.length > 2 ? parts[parts.length - 1] : parts[0];
-          return (x1 - x0) / px > 84 && (y1 - y0) / px > 16 ? (
+          const area = both(z.gross_floor_m2, "m²", units, 0);
+          const room = (x1 - x0) / px / 6.4;
+          const lines =
+            name.length + area.length + 3 < room
+              ? [`${name} · ${area}`]
+              : name.length < room
+                ? [name, area]
+                : [name.split(" ")[0]];
+          return Math.max(...lines.map((l) => l.length)) < room && (y1 - y0) / px > 16 * lines.length ? (
             <text
               key={z.id}
               x={(x0 + x1) / 2}
-              y={-(y0 + y1) / 2}
+              y={-(y0 + y1) / 2 - (lines.length - 1) * 7 * px}
               fontSize={11.5 * px}
               textAnchor="middle"
               fill="#22303A"
               pointerEvents="none"
             >
-              {name} · {both(z.gross_floor_m2, "m²", units, 0)}
+              {lines.map((l, i) => (
+                <tspan key={l} x={(x0 + x1) / 2} dy={i === 0 ? 0 : 15 * px}>
+                  {l}
+                </tspan>
+              ))}
             </text>
           ) : null;
         })}
@@ -331,7 +446,9 @@ export function Plan({
           pointer={pointer}
           onPlace={(made) => void add(newVolume(made, volumes))}
           onCorner={(p) => setCorners([...corners, p])}
-          onClose={() => void add(fromOutline(corners, volumes))}
+          onClose={close}
+          measures={measures}
+          onMeasures={setMeasures}
           onStop={() => {
             set({ drawing: null });
             setCorners([]);

@@ -1,0 +1,126 @@
+"""From a model to an energy model on the screen: sift, mend, take over, a newer file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from eurythm.exchange.samples import ifc
+from eurythm.exchange.samples.ifc import Options
+from tests.e2e.pages import Eurythm, api
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("models")
+    ifc.write_court(folder / "court.ifc")
+    ifc.write_court(folder / "newer.ifc", Options(lintel=0.3))
+    return folder
+
+
+def read(ours: Eurythm, path: Path, label: str = "Import a model") -> None:
+    """Choose a file and wait until the sift shows what it comes to."""
+    ours.page.set_input_files(f'input[aria-label="{label}"]', path)
+    expect(ours.page.locator("[data-finding]").first).to_be_attached(timeout=60_000)
+
+
+def import_id(ours: Eurythm) -> str:
+    return ours.page.url.rsplit("/", 1)[-1]
+
+
+def settled(ours: Eurythm) -> dict:
+    return api(ours.server, f"projects/{ours.project}/imports/{import_id(ours)}/settled")
+
+
+def kept(ours: Eurythm) -> int:
+    return sum(s["kept"] for s in settled(ours)["report"]["spaces"])
+
+
+def test_the_sample_is_sifted_mended_and_taken_over(demo: Eurythm, files: Path) -> None:
+    page = demo.open("shape").page
+    before = demo.state["revision"]
+    read(demo, files / "court.ifc")
+    rows = page.locator(".class-row")
+    expect(page.get_by_text("30 rooms,")).to_be_visible()
+    assert rows.filter(has_text="furniture").locator("svg line").count() > 5
+    # a class is left out, and comes back by undo
+    page.get_by_role("button", name="Leave out windows").click()
+    expect(page.get_by_role("button", name="Keep windows")).to_be_visible()
+    page.get_by_role("button", name="Undo decision").click()
+    expect(page.get_by_role("button", name="Leave out windows")).to_be_visible()
+    # by name pattern
+    page.get_by_label("Name or pattern").fill("stair*")
+    page.get_by_role("button", name="Leave out", exact=True).click()
+    expect(page.get_by_text("28 rooms,")).to_be_visible()
+    page.get_by_role("button", name="Take back: leave out name stair*").click()
+    expect(page.get_by_text("30 rooms,")).to_be_visible()
+    # a named fault is mended from the list
+    page.get_by_text("Mended: 10").click()
+    page.locator('[data-finding="space-without-name"]').click()
+    page.get_by_label("name of 1.13").fill("Map store")
+    page.get_by_label("name of 1.13").press("Enter")
+    expect(page.locator('[data-finding="space-without-name"]')).to_have_count(0)
+    # one key lays the received over the calculated
+    canvas = page.locator(".canvas")
+    expect(canvas).to_have_attribute("data-look", "received")
+    page.keyboard.press("o")
+    page.keyboard.press("o")
+    expect(canvas).to_have_attribute("data-look", "both")
+    assert demo.state["revision"] == before
+    page.get_by_role("button", name="Take over", exact=True).click()
+    page.get_by_role("menuitem", name="As a further scheme of this project").click()
+    page.wait_for_url("**/shape/merrowhaven-library")
+    demo.scheme = "merrowhaven-library"
+    names = {z["number"]: z["name"] for z in demo.given["zones"]}
+    assert len(names) == 30
+    assert names["1.13"] == "Map store"
+    demo.settled()
+    assert demo.outcome()["totals"]["window_m2"] == pytest.approx(387, abs=1)
+
+
+def test_many_rooms_are_mended_at_once(demo: Eurythm, files: Path) -> None:
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    page.locator('tr[data-room="0.08"]').locator("td").nth(3).click()
+    page.locator('tr[data-room="0.09"]').locator("td").nth(3).click(modifiers=["Shift"])
+    expect(page.get_by_text("2 chosen:")).to_be_visible()
+    page.get_by_label("Value for all chosen").fill("Office")
+    page.get_by_role("button", name="Give to all").click()
+    expect(page.get_by_text("2 values mended by hand")).to_be_visible()
+    uses = {s["number"]: s["use"] for s in settled(demo)["report"]["spaces"]}
+    assert (uses["0.08"], uses["0.09"]) == ("Office", "Office")
+
+
+def test_a_newer_file_keeps_hand_made_edits(demo: Eurythm, files: Path) -> None:
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    page.get_by_role("button", name="Take over", exact=True).click()
+    page.get_by_role("menuitem", name="As a further scheme of this project").click()
+    page.wait_for_url("**/shape/merrowhaven-library")
+    demo.scheme = "merrowhaven-library"
+    state = demo.state
+    edit = {"op": "set", "path": "schemes/merrowhaven-library/zones/0.02/name", "value": "Winter hall"}
+    api(demo.server, f"projects/{demo.project}/edits", {"revision": state["revision"], "edit": edit})
+    demo.open("shape")
+    area = sum(w["width"] * w["height"] for z in demo.given["zones"] for f in z["faces"] for w in f.get("windows", []))
+    read(demo, files / "newer.ifc", "Read a newer file")
+    differences = page.locator('[data-section="differences"]')
+    expect(differences.get_by_text("0 added")).to_be_visible()
+    expect(differences.get_by_text("123 changed")).to_be_visible()
+    page.get_by_role("button", name="Take over the changes").click()
+    page.wait_for_url("**/shape/merrowhaven-library")
+    zones = {z["id"]: z for z in demo.given["zones"]}
+    assert zones["0.02"]["name"] == "Winter hall"
+    newer = sum(w["width"] * w["height"] for z in zones.values() for f in z["faces"] for w in f.get("windows", []))
+    assert newer > area + 50
+
+
+def test_a_damaged_file_is_told_and_changes_nothing(demo: Eurythm, tmp_path: Path) -> None:
+    (tmp_path / "cut.ifc").write_bytes(b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\n#1=IFCPR")
+    page = demo.open("shape").page
+    before = demo.state["given"]
+    page.set_input_files('input[aria-label="Import a model"]', tmp_path / "cut.ifc")
+    expect(page.get_by_text("“cut.ifc” was not read")).to_be_visible(timeout=30_000)
+    assert demo.state["given"] == before

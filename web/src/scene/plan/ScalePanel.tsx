@@ -1,0 +1,68 @@
+import { Button } from "@mui/material";
+import { useState } from "react";
+import type { Edit } from "../../api/client";
+import { useEdit, useScheme } from "../../api/hooks";
+import { useKept, useView } from "../../app/state";
+import type { Point } from "./drawing";
+
+/** Scales the chosen underlay by two of its points whose distance is known; the first one stays where it is. */
+export function ScalePanel({ corners, onStop }: { corners: Point[]; onStop: () => void }) {
+  const { scheme } = useScheme();
+  const underlay = useView((s) => s.underlay);
+  const units = useKept((s) => s.units);
+  const edit = useEdit();
+  const [text, setText] = useState("");
+  const factor = units === "IP" ? 0.3048 : 1;
+  const u = (scheme.underlays ?? []).find((o) => o.id === underlay) ?? (scheme.underlays ?? [])[0];
+  const [a, b] = corners;
+  const drawn = a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
+  const real = Number(text.replace(",", ".")) * factor;
+  const ready = u && drawn > 1e-6 && real > 0;
+
+  function apply() {
+    if (!ready || !a) return;
+    const by = real / drawn;
+    const path = `schemes/${scheme.id}/underlays/${u.id}`;
+    const edits = [
+      { op: "set", path: `${path}/metres`, value: Number(((u.metres ?? 1) * by).toPrecision(10)) },
+      { op: "set", path: `${path}/x`, value: Number((a.x - (a.x - (u.x ?? 0)) * by).toFixed(4)) },
+      { op: "set", path: `${path}/y`, value: Number((a.y - (a.y - (u.y ?? 0)) * by).toFixed(4)) },
+    ];
+    void edit({ op: "together", edits } as Edit);
+    onStop();
+  }
+  return (
+    <div className="overlay row" style={{ left: 150, bottom: 14 }} role="group" aria-label="Scale by two points">
+      <span className="quiet">
+        {corners.length === 0
+          ? "Click a point of the plan whose distance to another you know"
+          : corners.length === 1
+            ? "Click the other point"
+            : `They lie ${(drawn / factor).toFixed(2)} ${units === "IP" ? "ft" : "m"} apart. In truth it is`}
+      </span>
+      {corners.length === 2 && (
+        <>
+          <input
+            className="text-box"
+            aria-label="True distance"
+            style={{ width: 70, textAlign: "right" }}
+            value={text}
+            inputMode="decimal"
+            onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === "Enter") apply();
+            }}
+          />
+          {units === "IP" ? "ft" : "m"}
+          <Button variant="contained" disabled={!ready} onClick={apply}>
+            Scale the plan
+          </Button>
+        </>
+      )}
+      <Button variant="outlined" onClick={onStop}>
+        Leave it
+      </Button>
+    </div>
+  );
+}

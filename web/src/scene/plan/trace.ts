@@ -1,0 +1,158 @@
+import type { Edit, Geometry, Scheme } from "../../api/client";
+import { freshId } from "../../app/words";
+import type { Point } from "./drawing";
+import { foot } from "./snap";
+
+export type Room = NonNullable<Scheme["zones"]>[number];
+export const STOREY_M = 3;
+export const GAP_M = 0.5;
+
+/** What is typed while tracing: the storey's height, and sill and head of openings, m. */
+export interface Measures {
+  height: number;
+  sill: number;
+  head: number;
+}
+
+/** Which storey a level is, counted from the lowest level at or above the ground. */
+export function storeyNumber(levels: number[], level: number, ground: number): number {
+  const all = [...new Set([...levels, level].map((l) => Number(l.toFixed(2))))].sort((a, b) => a - b);
+  const first = Math.max(
+    all.findIndex((l) => l >= ground - 0.5),
+    0,
+  );
+  return all.indexOf(Number(level.toFixed(2))) - first;
+}
+
+/** The next number of a storey that no room bears: 0.01, 0.02, and so on. */
+export function nextNumber(taken: string[], storey: number): string {
+  for (let k = 1; ; k++) {
+    const number = `${storey}.${String(k).padStart(2, "0")}`;
+    if (!taken.includes(number)) return number;
+  }
+}
+
+export interface Traced {
+  points: Point[];
+  number?: string;
+  name?: string;
+}
+
+const round = (v: number) => Number(v.toFixed(4));
+
+/** Edits that add rooms on a storey; where they stand apart by walls, contact is to bridge those. */
+export function roomEdits(
+  scheme: Scheme,
+  rooms: Traced[],
+  level: number,
+  storey: number,
+  height: number,
+  apart: boolean,
+): { edit: Edit; ids: string[] } {
+  const numbers = (scheme.zones ?? []).map((z) => z.number ?? "").filter(Boolean);
+  const taken = [...(scheme.zones ?? []).map((z) => z.id), ...(scheme.volumes ?? []).map((v) => v.id)];
+  const ids: string[] = [];
+  const items = rooms.map((room) => {
+    const number = room.number && !numbers.includes(room.number) ? room.number : nextNumber(numbers, storey);
+    numbers.push(number);
+    const plain = number.replace(/[^A-Za-z0-9_.-]/g, "-");
+    const id = taken.includes(plain) ? freshId(plain, taken) : plain;
+    taken.push(id);
+    ids.push(id);
+    const points = room.points.map((p, i) => ({ id: `e${i + 1}`, x: round(p.x), y: round(p.y) }));
+    return {
+      id,
+      number,
+      name: room.name || "Room",
+      storey: `Storey ${storey}`,
+      outline: { points, z: level, height },
+      by_ratio: true,
+    };
+  });
+  const edits: unknown[] = items.map((item) => ({ op: "put", path: `schemes/${scheme.id}/zones`, item }));
+  if (apart && (scheme.contact_gap_m ?? 0) < GAP_M)
+    edits.push({ op: "set", path: `schemes/${scheme.id}/contact_gap_m`, value: GAP_M });
+  return { edit: { op: "together", edits } as unknown as Edit, ids };
+}
+
+/** The side of a room on a storey that lies nearest to a point, within a reach. */
+export function nearestSide(geometry: Geometry | undefined, level: number, p: Point, reach: number) {
+  let best: { zone: string; side: string; a: Point; b: Point; far: number } | null = null;
+  for (const zone of geometry?.zones ?? []) {
+    if (Math.abs(zone.level - level) > 0.01) continue;
+    for (const s of zone.sides) {
+      const [a, b] = [
+        { x: s.a[0], y: s.a[1] },
+        { x: s.b[0], y: s.b[1] },
+      ];
+      const on = foot(p, a, b);
+      if (on.at < -0.02 || on.at > 1.02) continue;
+      const far = Math.hypot(on.point.x - p.x, on.point.y - p.y);
+      if (far <= reach && (!best || far < best.far)) best = { zone: zone.id, side: s.side, a, b, far };
+    }
+  }
+  return best;
+}
+
+/** An edit that puts a window or door on a room's side between two points; it looks outward, since the side does. */
+export function openingEdit(
+  scheme: Scheme,
+  side: { zone: string; side: string; a: Point; b: Point },
+  from: Point,
+  to: Point,
+  kind: "window" | "door",
+  measures: Measures,
+): Edit | null {
+  const room = (scheme.zones ?? []).find((z) => z.id === side.zone);
+  const long = Math.hypot(side.b.x - side.a.x, side.b.y - side.a.y);
+  const [s, t] = [foot(from, side.a, side.b).at * long, foot(to, side.a, side.b).at * long];
+  const x = Math.max(Math.min(s, t), 0);
+  const width = Math.min(Math.max(s, t), long) - x;
+  const sill = kind === "door" ? 0 : measures.sill;
+  const head = Math.min(measures.head, room?.outline?.height ?? measures.head);
+  if (!room || width < 0.1 || head - sill < 0.1) return null;
+  const face = (room.faces ?? []).find((f) => f.side === side.side);
+  const ids = (face?.windows ?? []).map((w) => w.id ?? "");
+  const window = {
+    id: freshId(kind === "door" ? "d" : "w", ids),
+    kind,
+    x: round(x),
+    z: round(sill),
+    width: round(width),
+    height: round(head - sill),
+  };
+  const path = `schemes/${scheme.id}/zones/${room.id}`;
+  const put = face
+    ? { op: "put", path: `${path}/faces/${face.id}/windows`, item: window }
+    : { op: "put", path: `${path}/faces`, item: { id: side.side, side: side.side, windows: [window] } };
+  return { op: "together", edits: [put, { op: "set", path: `${path}/by_ratio`, value: false }] } as unknown as Edit;
+}
+
+/** Copies of all rooms of a storey on the next one, with its numbers. */
+export function repeatUpward(scheme: Scheme, level: number, ground: number, levels: number[]): Edit | null {
+  const rooms = (scheme.zones ?? []).filter((z) => z.outline && Math.abs((z.outline.z ?? 0) - level) < 0.01);
+  if (rooms.length === 0) return null;
+  const up = Math.max(...rooms.map((r) => r.outline?.height ?? STOREY_M));
+  const now = storeyNumber(levels, level, ground);
+  const numbers = (scheme.zones ?? []).map((z) => z.number ?? "").filter(Boolean);
+  const taken = (scheme.zones ?? []).map((z) => z.id);
+  const edits = rooms.map((r) => {
+    const wanted = (r.number ?? "").startsWith(`${now}.`)
+      ? `${now + 1}${(r.number ?? "").slice(String(now).length)}`
+      : "";
+    const number = wanted && !numbers.includes(wanted) ? wanted : nextNumber(numbers, now + 1);
+    numbers.push(number);
+    const id = taken.includes(number) ? freshId(number, taken) : number;
+    taken.push(id);
+    const item = {
+      ...r,
+      id,
+      number,
+      storey: `Storey ${now + 1}`,
+      source: undefined,
+      outline: { ...r.outline, z: round(level + up) },
+    };
+    return { op: "put", path: `schemes/${scheme.id}/zones`, item: JSON.parse(JSON.stringify(item)) };
+  });
+  return { op: "together", edits } as unknown as Edit;
+}
