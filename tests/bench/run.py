@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import os
+import resource
 import sys
 import tempfile
 import time
@@ -19,9 +20,17 @@ import numpy as np
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_path
 from eurythm.exchange.demo import demo_project
+from eurythm.exchange.importing import settled_bundle
+from eurythm.exchange.intake.process import read_apart, read_plan_apart
+from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.samples import dxf, ifc
+from eurythm.geometry.form import make_building
+from eurythm.geometry.outline import form_outline
+from eurythm.geometry.zoning import divide
 from eurythm.model.library import Library
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import read_document
+from eurythm.model.shape import Zoning
 from eurythm.simulate import building_of
 from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
@@ -128,6 +137,57 @@ def cases() -> None:
             )
     finally:
         pool.close()
+
+
+def shape() -> None:
+    """Contact of 500 rooms that stand apart by walls, and perimeter and core of every form."""
+    corners = [(0, 0), (5, 0), (5, 4), (0, 4)]
+    rooms = [
+        {
+            "id": f"r{s}-{i}-{j}",
+            "outline": {"points": [{"id": f"e{k}", "x": i * 5.2 + x, "y": j * 4.2 + y} for k, (x, y) in enumerate(corners)], "z": s * 3.3, "height": 3},
+        }
+        for s in range(5) for i in range(10) for j in range(10)
+    ]  # fmt: skip
+    scheme = make_scheme(zones=rooms, contact_gap_m=0.5)
+    zoning = Zoning(kind="perimeter_core", depth_m=4.5)
+    print(f"shape: contact of 500 rooms {min(_timed(lambda: make_building(scheme, 0.0)) for _ in range(3)):.2f} s")
+    for kind in ("rectangle", "l", "t", "u", "courtyard"):
+        outline = form_outline(make_scheme(volumes=[volume(kind=kind)]).volumes[0])
+        print(f"  perimeter and core of {kind}: {min(_timed(lambda o=outline: divide(o, zoning)) for _ in range(5)) * 1000:.1f} ms")
+    turns = np.linspace(0, 2 * np.pi, 61)[:-1]
+    reach = 20 + 8 * (np.arange(60) % 2)
+    star = {
+        "kind": "polygon",
+        "points": [
+            {"id": f"e{k}", "x": float(r * np.cos(t)), "y": float(r * np.sin(t))} for k, (r, t) in enumerate(zip(reach, turns, strict=True))
+        ],
+    }
+    outline = form_outline(make_scheme(volumes=[{"id": "v", "form": star, "storeys": [{"id": "s"}]}]).volumes[0])
+    print(
+        f"  of a star with 60 corners: {min(_timed(lambda: divide(outline, Zoning(kind='perimeter_core'))) for _ in range(3)) * 1000:.1f} ms"
+    )
+
+
+def imports() -> None:
+    """Models to energy models, each file in a process of its own: the court of 30 rooms, one of 34 storeys; a plan of 50,000 lines."""
+    with tempfile.TemporaryDirectory() as folder:
+        for storeys in (2, 34):
+            path = Path(folder) / f"court-{storeys}.ifc"
+            ifc.write_court(path, ifc.Options(storeys=storeys))
+            started = time.perf_counter()
+            received = read_apart(path, path.name)
+            reading = time.perf_counter() - started
+            bundle, _ = settled_bundle(received, Sift(), None)
+            settling = time.perf_counter() - started - reading
+            most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000
+            things = len(received.spaces), len(received.elements)
+            print(
+                f"imports: {things[0]} spaces, {things[1]} elements, {path.stat().st_size / 1e6:.1f} MB: read {reading:.1f} s, settled {settling:.1f} s into {len(bundle.scheme.zones)} zones; reading took at most {most:.0f} MB"
+            )
+        path = Path(folder) / "plan.dxf"
+        dxf.write_court(path, "m", hatching=50_000)
+        print(f"  a plan of 50,000 lines: read {_timed(lambda: read_plan_apart(path, path.name)):.1f} s")
 
 
 def _memory_mb() -> float:
@@ -249,5 +309,14 @@ def edits() -> None:
 
 if __name__ == "__main__":
     standin_year("merrowhaven")
-    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits"]:
-        {"year": year, "zones": zones, "visibility": visibility, "cases": cases, "study": study, "edits": edits}[name]()
+    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports"]:
+        {
+            "year": year,
+            "zones": zones,
+            "visibility": visibility,
+            "cases": cases,
+            "study": study,
+            "edits": edits,
+            "shape": shape,
+            "imports": imports,
+        }[name]()

@@ -9,7 +9,7 @@ import shapely
 from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from eurythm.geometry.clean import GRID, HAIR, polygons_of
+from eurythm.geometry.clean import GRID, HAIR, areal, polygons_of
 from eurythm.geometry.outline import Outline, Points
 from eurythm.model.shape import Zoning
 
@@ -38,11 +38,11 @@ def divide(outline: Outline, zoning: Zoning) -> list[Part]:
     core = MultiPolygon([p for p in polygons_of(core) if p.area >= 4 * SLIVER_M2])
     ring = shapely.set_precision(whole.difference(core), GRID)
     pieces: list[tuple[str, Polygon]] = []
-    left: BaseGeometry = ring
+    left: BaseGeometry = areal(ring)
     for points, names in zip(outline.rings, outline.edges, strict=True):
         for name, wedge in _wedges(points, names, zoning.depth_m):
-            got = shapely.set_precision(left.intersection(wedge), GRID)
-            left = shapely.set_precision(left.difference(wedge), GRID)
+            got = shapely.intersection(left, wedge, grid_size=GRID)
+            left = areal(shapely.difference(left, wedge, grid_size=GRID))
             pieces += [(name, p) for p in polygons_of(got)]
     pieces += [("", p) for p in polygons_of(left)]
     pieces += [("core", p) for p in polygons_of(core)]
