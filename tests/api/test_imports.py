@@ -98,6 +98,20 @@ def test_an_import_becomes_a_project_of_its_own(project: Project, files: Path) -
     assert [i["status"] for i in project.client.get(f"/api/projects/{went['project']}/imports").json()] == ["read"]
 
 
+def test_requirements_tell_which_objects_meet_them_and_why_not(project: Project, files: Path) -> None:
+    made = upload(project, files / "court.ifc")
+    path = f"{project.path}/imports/{made['id']}/requirements"
+    asked = {r["name"]: r for r in project.client.post(path).json()["requirements"]}
+    assert (asked["Rooms have a number"]["passed"], asked["Rooms have a number"]["failed"]) == (33, [])
+    (nameless,) = asked["Rooms have a name"]["failed"]
+    assert nameless["called"] == "1.13"
+    assert len(asked["Walls say whether they are outside"]["failed"]) == 3
+    (lost,) = asked["Windows fill an opening"]["failed"]
+    assert lost["object"] in {o["id"] for o in project.get(f"imports/{made['id']}/objects")}
+    answer = project.client.post(path, files={"file": ("mine.ids", b"<ids>nothing</ids>")})
+    assert (answer.status_code, answer.json()["code"]) == (422, "not-ids")
+
+
 def test_a_damaged_file_fails_with_a_sentence_and_leaves_no_trace(project: Project, tmp_path: Path) -> None:
     (tmp_path / "noise.ifc").write_bytes(b"not at all")
     before = project.get("")

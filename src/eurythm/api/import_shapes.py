@@ -126,20 +126,3 @@ class AcceptedOut(BaseModel):
 
     project: str
     scheme: str
-
-
-class RequirementOut(BaseModel):
-    """One requirement of an IDS file, and how the model meets it."""
-
-    name: str
-    description: str
-    applicable: int
-    passed: int
-    failed: list[dict[str, str]]
-
-
-class RequirementsOut(BaseModel):
-    """An IDS file against a model."""
-
-    title: str
-    requirements: list[RequirementOut]

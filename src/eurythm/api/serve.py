@@ -10,8 +10,10 @@ import uvicorn
 
 from eurythm.api.app import create_app
 from eurythm.api.jobs import StudyJobs
-from eurythm.exchange.demo import demo_project, demo_study
+from eurythm.exchange.demo import COURT_FILE, court_received, demo_project, demo_study
+from eurythm.model.reading import dump
 from eurythm.store.database import open_database
+from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.runner import Pool, Runner
@@ -53,6 +55,11 @@ def put_demo(data: Path, runner: Runner) -> None:
     print("Working out the demo's study (once)", flush=True)
     project = demo_project()
     state = projects.create(project, project_id=DEMO_ID)
+    body, received = court_received()
+    imports = Imports(database, data / "imports")
+    read = imports.create(DEMO_ID, COURT_FILE, body, {}, None)
+    imports.end(read.id, "read", received)
+    imports.accepted(DEMO_ID, read.id, "court", dump(project.scheme("court")))
     study = studies.create(DEMO_ID, state.revision, project, demo_study())
     jobs = StudyJobs(projects, studies, runner)
     jobs.start(study.id)

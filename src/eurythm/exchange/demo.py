@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import tempfile
+from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from eurythm.climate.standin import PLACES, standin_epw
 from eurythm.exchange.bundle import write_bundle, write_json
 from eurythm.exchange.envelope import CASES, envelope_bundle
+from eurythm.model.library import Library
+from eurythm.model.place import Place
 from eurythm.model.project import Bundle, BundleClimate, Project, StudyFile, StudySpec
 from eurythm.model.reading import dump, read_document
+
+if TYPE_CHECKING:
+    from eurythm.exchange.intake.received import Received
 
 
 def _storeys(count: int, height: float) -> list[dict[str, Any]]:
@@ -54,19 +61,10 @@ def demo_project() -> Project:
     court = {
         "id": "court",
         "name": "Court",
-        "volumes": [
-            _volume(
-                "court",
-                "Court",
-                {"kind": "courtyard", "length": 40, "depth": 38, "court_length": 14, "court_depth": 12},
-                10,
-                4,
-                _storeys(2, 4.0),
-            )
-        ],
         "skin": _skin(0.30, 0.30, 0.40, head_m=3.2, glazing="triple-clear"),
         "use": {"profile": "library"},
         "plant": {"photovoltaics": {"roof_share": 0.25}},
+        **court_import()[0],
     }
     terraces = {
         "id": "terraces",
@@ -81,7 +79,36 @@ def demo_project() -> Project:
         "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
     }
     data = {"name": "Merrowhaven Library", "place": place, "schemes": [quay, court, terraces], "reference": "quay"}
-    return read_document(Project, data)
+    return read_document(Project, data | {"library": court_import()[1]})
+
+
+COURT_FILE = "court.ifc"
+SHAPE = ("zones", "contact_gap_m", "imported_from")
+
+
+@lru_cache(maxsize=1)
+def court_received() -> tuple[bytes, Received]:
+    """Return the sample model of the court as a file, and what is read from it."""
+    from eurythm.exchange.ifc.read import read_ifc
+    from eurythm.exchange.samples.ifc import write_court
+
+    with tempfile.TemporaryDirectory(prefix="eurythm-sample-") as folder:
+        path = Path(folder) / COURT_FILE
+        write_court(path)
+        return path.read_bytes(), read_ifc(path, COURT_FILE)
+
+
+@lru_cache(maxsize=1)
+def court_import() -> tuple[dict[str, Any], dict[str, Any]]:
+    """Return the shape of the Court and the library entries that it needs, imported from its sample model."""
+    from eurythm.exchange.intake.merge import merge
+    from eurythm.exchange.intake.settle import settle
+    from eurythm.exchange.intake.sift import Sift
+
+    settled = settle(court_received()[1], Sift(), {"id": "court", "name": "Court"}, Place())
+    merged = merge(settled, Place(), Library())
+    scheme = dump(merged.scheme)
+    return {k: scheme[k] for k in SHAPE}, dump(merged.library)
 
 
 def demo_study() -> StudySpec:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import tempfile
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Response, UploadFile
+from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.import_shapes import (
     AcceptedOut,
@@ -24,10 +27,12 @@ from eurythm.api.pictures import picture, triangles_of
 from eurythm.api.shapes import Fault
 from eurythm.api.views import geometry
 from eurythm.brief.edits import Edit, Put, Set, Together
+from eurythm.exchange.ifc.requirements import Requirements
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.again import Rebased, differences, rebase
 from eurythm.exchange.intake.checks import called
 from eurythm.exchange.intake.merge import Merged, merge
+from eurythm.exchange.intake.process import check_apart
 from eurythm.exchange.intake.readers import MOST_BYTES
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedSpace
 from eurythm.exchange.intake.settle import Settled, settle
@@ -42,6 +47,7 @@ from eurythm.store.imports import ImportState
 from eurythm.store.projects import State
 
 router = APIRouter(prefix="/api/projects/{project_id}/imports")
+MOST_IDS_BYTES = 5_000_000
 SHAPE = ("volumes", "zones", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "imported_from")
 
 
@@ -310,6 +316,20 @@ def _as_project(here: Here, project_id: str, state: ImportState, received: Recei
 
 def _slug(text: str) -> str:
     return "".join(c if c.isascii() and c.isalnum() else "-" for c in text.casefold()).strip("-")[:50] or "imported"
+
+
+@router.post("/{import_id}/requirements")
+async def post_requirements(project_id: str, import_id: str, here: Here, file: UploadFile | None = None) -> Requirements:
+    """Check an IFC file against an IDS file, the shipped one for energy models unless another is sent."""
+    state = here.imports.state(project_id, import_id)
+    if here.imports.received(project_id, import_id).format != "ifc":
+        raise EurythmError("not-ifc", "Requirements are checked on IFC files only.", state.file)
+    with tempfile.TemporaryDirectory(prefix="eurythm-ids-") as folder:
+        specification = None
+        if file is not None:
+            specification = Path(folder) / Path(file.filename or "asked.ids").name
+            specification.write_bytes(await file.read(MOST_IDS_BYTES))
+        return await run_in_threadpool(check_apart, here.imports.path(import_id), state.file, specification)
 
 
 @router.get("/{import_id}/sift.json")

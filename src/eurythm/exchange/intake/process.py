@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from eurythm.exchange.dxf import Drawing
+from eurythm.exchange.ifc.requirements import Requirements
 from eurythm.exchange.intake.readers import format_of
 from eurythm.exchange.intake.received import Received
 from eurythm.model.errors import EurythmError
@@ -50,6 +51,13 @@ def read_plan_apart(path: Path, name: str, limits: Limits | None = None) -> Draw
     """Read a DXF plan in another process; see `_apart` for what is raised."""
     body = _apart("plan", path, name, {}, limits or Limits(seconds=120), lambda share, what: None, None)
     return Drawing.model_validate_json(body)
+
+
+def check_apart(path: Path, name: str, specification: Path | None = None, limits: Limits | None = None) -> Requirements:
+    """Check a model against an IDS file in another process; see `_apart` for what is raised."""
+    ask = {} if specification is None else {"ids": str(specification.resolve())}
+    body = _apart("requirements", path, name, ask, limits or Limits(seconds=300), lambda share, what: None, None)
+    return Requirements.model_validate_json(body)
 
 
 def _apart(

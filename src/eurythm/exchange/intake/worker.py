@@ -1,6 +1,6 @@
 """The process that reads one file: ``python -m eurythm.exchange.intake.worker TASK FILE NAME ASK OUT MEMORY``.
 
-TASK is ``model`` (anything that a scheme can be made of) or ``plan`` (a DXF to trace over).
+TASK is ``model`` (anything that a scheme can be made of), ``plan`` (a DXF to trace over) or ``requirements`` (IFC against IDS).
 
 It tells how far it is as JSON lines on standard output; the last line is the error, where there was one.
 """
@@ -37,6 +37,11 @@ def main() -> None:
             from eurythm.exchange.dxf import read_dxf
 
             found = read_dxf(Path(source), name, progress)
+        elif task == "requirements":
+            from eurythm.exchange.ifc.requirements import check_requirements
+
+            asked = json.loads(ask).get("ids")
+            found = check_requirements(Path(source), name, Path(asked) if asked else None)
         else:
             found = read(Path(source), name, json.loads(ask), progress)
     except EurythmError as fault:

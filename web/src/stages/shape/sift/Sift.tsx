@@ -22,6 +22,7 @@ import {
   useThings,
 } from "./imports";
 import { type Look, Received3D } from "./Received3D";
+import { Requirements } from "./Requirements";
 import { Rooms } from "./Rooms";
 
 /** A file on its way to an energy model: what counts, what was found and mended, what it comes to. */
@@ -285,6 +286,7 @@ function Sifting({ id }: { id: string }) {
         )}
         {again && answer && <Differences answer={answer} onPick={(object) => pick(object, false)} />}
         <Found findings={answer?.findings ?? []} selected={selected} onPick={(object) => pick(object, false)} />
+        {held.format === "ifc" && <Requirements id={id} onPick={(object) => pick(object, false)} />}
         <section>
           <h3>Rooms in the file</h3>
           <Rooms
