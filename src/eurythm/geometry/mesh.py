@@ -273,14 +273,19 @@ def upright_of(solid: Solid) -> Upright | None:
 
 
 def straightened(polygon: Polygon) -> Polygon:
-    """Return a polygon without corners that turn by nothing, its first one too."""
+    """Return a polygon without corners that stand twice or turn by nothing, its first one too."""
     rings = []
     for ring in (polygon.exterior, *polygon.interiors):
         points = np.asarray(ring.coords)[:-1]
-        before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
-        base = after - before
-        off = np.abs(base[:, 0] * (points - before)[:, 1] - base[:, 1] * (points - before)[:, 0]) / np.maximum(np.hypot(*base.T), 1e-9)
-        kept = points[off > 1e-3]
-        rings.append(kept if len(kept) >= 3 else points)
+        points = points[np.hypot(*(points - np.roll(points, 1, axis=0)).T) > WELD]  # else both of a pair would look straight
+        kept = list(range(len(points)))
+        for k in range(len(points)):
+            place = kept.index(k)
+            before, here, after = (points[kept[(place + step) % len(kept)]] for step in (-1, 0, 1))
+            base = after - before
+            off = abs(float(base[0] * (here - before)[1] - base[1] * (here - before)[0])) / max(float(np.hypot(*base)), 1e-9)
+            if off < 1e-3 and len(kept) > 3:
+                kept.remove(k)
+        rings.append(points[kept])
     made = Polygon(rings[0], rings[1:])
     return made if made.is_valid else polygon

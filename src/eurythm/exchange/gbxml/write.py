@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, Shelf, zone_brief
 from eurythm.exchange.gbxml import units
-from eurythm.exchange.polygons import loops_of, window_loops
 from eurythm.geometry.building import Building, Face
+from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.library import Construction, Glazing, Profile, Schedule
 
 NAMESPACE = "http://www.gbxml.org/schema"

@@ -10,8 +10,8 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from eurythm.exchange.polygons import loops_of, window_loops
 from eurythm.geometry.building import Building, Face, Vec, Zone
+from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.place import Place
 from eurythm.model.scheme import Scheme
 

@@ -8,9 +8,9 @@ import mapbox_earcut
 import numpy as np
 import trimesh
 
-from eurythm.exchange.polygons import loops_of, window_loops
 from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.mesh import frame_of
+from eurythm.geometry.polygons import loops_of, window_loops
 
 CATEGORIES = ("B7C9C4", "D9C6A5", "A9B4C2", "CDB4B0", "B9C29B", "C8BBD0", "8FA6A0", "E0D3B8")
 GLASS, SHADE = "8FBDBF", "EFE9DA"

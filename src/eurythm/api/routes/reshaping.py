@@ -1,0 +1,51 @@
+"""Reshaping volumes, and single rooms as schemes of their own."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from eurythm.api.office import Here
+from eurythm.api.shapes import ProjectState
+from eurythm.api.views import check_form, project_state
+from eurythm.brief.edits import Put, apply_edit
+from eurythm.brief.reshape import Reshape, alone, reshape
+from eurythm.model.ids import fresh_id
+from eurythm.model.reading import dump
+from eurythm.simulate import building_of
+
+router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
+
+
+class ReshapeIn(BaseModel):
+    """How to reshape a volume, and the revision that was seen."""
+
+    revision: int
+    reshape: Reshape
+
+
+class AloneIn(BaseModel):
+    """Which zone to take out, and what its scheme is called."""
+
+    revision: int
+    zone: str
+    name: str = Field(default="", max_length=120)
+
+
+@router.post("/reshape")
+def post_reshape(project_id: str, scheme_id: str, wish: ReshapeIn, here: Here) -> ProjectState:
+    """Reshape a volume as one step of undo."""
+    project = here.projects.state(project_id).project
+    edit = reshape(project.scheme(scheme_id), wish.reshape)
+    check_form(project, apply_edit(project, edit))
+    return project_state(here.projects.edit(project_id, wish.revision, edit))
+
+
+@router.post("/alone")
+def post_alone(project_id: str, scheme_id: str, wish: AloneIn, here: Here) -> ProjectState:
+    """Take one zone out as a scheme of its own, for quick trials; the scheme that it is in stays as it is."""
+    project = here.projects.state(project_id).project
+    scheme = project.scheme(scheme_id)
+    new_id = fresh_id("one-room", {s.id for s in project.schemes})
+    made = alone(building_of(project.place, scheme), scheme, wish.zone, new_id, wish.name or "One room")
+    return project_state(here.projects.edit(project_id, wish.revision, Put(path="schemes", item=dump(made))))
