@@ -20,7 +20,7 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
-def read(ours: Eurythm, path: Path, label: str = "Import a model") -> None:
+def read(ours: Eurythm, path: Path, label: str = "Import") -> None:
     """Choose a file and wait until the sift shows what it comes to."""
     ours.page.set_input_files(f'input[aria-label="{label}"]', path)
     expect(ours.page.locator("[data-finding]").first).to_be_attached(timeout=60_000)
@@ -121,6 +121,6 @@ def test_a_damaged_file_is_told_and_changes_nothing(demo: Eurythm, tmp_path: Pat
     (tmp_path / "cut.ifc").write_bytes(b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\n#1=IFCPR")
     page = demo.open("shape").page
     before = demo.state["given"]
-    page.set_input_files('input[aria-label="Import a model"]', tmp_path / "cut.ifc")
+    page.set_input_files('input[aria-label="Import"]', tmp_path / "cut.ifc")
     expect(page.get_by_text("“cut.ifc” was not read")).to_be_visible(timeout=30_000)
     assert demo.state["given"] == before

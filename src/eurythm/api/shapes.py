@@ -85,6 +85,7 @@ class FaceOut(BaseModel):
     boundary: Literal["outdoors", "ground", "zone", "adiabatic", "fixed"]
     element: str
     edge: str
+    construction: str
     orientation: str
     azimuth_deg: float
     area: float
@@ -111,6 +112,8 @@ class ZoneOut(BaseModel):
     level: float
     height: float
     gross_floor_m2: float
+    gross_volume_m3: float
+    profile: str
     plan: list[list[list[float]]]
     sides: list[PlanSideOut]
     given: bool

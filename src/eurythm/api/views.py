@@ -88,13 +88,15 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
                 level=z.level,
                 height=z.height,
                 gross_floor_m2=z.gross_floor,
+                gross_volume_m3=z.gross_volume,
+                profile=z.profile or scheme.use.profile,
                 plan=[[list(p) for p in ring.coords[:-1]] for ring in (z.plan.exterior, *z.plan.interiors)] if z.plan is not None else [],
                 sides=sides.get(z.id, []),
                 given=z.given,
             )
             for z in building.zones
         ],
-        faces=[_face(f, place.north_deg) for f in building.faces],
+        faces=[_face(f, scheme, place.north_deg) for f in building.faces],
         shades=[s.corners.tolist() for s in building.shades],
         outlines=[
             OutlineOut(volume=name, rings=[r.tolist() for r in o.placed.rings], edges=[list(e) for e in o.placed.edges])
@@ -105,7 +107,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
     )
 
 
-def _face(face: Face, north_deg: float) -> FaceOut:
+def _face(face: Face, scheme: Scheme, north_deg: float) -> FaceOut:
     upward = np.cross(face.normal, face.along)
     windows = []
     for w in face.windows:
@@ -121,6 +123,7 @@ def _face(face: Face, north_deg: float) -> FaceOut:
         boundary=face.boundary,
         element=face.element,
         edge=face.edge,
+        construction=face.construction or getattr(scheme.skin, face.element),
         orientation=face.orientation(north_deg) if upright else "",
         azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,
         area=face.area,

@@ -2,7 +2,16 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useCallback, useRef } from "react";
 import { useParams } from "react-router";
 import { tell, useView } from "../app/state";
-import { client, type Edit, got, type ProjectState, type Remark, type Scheme, ServerFault } from "./client";
+import {
+  client,
+  type Edit,
+  got,
+  type ProjectState,
+  type Remark,
+  type Schemas,
+  type Scheme,
+  ServerFault,
+} from "./client";
 
 export function useProjectId(): string {
   return useParams().project ?? "";
@@ -262,4 +271,28 @@ export function useTry(scheme: string) {
     },
     [project, scheme],
   );
+}
+
+export type Wish = Schemas["ReshapeIn"]["reshape"];
+
+/** Reshapes a volume on the server, as one step of undo. */
+export function useReshape() {
+  const project = useProjectId();
+  const { scheme, state } = useScheme();
+  const queries = useQueryClient();
+  return async (reshape: Wish): Promise<boolean> => {
+    try {
+      const made = await got(
+        client.POST("/api/projects/{project_id}/schemes/{scheme_id}/reshape", {
+          params: { path: { project_id: project, scheme_id: scheme.id } },
+          body: { revision: state.revision, reshape },
+        }),
+      );
+      queries.setQueryData(["project", project], made);
+      return true;
+    } catch (fault) {
+      tell(fault instanceof ServerFault ? fault.message : String(fault), true);
+      return false;
+    }
+  };
 }

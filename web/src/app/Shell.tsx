@@ -27,7 +27,8 @@ export function Shell() {
   }, [project.data, scheme, stage, navigate]);
 
   useEffect(() => {
-    if (scheme !== undefined) set({ selection: null, level: null, tried: null, faultAt: null, drawing: null });
+    if (scheme !== undefined)
+      set({ selection: null, level: null, tried: null, faultAt: null, drawing: null, unseen: [] });
   }, [scheme, set]);
 
   useEffect(() => {

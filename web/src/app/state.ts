@@ -3,7 +3,16 @@ import { persist } from "zustand/middleware";
 import type { Geometry, LeverSpec, Outcome } from "../api/client";
 
 export type Units = "SI" | "IP";
-export type Colouring = "nothing" | "boundary" | "zone" | "use" | "glass" | "heating" | "cooling" | "warm";
+export type Colouring =
+  | "nothing"
+  | "boundary"
+  | "zone"
+  | "use"
+  | "construction"
+  | "glass"
+  | "heating"
+  | "cooling"
+  | "warm";
 
 interface Draft {
   name: string;
@@ -44,6 +53,8 @@ interface View {
   level: number | null;
   plan: boolean;
   colouring: Colouring;
+  /** Zones that are not drawn. */
+  unseen: string[];
   drawing: string | null;
   /** The plan under the storey that a tool works on. */
   underlay: string | null;
@@ -62,6 +73,7 @@ export const useView = create<View>()((set) => ({
   level: null,
   plan: false,
   colouring: "nothing",
+  unseen: [],
   drawing: null,
   underlay: null,
   drawer: false,

@@ -5,7 +5,7 @@ import * as THREE from "three";
 import type { Face, Geometry } from "../api/client";
 import type { Selection } from "../app/state";
 import type { Painted } from "./colours";
-import { outlines, quads, segments, triangulate } from "./mesh";
+import { outlines, patterns, quads, segments, triangulate } from "./mesh";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
 import { boxLoops, type SiteBox, type SiteTree } from "./site";
@@ -14,12 +14,16 @@ import { View3D } from "./View3D";
 const shade = (n: THREE.Vector3) =>
   n.z > 0.5 ? 1 : n.z < -0.5 ? 0.7 : n.x * 0.6 - n.y * 0.8 > 0.3 ? 0.84 - 0.12 * Math.max(n.x, 0) : 0.7;
 
+/** A contact shows where only one of its two zones is drawn. */
+const parting = (f: Face, seen: (zone: string) => boolean) => seen(f.zone) !== seen(f.other ?? f.zone);
+
 function FacesMesh({
   faces,
   painted,
   whole,
   selected,
   hidden,
+  seen,
   onPick,
   onHover,
 }: {
@@ -29,10 +33,14 @@ function FacesMesh({
   whole: boolean;
   selected: (f: Face) => boolean;
   hidden: (f: Face) => boolean;
+  seen: (zone: string) => boolean;
   onPick: (f: Face, e: ThreeEvent<MouseEvent>) => void;
   onHover: (f: Face | null, e?: ThreeEvent<PointerEvent>) => void;
 }) {
-  const shown = useMemo(() => faces.filter((f) => f.boundary !== "zone" && !hidden(f)), [faces, hidden]);
+  const shown = useMemo(
+    () => faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f))),
+    [faces, hidden, seen],
+  );
   const parts = useMemo(() => shown.map((f) => ({ face: f, ...triangulate(f.loops) })), [shown]);
   const { geometry, table } = useMemo(() => {
     const position: number[] = [];
@@ -167,6 +175,8 @@ export function Model3D({
   selection,
   level,
   photovoltaics,
+  seen,
+  patterned,
   onSelect,
 }: {
   geometry: Geometry | undefined;
@@ -178,6 +188,9 @@ export function Model3D({
   selection: Selection | null;
   level: number | null;
   photovoltaics: Panels;
+  seen: (zone: string) => boolean;
+  /** Draw each boundary's pattern on its faces. */
+  patterned: boolean;
   onSelect: (selection: Selection | null) => void;
 }) {
   const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
@@ -202,13 +215,16 @@ export function Model3D({
     };
   }, [selection]);
   const hidden = useMemo(
-    () => (f: Face) => level !== null && (zones.get(f.zone)?.level ?? 0) > level + 0.01,
-    [level, zones],
+    () => (f: Face) => !seen(f.zone) || (level !== null && (zones.get(f.zone)?.level ?? 0) > level + 0.01),
+    [level, zones, seen],
   );
 
   const panels = useMemo(
-    () => (geometry && level === null ? panelsOn(geometry.faces, photovoltaics, north) : []),
-    [geometry, level, photovoltaics, north],
+    () =>
+      geometry && level === null && geometry.zones.every((z) => seen(z.id))
+        ? panelsOn(geometry.faces, photovoltaics, north)
+        : [],
+    [geometry, level, photovoltaics, north, seen],
   );
 
   const closer = useMemo(() => {
@@ -250,6 +266,7 @@ export function Model3D({
             whole={!painted.legend}
             selected={selected}
             hidden={hidden}
+            seen={seen}
             onPick={(f) => onSelect({ kind: "face", id: f.id })}
             onHover={(f, e) =>
               setHover(
@@ -263,6 +280,14 @@ export function Model3D({
               )
             }
           />
+          {patterned && (
+            <lineSegments
+              geometry={patterns(geometry.faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f))))}
+              raycast={() => null}
+            >
+              <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
+            </lineSegments>
+          )}
           <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
             <meshBasicMaterial
               color="#EFE9DA"

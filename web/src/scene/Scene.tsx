@@ -1,5 +1,5 @@
 import { MenuItem, Select } from "@mui/material";
-import { type ReactNode, useMemo } from "react";
+import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useKept, useView } from "../app/state";
 import { paint } from "./colours";
@@ -13,6 +13,7 @@ const questions: { id: Colouring; name: string }[] = [
   { id: "boundary", name: "boundary" },
   { id: "zone", name: "zone" },
   { id: "use", name: "use" },
+  { id: "construction", name: "construction" },
   { id: "glass", name: "glazing ratio" },
   { id: "heating", name: "heating by zone" },
   { id: "cooling", name: "cooling by zone" },
@@ -38,7 +39,16 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     [geometry, view.colouring, outcome, units],
   );
   const volumes = scheme.volumes ?? [];
+  const unseen = useMemo(() => new Set(view.unseen), [view.unseen]);
+  const seen = useCallback((zone: string) => !unseen.has(zone), [unseen]);
+  const chosen = (geometry?.zones ?? [])
+    .filter((z) => {
+      const face = view.selection?.kind === "face" && geometry?.faces.find((f) => f.id === view.selection?.id);
+      return face ? face.zone === z.id : z.id === view.selection?.id || z.volume === view.selection?.id;
+    })
+    .map((z) => z.id);
   const shared = {
+    seen,
     geometry,
     boxes,
     trees,
@@ -53,6 +63,30 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       <div className="canvas-tools">
         {tools}
         <span style={{ flex: 1 }} />
+        {(chosen.length > 0 || unseen.size > 0) && (
+          <span className="switch" role="group" aria-label="What is drawn">
+            {chosen.length > 0 && (
+              <>
+                <button type="button" onClick={() => view.set({ unseen: [...unseen, ...chosen], selection: null })}>
+                  hide
+                </button>
+                <button
+                  type="button"
+                  onClick={() =>
+                    view.set({ unseen: (geometry?.zones ?? []).map((z) => z.id).filter((z) => !chosen.includes(z)) })
+                  }
+                >
+                  only this
+                </button>
+              </>
+            )}
+            {unseen.size > 0 && (
+              <button type="button" onClick={() => view.set({ unseen: [] })}>
+                show all
+              </button>
+            )}
+          </span>
+        )}
         <span className="switch" role="group" aria-label="Canvas">
           <button type="button" aria-pressed={!view.plan} onClick={() => view.set({ plan: false })}>
             3D
@@ -77,7 +111,13 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {view.plan ? (
         <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} {...shared} />
       ) : (
-        <Model3D key={scheme.id} painted={painted} photovoltaics={scheme.plant?.photovoltaics ?? {}} {...shared} />
+        <Model3D
+          key={scheme.id}
+          painted={painted}
+          patterned={view.colouring === "boundary"}
+          photovoltaics={scheme.plant?.photovoltaics ?? {}}
+          {...shared}
+        />
       )}
       <StoreyLadder zones={kept.data?.zones ?? []} level={view.level} onLevel={(level) => view.set({ level })} />
       {painted.legend && (

@@ -57,6 +57,17 @@ export function paint(
         ],
       },
     };
+  if (colouring === "construction") {
+    const shown = geometry.faces.filter((f) => f.boundary !== "zone");
+    const ids = [...new Set(shown.map((f) => f.construction))].sort();
+    return {
+      colour: (f) => categories[Math.max(ids.indexOf(f.construction), 0) % categories.length],
+      legend: {
+        title: "Construction",
+        entries: ids.slice(0, 12).map((id, i) => ({ colour: categories[i % categories.length], name: id })),
+      },
+    };
+  }
   if (colouring === "zone") {
     const index = new Map(geometry.zones.map((z, i) => [z.id, i]));
     return {

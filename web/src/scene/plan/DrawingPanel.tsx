@@ -35,6 +35,7 @@ export function DrawingPanel({
   const by = pointer && corners.length ? { x: pointer.x - last.x, y: pointer.y - last.y } : { x: 0, y: 0 };
   const polygon = drawing === "polygon" || drawing === "room";
   const opening = drawing === "window" || drawing === "door";
+  const typedToo = !opening && drawing !== "cut";
   const live = polygon
     ? [Math.hypot(by.x, by.y), (Math.atan2(by.x, by.y) * 180) / Math.PI]
     : [Math.abs(by.x), Math.abs(by.y)];
@@ -107,24 +108,28 @@ export function DrawingPanel({
       aria-label="Drawing"
     >
       <span className="quiet">
-        {opening
+        {drawing === "cut"
           ? corners.length === 0
-            ? `Click one end of the ${drawing} on a room's wall`
-            : "Click its other end"
-          : polygon
+            ? "Click where the cut begins"
+            : "Click where it ends; it goes all the way through"
+          : opening
             ? corners.length === 0
-              ? `Click the first corner of the ${drawing === "room" ? "room" : "outline"}`
-              : "Click the next corner, or type length and bearing"
-            : corners.length === 0
-              ? "Click a corner, or type both lengths"
-              : "Click the opposite corner, or type"}
+              ? `Click one end of the ${drawing} on a room's wall`
+              : "Click its other end"
+            : polygon
+              ? corners.length === 0
+                ? `Click the first corner of the ${drawing === "room" ? "room" : "outline"}`
+                : "Click the next corner, or type length and bearing"
+              : corners.length === 0
+                ? "Click a corner, or type both lengths"
+                : "Click the opposite corner, or type"}
       </span>
       {drawing === "room" && measure("height", "Storey height")}
       {drawing === "window" && measure("sill", "Sill")}
       {opening && measure("head", "Head")}
-      {!opening && box("a", "Length", live[0] / factor, unit)}
-      {!opening && box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
-      {!opening && (
+      {typedToo && box("a", "Length", live[0] / factor, unit)}
+      {typedToo && box("b", polygon ? "Bearing" : "Depth", polygon ? live[1] : live[1] / factor, polygon ? "°" : unit)}
+      {typedToo && (
         <Button variant="outlined" onClick={accept} disabled={wrong || (polygon && corners.length === 0)}>
           {polygon ? "Place corner" : "Place"}
         </Button>

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
-import { useEdit, useTry } from "../../api/hooks";
+import { useEdit, useReshape, useTry } from "../../api/hooks";
 import { type Selection, tell, useKept, useView } from "../../app/state";
 import { categories } from "../../app/theme";
 import { both } from "../../app/words";
@@ -29,6 +29,7 @@ export function Plan({
   selection,
   level,
   byBoundary,
+  seen,
   onSelect,
 }: {
   scheme: Scheme;
@@ -40,6 +41,7 @@ export function Plan({
   selection: Selection | null;
   level: number | null;
   byBoundary: boolean;
+  seen: (zone: string) => boolean;
   onSelect: (selection: Selection | null) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
@@ -47,6 +49,7 @@ export function Plan({
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const attempt = useTry(scheme.id);
+  const reshape = useReshape();
   const [view, setView] = useState({ x: -6, y: -14, w: 80 });
   const [size, setSize] = useState({ w: 850, h: 660 });
   const [corners, setCorners] = useState<Point[]>([]);
@@ -167,6 +170,14 @@ export function Plan({
       else tell("No room's wall is near; click both ends of the opening on one.", true);
       return;
     }
+    if (drawing === "cut") {
+      if (corners.length === 0) return setCorners([p]);
+      const [a] = corners;
+      setCorners([]);
+      set({ drawing: null });
+      if (selection) void reshape({ op: "cut", volume: selection.id, a: [a.x, a.y], b: [p.x, p.y] });
+      return;
+    }
     if (drawing === "scale") {
       if (corners.length < 2) setCorners([...corners, p]);
       return;
@@ -176,7 +187,7 @@ export function Plan({
     if (made) void add(newVolume(made, volumes));
   }
 
-  const zones = (geometry?.zones ?? []).filter((z) => Math.abs(z.level - shownLevel) < 0.01);
+  const zones = (geometry?.zones ?? []).filter((z) => Math.abs(z.level - shownLevel) < 0.01 && seen(z.id));
   const below = (geometry?.zones ?? []).filter((z) => z.level < shownLevel - 0.01);
   const walls = (geometry?.faces ?? []).filter((f) => f.kind === "wall" && zones.some((z) => z.id === f.zone));
   const panes = (geometry?.faces ?? [])
@@ -377,7 +388,7 @@ export function Plan({
               strokeDasharray={`${5 * px} ${4 * px}`}
             />
           )}
-          {(outline || opening || drawing === "scale") && corners.length > 0 && (
+          {(outline || opening || drawing === "scale" || drawing === "cut") && corners.length > 0 && (
             <>
               <polyline
                 points={[...corners, ...(pointer && !(drawing === "scale" && corners.length === 2) ? [pointer] : [])]

@@ -10,7 +10,7 @@ const ACCEPT = ".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf";
 const silent = /\.(obj|stl)$/i;
 
 /** Chooses a model to read; a mesh that does not say its unit and upward axis is asked for them. */
-export function ImportButton({ follows, label = "Import a model" }: { follows?: string; label?: string }) {
+export function ImportButton({ follows, label = "Import" }: { follows?: string; label?: string }) {
   const project = useProjectId();
   const { scheme } = useScheme();
   const navigate = useNavigate();
@@ -104,7 +104,7 @@ export function ExportButton() {
   return (
     <>
       <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
-        Hand out
+        Export
       </Button>
       <Menu anchorEl={menu} open={Boolean(menu)} onClose={() => setMenu(null)}>
         {FORMATS.map(([format, name]) => (

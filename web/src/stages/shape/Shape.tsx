@@ -11,6 +11,8 @@ import { Scene } from "../../scene/Scene";
 import { FaceSheet } from "../skin/FaceSheet";
 import { ExportButton, ImportButton, ImportList } from "./Imports";
 import { Plans, RepeatRooms } from "./Plans";
+import { AloneButton, OneRoom, ReshapeSection } from "./Reshape";
+import { RoomList } from "./RoomList";
 import { RoomSheet } from "./RoomSheet";
 
 const forms = [
@@ -42,6 +44,7 @@ export default function Shape() {
   const { scheme } = useScheme();
   const { selection, drawing, set } = useView();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [oneRoom, setOneRoom] = useState(false);
   const volumes = scheme.volumes ?? [];
   const geometry = useGeometry(scheme.id).data;
   const face = selection?.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
@@ -86,7 +89,16 @@ export default function Shape() {
             {name}
           </MenuItem>
         ))}
+        <MenuItem
+          onClick={() => {
+            setMenu(null);
+            setOneRoom(true);
+          }}
+        >
+          One room, typed
+        </MenuItem>
       </Menu>
+      <OneRoom open={oneRoom} onClose={() => setOneRoom(false)} />
       <ImportButton />
       <ExportButton />
     </>
@@ -97,7 +109,7 @@ export default function Shape() {
       style={{ left: "50%", top: "40%", transform: "translate(-50%,-50%)", padding: 20, textAlign: "center" }}
     >
       <h2>Nothing is drawn yet</h2>
-      <p className="quiet">Draw the first volume in plan, type its lengths, or import a model.</p>
+      <p className="quiet">Draw the first volume in plan, type its lengths, or import one.</p>
       <div className="row" style={{ justifyContent: "center", flexWrap: "wrap" }}>
         {forms.map(([kind, name]) => (
           <Button key={kind} variant="outlined" onClick={() => draw(kind)}>
@@ -117,6 +129,9 @@ export default function Shape() {
           <h2>{zone.name}</h2>
           <ZoneFigures id={zone.id} />
           {given && <RoomSheet room={given} key={given.id} />}
+          <section>
+            <AloneButton zone={zone.id} name={zone.name} />
+          </section>
         </>
       )}
       {volume && !zone && !face && <VolumeSheet volume={volume} key={volume.id} />}
@@ -133,6 +148,7 @@ export default function Shape() {
       <Plans />
       <RepeatRooms />
       <ImportList />
+      <RoomList />
       <ObjectList />
     </Workbench>
   );
@@ -283,6 +299,7 @@ function VolumeSheet({ volume }: { volume: Volume }) {
           </Button>
         </div>
       </section>
+      <ReshapeSection volume={volume} />
       <section>
         <div className="spread">
           <h3>Zones</h3>

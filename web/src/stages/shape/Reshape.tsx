@@ -1,0 +1,215 @@
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { client, type Edit, got, ServerFault, type Volume } from "../../api/client";
+import { useEdit, useProjectId, useReshape, useScheme } from "../../api/hooks";
+import { tell, useKept, useView } from "../../app/state";
+import { freshId } from "../../app/words";
+
+/** What can be done with a volume as a whole. */
+export function ReshapeSection({ volume }: { volume: Volume }) {
+  const { scheme } = useScheme();
+  const set = useView((s) => s.set);
+  const reshape = useReshape();
+  const [side, setSide] = useState<"east" | "north" | "west" | "south">("east");
+  const others = (scheme.volumes ?? []).filter((v) => v.id !== volume.id);
+  const [other, setOther] = useState("");
+  return (
+    <details>
+      <summary>Reshape</summary>
+      <div className="row" style={{ flexWrap: "wrap", gap: 6 }}>
+        <Button variant="outlined" onClick={() => void reshape({ op: "mirror", volume: volume.id, axis: "x" })}>
+          Mirror left to right
+        </Button>
+        <Button variant="outlined" onClick={() => void reshape({ op: "mirror", volume: volume.id, axis: "y" })}>
+          Mirror front to back
+        </Button>
+        {volume.form.kind !== "polygon" && (
+          <Button variant="outlined" onClick={() => void reshape({ op: "to_outline", volume: volume.id })}>
+            Make it a free outline
+          </Button>
+        )}
+        <Button
+          variant="outlined"
+          onClick={() => set({ drawing: "cut", plan: true, selection: { kind: "volume", id: volume.id } })}
+        >
+          Cut in two
+        </Button>
+      </div>
+      <div className="row" style={{ gap: 6, marginTop: 8 }}>
+        <select
+          className="text-box"
+          aria-label="Side to repeat on"
+          value={side}
+          onChange={(e) => setSide(e.target.value as typeof side)}
+        >
+          <option value="east">to the right</option>
+          <option value="west">to the left</option>
+          <option value="north">behind</option>
+          <option value="south">in front</option>
+        </select>
+        <Button variant="outlined" onClick={() => void reshape({ op: "beside", volume: volume.id, side, count: 1 })}>
+          Repeat beside
+        </Button>
+      </div>
+      {others.length > 0 && (
+        <div className="row" style={{ gap: 6, marginTop: 8 }}>
+          <select
+            className="text-box"
+            aria-label="Volume to join with"
+            value={other || others[0].id}
+            onChange={(e) => setOther(e.target.value)}
+          >
+            {others.map((v) => (
+              <option key={v.id} value={v.id}>
+                {v.name || v.id}
+              </option>
+            ))}
+          </select>
+          <Button
+            variant="outlined"
+            onClick={() => void reshape({ op: "join", volume: volume.id, other: other || others[0].id })}
+          >
+            Join
+          </Button>
+        </div>
+      )}
+    </details>
+  );
+}
+
+/** Takes a zone out as a scheme of its own. */
+export function AloneButton({ zone, name }: { zone: string; name: string }) {
+  const project = useProjectId();
+  const { scheme, state } = useScheme();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  async function take() {
+    try {
+      const made = await got(
+        client.POST("/api/projects/{project_id}/schemes/{scheme_id}/alone", {
+          params: { path: { project_id: project, scheme_id: scheme.id } },
+          body: { revision: state.revision, zone, name: `${name}, alone`.slice(0, 120) },
+        }),
+      );
+      queries.setQueryData(["project", project], made);
+      const schemes = made.completed.schemes;
+      tell("The room is a scheme of its own; what it shared with others counts as adiabatic.");
+      navigate(`/p/${project}/shape/${schemes[schemes.length - 1].id}`);
+    } catch (fault) {
+      tell(fault instanceof ServerFault ? fault.message : String(fault), true);
+    }
+  }
+  return (
+    <Button variant="outlined" onClick={() => void take()}>
+      Take out as a scheme of its own
+    </Button>
+  );
+}
+
+const sides = [
+  ["south", "South side", "e1"],
+  ["east", "East side", "e2"],
+  ["north", "North side", "e3"],
+  ["west", "West side", "e4"],
+  ["roof", "Ceiling", "roof"],
+  ["floor", "Floor", "floor"],
+] as const;
+const presets: Record<string, string[]> = {
+  "a middle room": ["south"],
+  "a corner room": ["south", "west"],
+  "a corner room under the roof": ["south", "west", "roof"],
+  "a free-standing room": ["south", "east", "north", "west", "roof"],
+};
+
+/** One study room, typed in one step: its size, and which of its faces are outside; the rest is adiabatic. */
+export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const { scheme } = useScheme();
+  const units = useKept((s) => s.units);
+  const set = useView((s) => s.set);
+  const edit = useEdit();
+  const [size, setSize] = useState({ length: "6", depth: "5", height: "3" });
+  const [outside, setOutside] = useState<string[]>(["south"]);
+  const factor = units === "IP" ? 0.3048 : 1;
+  const number = (t: string) => Number(t.replace(",", ".")) * factor;
+  const values = [number(size.length), number(size.depth), number(size.height)];
+  const ready = values.every((v) => v > 0.3 && v < 500);
+
+  async function make() {
+    const [l, d, h] = values.map((v) => Number(v.toFixed(4)));
+    const taken = [...(scheme.zones ?? []).map((z) => z.id), ...(scheme.volumes ?? []).map((v) => v.id)];
+    const id = freshId("room", taken);
+    const at = (scheme.zones ?? []).length * 60;
+    const corners = [
+      [at, 0],
+      [at + l, 0],
+      [at + l, d],
+      [at, d],
+    ];
+    const faces = sides
+      .filter(([name]) => !outside.includes(name))
+      .map(([, , side]) => ({ id: side, side, boundary: "adiabatic" }));
+    const item = {
+      id,
+      name: "Study room",
+      outline: { points: corners.map(([x, y], i) => ({ id: `e${i + 1}`, x, y })), z: 0, height: h },
+      faces,
+      by_ratio: true,
+    };
+    if (await edit({ op: "put", path: `schemes/${scheme.id}/zones`, item } as unknown as Edit)) {
+      set({ selection: { kind: "zone", id } });
+      onClose();
+    }
+  }
+  return (
+    <Dialog open={open} onClose={onClose} slotProps={{ paper: { "aria-label": "One room", sx: { width: 420 } } }}>
+      <DialogTitle>One room</DialogTitle>
+      <DialogContent>
+        <div className="row" style={{ flexWrap: "wrap", gap: 6, marginBottom: 10 }}>
+          {Object.entries(presets).map(([name, faces]) => (
+            <Button key={name} variant="outlined" onClick={() => setOutside(faces)}>
+              {name}
+            </Button>
+          ))}
+        </div>
+        {(["length", "depth", "height"] as const).map((k) => (
+          <div className="field" key={k}>
+            <label htmlFor={`one-${k}`}>{k[0].toUpperCase() + k.slice(1)}</label>
+            <span />
+            <input
+              id={`one-${k}`}
+              value={size[k]}
+              inputMode="decimal"
+              onChange={(e) => setSize({ ...size, [k]: e.target.value })}
+            />
+            <span className="unit">{units === "IP" ? "ft" : "m"}</span>
+          </div>
+        ))}
+        <h4>Faces that are outside</h4>
+        {sides.map(([name, label]) => (
+          <label key={name} className="row" style={{ gap: 6 }}>
+            <input
+              type="checkbox"
+              checked={outside.includes(name)}
+              onChange={() =>
+                setOutside(outside.includes(name) ? outside.filter((o) => o !== name) : [...outside, name])
+              }
+            />
+            {label}
+            {name === "floor" && <span className="quiet small">on the ground</span>}
+          </label>
+        ))}
+        <p className="quiet small">The others count as adiabatic: as warm beyond them as within.</p>
+      </DialogContent>
+      <DialogActions>
+        <Button variant="outlined" onClick={onClose}>
+          Leave it
+        </Button>
+        <Button variant="contained" disabled={!ready} onClick={() => void make()}>
+          Add the room
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
