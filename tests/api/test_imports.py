@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 from eurythm.api.app import create_app
 from eurythm.exchange.intake.again import rebase
-from eurythm.exchange.samples import ifc
+from eurythm.exchange.samples import dxf, ifc
 from eurythm.exchange.samples.ifc import Options
 from tests.api.conftest import Project
 
@@ -143,6 +143,22 @@ def test_schemes_are_handed_out_for_other_programs(project: Project, kind: str, 
     assert answer.status_code == 200
     assert answer.content.startswith(start)
     assert "attachment" in answer.headers["content-disposition"]
+
+
+def test_a_plan_is_kept_with_its_project_and_goes_along_in_its_file(project: Project, tmp_path: Path) -> None:
+    dxf.write_court(tmp_path / "plan.dxf", "ft", say_unit=False)
+    answer = project.client.post(f"{project.path}/drawings", files={"file": ("plan.dxf", (tmp_path / "plan.dxf").read_bytes())})
+    assert answer.status_code == 201
+    drawn = answer.json()
+    assert (drawn["unit"], drawn["guessed"], drawn["metres"]) == (None, True, 1.0)
+    rooms = project.post(f"drawings/{drawn['drawing']}/rooms", {"layer": "A-ROOM"}, 200)["rooms"]
+    assert [r["number"] for r in rooms][:2] == ["0.01", "0.02"]
+    assert project.post(f"drawings/{drawn['drawing']}/rooms", {"layer": "A-WALL"}, 422)["code"] == "no-outlines"
+    project.edit(op="put", path="schemes/scheme-1/underlays", item={"id": "plan-1", "drawing": drawn["drawing"], "metres": 0.3048})
+    saved = project.client.get(f"{project.path}/file").content
+    other = project.client.post("/api/projects/open", files={"file": ("p.eurythm.json", saved)}).json()
+    again = project.client.get(f"/api/projects/{other['id']}/drawings/{drawn['drawing']}").json()
+    assert again == project.get(f"drawings/{drawn['drawing']}")
 
 
 def test_surroundings_come_as_one_step(project: Project) -> None:

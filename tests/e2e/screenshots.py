@@ -8,6 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from eurythm.exchange.samples import dxf
 from tests.e2e.conftest import CHROMIUM, QUIET, Server
 
 
@@ -63,6 +64,35 @@ def take(page: Page, url: str, folder: Path) -> None:
     page.locator(".drawer-hours canvas[tabindex]").wait_for(timeout=60_000)
     settled(page)
     shot("hours")
+    page.goto(f"{url}/p/merrowhaven/shape/court")
+    settled(page)
+    page.locator('[data-import="court.ifc"] a').click()
+    page.locator("[data-finding]").first.wait_for(timeout=60_000)
+    settled(page)
+    shot("sift")
+    page.get_by_role("button", name="both", exact=True).click()
+    settled(page)
+    shot("received-over-calculated")
+    traced(page, url)
+    shot("trace")
+
+
+def traced(page: Page, url: str) -> None:
+    """A scheme whose rooms were taken from the plan of the court's ground floor."""
+    page.goto(f"{url}/p/merrowhaven/shape/quay")
+    settled(page)
+    page.get_by_role("button", name="Add scheme").click()
+    page.get_by_text("Nothing is drawn yet").first.wait_for()
+    with tempfile.TemporaryDirectory() as folder:
+        dxf.write_court(Path(folder) / "ground-floor.dxf", "mm", origin_m=(350_000.0, 5_600_000.0))
+        page.set_input_files('input[aria-label="Lay a plan under"]', Path(folder) / "ground-floor.dxf")
+        page.locator("[data-underlay] path").first.wait_for(state="attached")
+    page.get_by_role("button", name="Take its closed outlines as rooms").click()
+    page.locator("path[data-zone]").first.wait_for()
+    settled(page)
+    page.get_by_role("button", name="window", exact=True).click()
+    page.mouse.move(400, 540)
+    page.wait_for_timeout(300)
 
 
 def main(folder: Path) -> None:

@@ -12,7 +12,7 @@ import ezdxf.recover
 import numpy as np
 from ezdxf import disassemble
 from pydantic import BaseModel, ConfigDict
-from shapely import STRtree
+from shapely import STRtree, make_valid
 from shapely.geometry import Point, Polygon
 from shapely.geometry.polygon import orient
 
@@ -237,7 +237,7 @@ def rooms_of(drawing: Drawing, layer: str, texts: Iterable[str] | None = None) -
     shapes: list[Polygon] = []
     for outline in (o for o in drawing.outlines if o.layer == layer):
         whole = Polygon(outline.points)
-        parts = [whole] if whole.is_valid else polygons_of(whole.buffer(0))
+        parts = [whole] if whole.is_valid else polygons_of(make_valid(whole))
         if not whole.is_valid:
             remarks.append("An outline that crosses itself was mended.")
         for part in parts:

@@ -121,7 +121,7 @@ def _outlines(feature: dict[str, Any], label: str, findings: list[Finding]) -> l
         findings.append(_said("no-outline", label, f"The outline of “{label}” cannot be read; it is left out."))
         return []
     if not whole.is_valid:
-        whole = whole.buffer(0)
+        whole = shapely.make_valid(whole)
         findings.append(_said("outline-mended", label, f"The outline of “{label}” crossed itself; it was mended.", True))
     found = []
     for polygon in areal(whole).geoms:

@@ -10,10 +10,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from eurythm.climate.epw import MAX_BYTES, read_epw
+from eurythm.exchange.dxf import Drawing
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, Project
 from eurythm.model.reading import dump, parse_json, read_document
+
+MAX_DRAWING_BYTES = 100_000_000
 
 
 @dataclass(frozen=True)
@@ -24,15 +27,29 @@ class WeatherFile:
     text: str
 
 
-def write_project(project: Project, files: Mapping[str, WeatherFile]) -> str:
-    """Return the project with its weather files (by digest, compressed) as JSON text."""
+@dataclass(frozen=True)
+class ProjectFile:
+    """A project with everything that its documents refer to, by digest."""
+
+    project: Project
+    files: dict[str, WeatherFile]
+    drawings: dict[str, Drawing]
+
+
+def write_project(project: Project, files: Mapping[str, WeatherFile], drawings: Mapping[str, Drawing] | None = None) -> str:
+    """Return the project with its weather files and the drawings to trace over (by digest, compressed) as JSON text."""
     packed = {
         digest: {"name": file.name, "epw": base64.b64encode(zlib.compress(file.text.encode())).decode()} for digest, file in files.items()
     }
-    return json.dumps({**dump(project), "files": packed}, ensure_ascii=False, indent=1)
+    data = {**dump(project), "files": packed}
+    if drawings:
+        data["drawings"] = {
+            d: base64.b64encode(zlib.compress(drawing.model_dump_json().encode())).decode() for d, drawing in drawings.items()
+        }
+    return json.dumps(data, ensure_ascii=False, indent=1)
 
 
-def read_project(text: str | bytes, name: str) -> tuple[Project, dict[str, WeatherFile]]:
+def read_project(text: str | bytes, name: str) -> ProjectFile:
     """Read a project file, or a bundle as a project of one scheme; `name` is the file's, for errors.
 
     Raises
@@ -44,13 +61,27 @@ def read_project(text: str | bytes, name: str) -> tuple[Project, dict[str, Weath
     if not isinstance(data, dict):
         raise EurythmError("wrong-document", "This is not a Eurythm file.", name)
     if data.get("format") == "eurythm.bundle":
-        return _from_bundle(read_document(Bundle, data))
+        return ProjectFile(*_from_bundle(read_document(Bundle, data)), {})
+    drawings = _drawings(data.pop("drawings", {}))
     files = _weather_files(data.pop("files", {}))
     project = read_document(Project, data)
     ref = project.place.climate
     if ref is not None and ref.kind == "file" and ref.id not in files:
         raise EurythmError("no-climate", f"The weather file “{ref.name or ref.id}” is not in this project file.", "files")
-    return project, files
+    return ProjectFile(project, files, drawings)
+
+
+def _drawings(raw: Any) -> dict[str, Drawing]:
+    if not isinstance(raw, dict):
+        raise EurythmError("wrong-field", "drawings: should map digests to drawings.", "drawings")
+    found = {}
+    for digest, packed in raw.items():
+        try:
+            text = zlib.decompressobj().decompress(base64.b64decode(packed), MAX_DRAWING_BYTES)
+            found[str(digest)] = Drawing.model_validate_json(text)
+        except (TypeError, ValueError, zlib.error):
+            raise EurythmError("wrong-field", f"drawings/{digest}: cannot be read.", f"drawings/{digest}") from None
+    return found
 
 
 def _from_bundle(bundle: Bundle) -> tuple[Project, dict[str, WeatherFile]]:

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type ProjectState } from "../api/client";
+import { sendFile } from "../stages/shape/sift/imports";
 import { Notice } from "./Notice";
 import { tell } from "./state";
 
@@ -47,6 +48,18 @@ export function Home() {
     navigate(`/p/${said.id}/shape`);
   }
 
+  /** A new project for a model, which is then sifted; it is taken over or left there. */
+  async function model(file: File) {
+    try {
+      const called = name.trim() || file.name.replace(/\.[^.]+$/, "");
+      const made = await got(client.POST("/api/projects", { body: { name: called } }));
+      const read = await sendFile(made.id, file);
+      if (read) navigate(`/p/${made.id}/shape/scheme-1/import/${read.id}`);
+    } catch (fault) {
+      tell((fault as Error).message, true);
+    }
+  }
+
   async function remove(id: string, called: string) {
     if (!window.confirm(`Remove “${called}” with all its schemes and studies? This cannot be undone.`)) return;
     await got(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: id } } }));
@@ -80,6 +93,20 @@ export function Home() {
             onChange={(e) => {
               const file = e.target.files?.[0];
               if (file) void open(file);
+              e.target.value = "";
+            }}
+          />
+        </Button>
+        <Button variant="outlined" component="label">
+          Start from a model
+          <input
+            type="file"
+            accept=".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf"
+            hidden
+            aria-label="Start from a model"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (file) void model(file);
               e.target.value = "";
             }}
           />

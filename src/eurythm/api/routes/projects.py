@@ -119,7 +119,8 @@ def get_file(project_id: str, here: Here) -> Response:
     """Return the whole project as one file, its weather files inside."""
     state = here.projects.state(project_id)
     names = here.projects.file_names(project_id)
-    body = write_project(state.project, {d: WeatherFile(names[d], text) for d, text in here.projects.files(project_id).items()})
+    files = {d: WeatherFile(names[d], text) for d, text in here.projects.files(project_id).items()}
+    body = write_project(state.project, files, here.drawings.all_of(project_id))
     safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.project.name).strip("-").lower() or "project"
     return Response(body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{safe}.eurythm.json"'})
 
@@ -127,5 +128,8 @@ def get_file(project_id: str, here: Here) -> Response:
 @router.post("/projects/open", status_code=201)
 async def open_file(file: UploadFile, here: Here) -> ProjectState:
     """Open a project file or a bundle as a new project; nothing half-read stays."""
-    project, files = read_project(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
-    return project_state(here.projects.create(project, {d: (f.name, f.text) for d, f in files.items()}))
+    opened = read_project(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
+    made = here.projects.create(opened.project, {d: (f.name, f.text) for d, f in opened.files.items()})
+    for digest, drawing in opened.drawings.items():
+        here.drawings.keep(made.id, digest, drawing)
+    return project_state(made)
