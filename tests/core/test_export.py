@@ -23,7 +23,7 @@ from eurythm.exchange.geojson import read_geojson
 from eurythm.exchange.importing import import_file, settled_bundle
 from eurythm.exchange.intake.readers import read
 from eurythm.exchange.intake.sift import Sift
-from eurythm.exchange.samples import gbxml
+from eurythm.exchange.samples import gbxml, massing
 from eurythm.exchange.tables import plain
 from eurythm.geometry.mesh import solid_of, upright_of
 from eurythm.geometry.soup import body_of
@@ -246,7 +246,33 @@ def test_loose_polygons_are_turned_and_closed(size: tuple[float, float, float], 
     assert body.covered == (missing is not None)
 
 
+@pytest.mark.parametrize("ending", ["obj", "stl", "glb"])
+def test_the_sample_masses_come_to_what_their_generator_knows(tmp_path: Path, ending: str) -> None:
+    massing.write_masses(tmp_path / f"masses.{ending}")
+    bundle, said = import_file(tmp_path / f"masses.{ending}", ask={} if ending == "glb" else {"unit": "m", "up": "z"})
+    truth = massing.truth()
+    building = building_of(bundle.place, bundle.scheme)
+    assert sum(z.gross_volume for z in building.zones) == pytest.approx(truth["volume_m3"], rel=0.005)
+    assert (said["ground_m2"], said["roof_m2"]) == pytest.approx((truth["ground_m2"], truth["roof_m2"]), rel=0.005)
+    shared = {p["kind"]: p["area_m2"] for p in said["adjacency"]}
+    assert shared == pytest.approx({"wall": truth["shared_wall_m2"], "floor": truth["shared_floor_m2"]}, rel=0.005)
+    assert said["remarks"] == []
+    assert len(bundle.scheme.volumes) == 3
+
+
 # surroundings
+
+
+def test_the_sample_neighbours_stand_where_the_demo_has_them(tmp_path: Path) -> None:
+    massing.write_neighbours(tmp_path / "neighbours.geojson")
+    place = HERE.model_copy(update={"north_deg": PROJECT.place.north_deg})
+    found = read_geojson((tmp_path / "neighbours.geojson").read_bytes(), "neighbours.geojson", place)
+    assert found.findings == ()
+    for flat in found.footprints:
+        x, y, length, depth, height = massing.NEIGHBOURS[flat.name]
+        xs, ys = [p.x for p in flat.points], [p.y for p in flat.points]
+        assert (min(xs), max(xs), min(ys), max(ys)) == pytest.approx((x, x + length, y, y + depth), abs=0.02)
+        assert flat.height == height
 
 
 def feature(points: list[tuple[float, float]], **properties: Any) -> dict[str, Any]:

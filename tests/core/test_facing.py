@@ -98,6 +98,16 @@ def test_a_room_on_a_volume_cuts_its_roof() -> None:
     assert area(made, zone="v1/s0/all", kind="ceiling", boundary="outdoors") == pytest.approx(240 - 20)
 
 
+def test_a_room_against_a_wall_leaves_the_volumes_floor_area_what_it_was() -> None:
+    """A wall that is cut by a neighbour is as thick as before, wherever its outline begins."""
+    plain = run_scheme(make_scheme(volumes=[volume(height=3.5)]))
+    beside = run_scheme(make_scheme(volumes=[volume(height=3.5)], zones=[room("annex", 4, 12, 6, 4, height=2.5)]))
+    assert beside.arrays.floor_area[0] == pytest.approx(plain.arrays.floor_area[0], rel=0.02)
+    shared = [f for f in beside.building.faces if f.boundary == "zone"]
+    assert sum(f.area for f in shared) == pytest.approx(6 * 2.5)
+    assert beside.demand.closure.max() < 1e-5
+
+
 def test_a_stated_boundary_stands_and_a_neighbour_that_is_gone_is_worked_out() -> None:
     a = room("a", 0, 0, 5, 4, faces=[{"id": "west", "side": "e4", "boundary": "fixed", "boundary_c": 12}])
     b = room("b", 5, 0, 3, 4, faces=[{"id": "east", "side": "e2", "boundary": "zone", "other": "gone"}])

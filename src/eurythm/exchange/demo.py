@@ -132,8 +132,24 @@ def demo_form_study() -> StudySpec:
     return read_document(StudySpec, {"name": "Which form", "scheme": "quay", "levers": levers})
 
 
+def _write_samples(folder: Path) -> list[str]:
+    """Write the library as other programs would hand it on: models with clutter and faults, plans, masses, neighbours."""
+    from eurythm.exchange.samples import dxf, gbxml, ifc, massing
+
+    folder.mkdir(exist_ok=True)
+    ifc.write_court(folder / "court-ifc4.ifc")
+    ifc.write_court(folder / "court-ifc2x3.ifc", ifc.Options(schema="IFC2X3", millimetres=True))
+    gbxml.write_court(folder / "court-si.xml", "SI")
+    gbxml.write_court(folder / "court-ip.xml", "IP")
+    dxf.write_court(folder / "ground-floor.dxf", "mm", origin_m=(350_000.0, 5_600_000.0))
+    for ending in ("obj", "stl", "glb"):
+        massing.write_masses(folder / f"masses.{ending}")
+    massing.write_neighbours(folder / "neighbours.geojson")
+    return sorted(f"models/{path.name}" for path in folder.iterdir())
+
+
 def write_examples(folder: Path) -> list[str]:
-    """Write the demo's schemes as bundles, the stand-in climates as EPW two study files, and the envelope cases; returns the names written."""
+    """Write the demo's schemes as bundles, the stand-in climates as EPW, two study files, sample models and the envelope cases; returns the names written."""
     folder.mkdir(parents=True, exist_ok=True)
     project = demo_project()
     written = []
@@ -149,6 +165,7 @@ def write_examples(folder: Path) -> list[str]:
     for name, study, needed in (("which-glass", demo_study(), bundles[:1]), ("which-form", demo_form_study(), bundles)):
         write_json(folder / f"{name}.study.json", dump(StudyFile(study=study, bundles=needed)))
         written.append(f"{name}.study.json")
+    written += _write_samples(folder / "models")
     (folder / "envelope").mkdir(exist_ok=True)
     for name in CASES:
         write_bundle(folder / "envelope" / f"{name}.eurythm.json", envelope_bundle(name))

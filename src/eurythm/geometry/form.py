@@ -175,7 +175,8 @@ def _internal(zone: Zone, by_zone: Mapping[str, list[Face]], thickness: Mapping[
         if face.kind == "wall":
             deep = deep / 2 if face.other is not None else deep
             out = face.normal if (face.part or face.zone) == zone.id else -face.normal
-            a, b = face.loops[0][0][:2], face.loops[0][1][:2]
+            a = face.origin[:2]
+            b = a + face.along[:2] * face.size[0]
             if deep > 0:
                 strips.append(Polygon([a, b, b - out[:2] * deep, a - out[:2] * deep]))
         elif (face.kind == "ceiling") == ((face.part or face.zone) == zone.id):

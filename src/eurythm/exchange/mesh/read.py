@@ -103,7 +103,7 @@ def _unit_and_up(scene: Any, kind: str, ask: Mapping[str, str], received: Receiv
 
 
 def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
-    """The connected bodies of a scene, in the world's axes."""
+    """The bodies of a scene, in the world's axes: what hangs together by edges of two triangles; bodies that touch along an edge do not."""
     found = []
     for node in sorted(scene.graph.nodes_geometry):
         matrix, geometry = scene.graph[node]
@@ -115,7 +115,7 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
             continue
         whole = trimesh.Trimesh(points, mesh.faces, process=False)
         whole.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=5)
-        groups = trimesh.graph.connected_components(_edges(whole), nodes=np.arange(len(whole.faces)), min_len=1)
+        groups = trimesh.graph.connected_components(whole.face_adjacency, nodes=np.arange(len(whole.faces)), min_len=1)
         if len(groups) > 1 and not all(solid_of(whole.vertices, whole.faces[g]).closed for g in groups):
             together = solid_of(np.asarray(whole.vertices), whole.faces)
             if together.closed and not together.capped:  # bodies that only hang together where an edge meets another's middle
@@ -123,15 +123,6 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
         for k, group in enumerate(sorted((np.sort(g) for g in groups), key=lambda g: int(g[0]))):
             found.append((f"{node} {k + 1}" if len(groups) > 1 else str(node), np.asarray(whole.vertices), whole.faces[group]))
     return found
-
-
-def _edges(mesh: Any) -> Any:
-    """Pairs of triangles that share an edge, more than two at one edge among them."""
-    edges = mesh.edges_sorted
-    order = np.lexsort(edges.T[::-1])
-    same = np.all(edges[order][1:] == edges[order][:-1], axis=1)
-    owners = mesh.edges_face[order]
-    return np.column_stack([owners[:-1][same], owners[1:][same]])
 
 
 def _near_origin(parts: list[tuple[str, Vec, Any]], received: Received) -> list[tuple[str, Vec, Any]]:
