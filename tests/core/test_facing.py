@@ -6,10 +6,15 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely.geometry import LineString, Polygon
+from shapely.geometry.polygon import orient
+from shapely.ops import split
 
 from eurythm.geometry.building import Building
+from eurythm.geometry.clean import polygons_of
 from eurythm.geometry.form import make_building
 from eurythm.model.errors import EurythmError
 from tests.conftest import make_scheme, run_scheme, volume
@@ -180,3 +185,50 @@ def test_any_grid_of_rooms_keeps_its_surface_and_its_outside(
     assert area(made, kind="wall", boundary="outdoors") == pytest.approx(storeys * 2 * 3 * (sum(across) + sum(deep)), rel=2e-3)
     assert area(made, kind="ceiling", boundary="outdoors") == pytest.approx(sum(across) * sum(deep), rel=2e-3)
     assert area(made, kind="floor", boundary="outdoors") == 0
+
+
+@st.composite
+def cut_forms(draw: st.DrawFn) -> tuple[list[Polygon], float]:
+    """A star-shaped outline, sometimes with a courtyard, cut into rooms by lines; and how thick the walls between them are."""
+    count = draw(st.integers(4, 9))
+    reach = [draw(st.floats(6, 18)) for _ in range(count)]
+    corners = [(r * np.cos(2 * np.pi * k / count), r * np.sin(2 * np.pi * k / count)) for k, r in enumerate(reach)]
+    court = [(-1.5, -1.0), (1.5, -1.0), (1.5, 1.0), (-1.5, 1.0)] if draw(st.booleans()) else []
+    pieces = [Polygon(corners, [court] if court else [])]
+    for _ in range(draw(st.integers(0, 3))):
+        bearing, off = draw(st.floats(0, np.pi)), draw(st.floats(-5, 5))
+        way, square = np.array([np.cos(bearing), np.sin(bearing)]), np.array([-np.sin(bearing), np.cos(bearing)])
+        line = LineString([square * off - way * 60, square * off + way * 60])
+        pieces = [p for piece in pieces for p in split(piece, line).geoms if isinstance(p, Polygon)]
+    wall = draw(st.floats(0.05, 0.4))
+    rooms = [orient(r) for p in pieces for r in polygons_of(p.buffer(-wall / 2, join_style="mitre", mitre_limit=20)) if r.area > 2]
+    return rooms, wall
+
+
+def outline_of(id: str, plan: Polygon, z: float) -> dict[str, Any]:
+    rings, at = [], 0
+    for ring in (plan.exterior, *plan.interiors):
+        points = np.asarray(ring.coords)[:-1]
+        rings.append([{"id": f"e{at + k}", "x": float(x), "y": float(y)} for k, (x, y) in enumerate(points)])
+        at += len(points)
+    return {"id": id, "outline": {"points": rings[0], "courts": rings[1:], "z": z, "height": 3}}
+
+
+@settings(max_examples=40, deadline=None)
+@given(form=cut_forms(), storeys=st.integers(1, 2), slab=st.floats(0.1, 0.4))
+def test_rooms_of_any_form_keep_their_surface_and_no_two_parts_share_a_place(
+    form: tuple[list[Polygon], float], storeys: int, slab: float
+) -> None:
+    plans, _ = form
+    if not plans:
+        return
+    made = building(*[outline_of(f"r{s}-{k}", p, s * (3 + slab)) for s in range(storeys) for k, p in enumerate(plans)])
+    for s in range(storeys):
+        for k, plan in enumerate(plans):
+            wanted = 2 * plan.area + plan.length * 3
+            assert surface(made, f"r{s}-{k}") == pytest.approx(wanted, rel=5e-3, abs=0.05)
+    assert all((f.boundary == "zone") == (f.other is not None) for f in made.faces)
+    assert len({f.id for f in made.faces}) == len(made.faces)
+    flat = [f for f in made.faces if f.kind != "wall" and f.zone == "r0-0" and f.kind == "floor"]
+    parts = [Polygon(f.loops[0][:, :2], [h[:, :2] for h in f.loops[1:]]) for f in flat]
+    assert sum(p.area for p in parts) == pytest.approx(shapely.union_all(parts).area, rel=1e-6)
