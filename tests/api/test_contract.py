@@ -142,7 +142,9 @@ def test_the_shelf_has_u_values_and_marks_the_project_s_own(demo: Project) -> No
     mine = next(c for c in shelf["constructions"] if c["id"] == "mine")
     assert mine["own"]
     assert mine["u"] == pytest.approx(1 / (0.17 + 5))
-    assert not any(c["own"] for c in shelf["constructions"] if c["id"] != "mine")
+    held = {c["id"] for c in demo.state["completed"]["library"]["constructions"]}
+    assert {c["id"] for c in shelf["constructions"] if c["own"]} == held
+    assert len(shelf["constructions"]) > len(held)
     assert len(shelf["profiles"]) >= 5
 
 

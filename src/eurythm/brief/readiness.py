@@ -13,7 +13,7 @@ from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
 STAGE_OF: dict[str, Stage] = {
-    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use",
+    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape",
 }  # fmt: skip
 
 
@@ -87,6 +87,11 @@ def _lost_zones(building: Building, scheme: Scheme) -> list[Remark]:
     known = {z.id for z in building.zones}
     lost = [(f"merged/{group}", zone) for group, zone in lost_members(building, scheme.merged)]
     lost += [(f"air_paths/{path.id}", zone) for path in scheme.air_paths for zone in (path.zone_a, path.zone_b) if zone not in known]
+    inside = known | {part.id for z in building.zones for part in z.parts}
+    beyond = [
+        (f"zones/{z.id}/faces/{f.id}", f.other) for z in scheme.zones for f in z.faces if f.boundary == "zone" and f.other is not None
+    ]
+    lost += [(where, zone) for where, zone in beyond if zone not in inside]
     return [
         Remark(
             "zone-lost",

@@ -22,6 +22,7 @@ def write_court(path: Path, unit: str = "mm", say_unit: bool = True, origin_m: t
     hatching : so many lines more, as drawings have them.
     """
     code, scale = UNITS[unit]
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # the same file each time
     document = ezdxf.new("R2010")
     document.header["$INSUNITS"] = code if say_unit else 0
     for name in LAYERS:

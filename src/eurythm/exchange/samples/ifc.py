@@ -75,6 +75,7 @@ class _Writer:
     def __init__(self, options: Options) -> None:
         self.options = options
         self.file = ifcopenshell.file(schema=options.schema)
+        self.file.header.file_name.time_stamp = "2026-01-01T00:00:00"  # the same file each time
         self.scale = 1000.0 if options.millimetres else 1.0
         self.named = 0
         self.history = None
