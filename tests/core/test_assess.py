@@ -161,3 +161,12 @@ def test_facts_of_a_scheme_follow_its_documents() -> None:
     )
     thicker = {f.title: f for f in facts(project.place, Library(), thick)}
     assert (thicker["Wall U-value"].value or 9) < (of["Wall U-value"].value or 0)
+
+
+def test_facts_of_rooms_do_not_tell_ratios_that_do_not_hold() -> None:
+    project = demo_project()
+    told = {name: {f.title: f.text for f in facts(project.place, project.library, project.scheme(name))} for name in ("quay", "court")}
+    assert told["quay"]["Form"] == "bar, 3 storeys"
+    assert told["court"]["Form"] == "30 rooms, 2 storeys"
+    assert told["quay"]["Glass south"] == "45%"
+    assert told["court"]["Glass south"] == told["court"]["Window"] == told["court"]["Wall U-value"] == "by face, as drawn"

@@ -70,6 +70,7 @@ class Eurythm:
 
     def type(self, path: str, value: str) -> None:
         """Type into a field and wait until the readout shows the result of it."""
+        self.settled()
         before = self.revision
         self.field(path).fill(value)
         self.field(path).press("Enter")
@@ -77,6 +78,7 @@ class Eurythm:
 
     def choose(self, label: str, option: str) -> None:
         """Choose an option of a field and wait until the readout shows the result of it."""
+        self.settled()
         before = self.revision
         self.page.get_by_role("combobox", name=label, exact=True).click()
         self.page.get_by_role("option", name=option, exact=True).click()

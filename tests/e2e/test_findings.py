@@ -53,7 +53,7 @@ def test_only_what_differs_is_listed_and_changes_are_underlined(pinned: Eurythm)
     differs = row(pinned, "What differs")
     expect(differs).to_contain_text("Form")
     expect(differs).not_to_contain_text("Infiltration")
-    expect(differs.locator(".differs", has_text="courtyard")).to_be_visible()
+    expect(differs.locator(".differs", has_text="30 rooms")).to_be_visible()
     assert differs.locator("td").first.locator(".differs").count() == 0
 
 

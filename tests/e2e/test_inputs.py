@@ -108,7 +108,7 @@ def test_a_shipped_build_up_is_copied_before_it_is_changed(demo: Eurythm) -> Non
     demo.settled(2)
     u_after = demo.outcome()["elements"]["wall"]["u_value"]
     assert 1 / u_after - 1 / u_before == pytest.approx((0.300 - 0.160) / 0.035, rel=1e-6)
-    own = demo.state["given"]["library"]["constructions"][0]
+    (own,) = (c for c in demo.state["given"]["library"]["constructions"] if c["id"] == demo.given["skin"]["wall"])
     assert next(layer for layer in own["layers"] if layer.get("insulation"))["thickness_m"] == 0.3
     expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text(f"U {u_after:.3f}")
 

@@ -24,11 +24,25 @@ class Fact:
 FORMS = {"rectangle": "bar", "l": "L", "t": "T", "u": "U", "courtyard": "courtyard", "polygon": "free outline"}
 
 
+AS_DRAWN = "by face, as drawn"
+"""What stands in place of a scheme's one value where rooms bring their own, face by face."""
+
+
+def _form(scheme: Scheme) -> str:
+    """The form in words: kinds of volumes, how many rooms, how many storeys."""
+    kinds = [FORMS[v.form.kind] for v in scheme.volumes]
+    if scheme.zones:
+        kinds.append("1 room" if len(scheme.zones) == 1 else f"{len(scheme.zones)} rooms")
+    levels = {round(z.outline.z, 2) for z in scheme.zones if z.outline is not None}
+    storeys = max([len(v.storeys) for v in scheme.volumes] + [len(levels), 1])
+    return f"{' + '.join(kinds) or 'nothing drawn'}, {storeys} {'storey' if storeys == 1 else 'storeys'}"
+
+
 def facts(place: Place, library: Library, scheme: Scheme) -> list[Fact]:
     """Return the facts of a scheme that early decisions are about."""
     shelf, skin, plant = Shelf(library), scheme.skin, scheme.plant
-    kinds = [FORMS[v.form.kind] for v in scheme.volumes]
-    storeys = max((len(v.storeys) for v in scheme.volumes), default=0)
+    drawn = bool(scheme.zones) and not scheme.volumes and not any(z.by_ratio for z in scheme.zones)
+    clad = drawn and any(f.construction for z in scheme.zones for f in z.faces)
     wall, roof = shelf.construction(skin.wall, "scheme/skin/wall"), shelf.construction(skin.roof, "scheme/skin/roof")
     if skin.wall_insulation_m is not None:
         wall = with_insulation(wall, skin.wall_insulation_m)
@@ -36,15 +50,15 @@ def facts(place: Place, library: Library, scheme: Scheme) -> list[Fact]:
         roof = with_insulation(roof, skin.roof_insulation_m)
     found = [
         Fact("Scheme", scheme.name),
-        Fact("Form", f"{' + '.join(kinds) or 'zones given outright'}, {storeys} storeys"),
+        Fact("Form", _form(scheme)),
         Fact("Turned", f"{scheme.turn_deg:g}°"),
         Fact("Climate", place.climate.name or place.climate.id if place.climate else "none"),
     ]
-    found += [Fact(f"Glass {side}", f"{getattr(skin.glazing_ratio, side) * 100:.0f}%") for side in ORIENTATIONS]
+    found += [Fact(f"Glass {side}", AS_DRAWN if drawn else f"{getattr(skin.glazing_ratio, side) * 100:.0f}%") for side in ORIENTATIONS]
     found += [
-        Fact("Window", shelf.glazing(skin.glazing, "scheme/skin/glazing").name),
-        Fact("Wall U-value", "", u_value(wall, "wall"), "W/m²K"),
-        Fact("Roof U-value", "", u_value(roof, "roof"), "W/m²K"),
+        Fact("Window", AS_DRAWN if clad else shelf.glazing(skin.glazing, "scheme/skin/glazing").name),
+        Fact("Wall U-value", AS_DRAWN) if clad else Fact("Wall U-value", "", u_value(wall, "wall"), "W/m²K"),
+        Fact("Roof U-value", AS_DRAWN) if clad else Fact("Roof U-value", "", u_value(roof, "roof"), "W/m²K"),
     ]
     found += [Fact(f"Overhang {side}", "", getattr(skin.overhang_depth_m, side), "m") for side in ORIENTATIONS]
     found += [Fact(f"Side fins {side}", "", getattr(skin.fin_depth_m, side), "m") for side in ORIENTATIONS]
