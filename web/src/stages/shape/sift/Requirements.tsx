@@ -34,7 +34,7 @@ export function Requirements({ id, onPick }: { id: string; onPick: (object: stri
       </div>
       <div className="row" style={{ gap: 6, marginBottom: 6 }}>
         <Button variant="outlined" disabled={busy} onClick={() => void check()}>
-          {busy ? "Checking" : "Check ours for energy models"}
+          {busy ? "Checking" : "Check ours"}
         </Button>
         <Button variant="outlined" disabled={busy} onClick={() => input.current?.click()}>
           Check an IDS file
