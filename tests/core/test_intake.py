@@ -16,13 +16,15 @@ from eurythm.exchange.importing import import_file, settled_bundle
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.process import Cancelled, Limits, read_apart
 from eurythm.exchange.intake.readers import read
-from eurythm.exchange.intake.received import Received
+from eurythm.exchange.intake.received import Received, ReceivedElement
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Mend, Sift, SiftRule, lost_mends
 from eurythm.exchange.samples import court, gbxml, ifc
 from eurythm.exchange.samples.ifc import Options
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
+from eurythm.model.project import Bundle
+from eurythm.model.reading import read_document
 
 SCHEME = {"id": "court", "name": "Court"}
 
@@ -281,3 +283,85 @@ def test_a_truncated_ifc_never_breaks_us(samples: Path, tmp_path: Path, share: f
 def test_the_sift_is_a_document_that_is_written_and_read(received: Received) -> None:
     sift = Sift(rules=(SiftRule(id="a", by="class", value="IfcDoor", keep=False),), gap_m=0.4)
     assert Sift.model_validate(json.loads(sift.model_dump_json(exclude_unset=True))) == sift
+
+
+# the engine under it: openings, walls and bodies that are not where they should be
+
+
+def with_element(received: Received, **values: Any) -> Received:
+    """The court with one thing more in it: a slab of glass or wall by its corner and size."""
+    x, y, z, dx, dy, dz = values.pop("box")
+    corners = [(x + i * dx, y + j * dy, z + k * dz) for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+    made = ReceivedElement(id="extra", points=corners, triangles=[(0, 1, 2), (1, 2, 3)], **values)
+    return received.model_copy(update={"elements": [*received.elements, made]})
+
+
+def found(settled_account: dict[str, Any]) -> set[str]:
+    return {r["code"] for r in settled_account["remarks"] if r["object"] == "extra"}
+
+
+def test_a_window_that_reaches_beyond_its_room_is_cut_and_told(received: Received) -> None:
+    tall = with_element(received, class_name="IfcWindow", box=(5.4, 0.15, 2.5, 1.2, 0.08, 2.0))
+    said = account(settle(tall, Sift(), SCHEME, Place()))
+    assert found(said) == {"window-cut"}
+    plain = account(settle(received, Sift(), SCHEME, Place()))
+    more = said["orientation"]["S"]["window_m2"] - plain["orientation"]["S"]["window_m2"]
+    assert more == pytest.approx(1.2 * (court.CLEAR - 2.5), rel=0.01)
+
+
+def test_a_window_between_two_rooms_is_no_outside_window(received: Received) -> None:
+    inside = with_element(received, class_name="IfcWindow", box=(12.62, 4.0, 1.0, 0.1, 1.5, 1.0))
+    said = account(settle(inside, Sift(), SCHEME, Place()))
+    plain = account(settle(received, Sift(), SCHEME, Place()))
+    assert said["orientation"] == plain["orientation"]
+    assert found(said) == set()
+
+
+def test_a_window_that_stands_twice_counts_once(received: Received) -> None:
+    first = next(e for e in received.elements if e.class_name == "IfcWindow" and e.host)
+    twin = first.model_copy(update={"id": "extra", "points": [(x, y + 0.02, z) for x, y, z in first.points]})
+    said = account(settle(received.model_copy(update={"elements": [*received.elements, twin]}), Sift(), SCHEME, Place()))
+    plain = account(settle(received, Sift(), SCHEME, Place()))
+    assert said["orientation"] == plain["orientation"]
+
+
+def test_a_u_value_alone_makes_a_construction_and_layers_without_values_are_told(received: Received) -> None:
+    walls = {e.id for e in received.elements if e.class_name == "IfcWall" and e.external}
+    ref = next(e.construction for e in received.elements if e.id in walls)
+    bare = [c.model_copy(update={"layers": [], "u_value": 0.42}) if c.id == ref else c for c in received.constructions]
+    bundle, _ = settled_bundle(received.model_copy(update={"constructions": bare}), Sift(), None)
+    assert next(c for c in bundle.library.constructions if c.id == "AW-1-brick").u_value == 0.42
+    blank = [
+        c.model_copy(update={"layers": [la.model_copy(update={"conductivity": None}) for la in c.layers]}) if c.id == ref else c
+        for c in received.constructions
+    ]
+    bundle, said = settled_bundle(received.model_copy(update={"constructions": blank}), Sift(), None)
+    assert "construction-without-values" in {r["code"] for r in said["remarks"]}
+    assert "AW-1-brick" not in {c.id for c in bundle.library.constructions}
+
+
+def test_rooms_that_share_a_number_get_ids_of_their_own(received: Received) -> None:
+    assert Counter(z.id for z in settle(received, Sift(), SCHEME, Place()).scheme.zones).most_common(1)[0][1] == 1
+    doubled = [s.model_copy(update={"number": "0.01"}) if s.number == "0.02" else s for s in received.spaces]
+    zones = settle(received.model_copy(update={"spaces": doubled}), Sift(), SCHEME, Place()).scheme.zones
+    assert {"0.01", "0.01-2"} <= {z.id for z in zones}
+
+
+def test_a_project_keeps_its_own_place_and_names_beside_the_files(received: Received) -> None:
+    """Library entries of the same name but other content are renamed; a given north stays, and the difference is told."""
+    base = read_document(
+        Bundle,
+        {
+            "scheme": {"id": "mine", "name": "Mine", "use": {"heating_c": 21}, "volumes": []},
+            "place": {"north_deg": 40.0},
+            "library": {"constructions": [{"id": "AW-1-brick", "name": "Other", "u_value": 1.5}]},
+        },
+    )
+    bundle, said = settled_bundle(received, Sift(), base)
+    assert bundle.place.north_deg == 40.0
+    assert "place-differs" in {r["code"] for r in said["remarks"]}
+    assert {c.id: c.name for c in bundle.library.constructions}["AW-1-brick"] == "Other"
+    used = {f.construction for z in bundle.scheme.zones for f in z.faces}
+    assert "AW-1-brick-2" in used
+    assert "AW-1-brick" not in used
+    assert bundle.scheme.use.heating_c == 21
