@@ -70,7 +70,7 @@ class Eurythm:
 
     def type(self, path: str, value: str) -> None:
         """Type into a field and wait until the readout shows the result of it."""
-        self.settled()
+        self.ready()
         before = self.revision
         self.field(path).fill(value)
         self.field(path).press("Enter")
@@ -78,7 +78,7 @@ class Eurythm:
 
     def choose(self, label: str, option: str) -> None:
         """Choose an option of a field and wait until the readout shows the result of it."""
-        self.settled()
+        self.ready()
         before = self.revision
         self.page.get_by_role("combobox", name=label, exact=True).click()
         self.page.get_by_role("option", name=option, exact=True).click()
@@ -90,6 +90,12 @@ class Eurythm:
     @property
     def revision(self) -> int:
         return int(self.page.locator(".state").get_attribute("data-revision") or 0)
+
+    def ready(self) -> None:
+        """Wait until the readout shows a result, or says what it waits for."""
+        self.page.wait_for_function(
+            "() => document.querySelector('.state')?.dataset.settled === 'true' || document.querySelector('.readout a[href]') !== null"
+        )
 
     def settled(self, after: int = -1) -> None:
         """Wait until the readout is current, at a revision later than `after`."""

@@ -111,7 +111,7 @@ def test_the_project_is_renamed_saved_and_opened_again(demo: Eurythm, page: Page
     download.value.save_as(file)
     assert file.name == "rope-quay--second-round.eurythm.json"
     page.goto(f"{demo.server.url}/projects")
-    page.locator('input[type="file"]').set_input_files(file)
+    page.get_by_label("Open a file").set_input_files(file)
     expect(page.get_by_role("tab", name="Terraces")).to_be_visible()
     opened = page.url.split("/p/")[1].split("/")[0]
     assert opened != demo.project
@@ -123,7 +123,7 @@ def test_a_file_that_is_not_ours_is_told_and_makes_no_project(shared: Server, pa
     file.write_text(json.dumps({"format": "eurythm.project", "version": 3}))
     page.goto(f"{shared.url}/projects")
     before = api(shared, "projects")
-    page.locator('input[type="file"]').set_input_files(file)
+    page.get_by_label("Open a file").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("version 3")
     assert api(shared, "projects") == before
 

@@ -90,6 +90,7 @@ export function Home() {
             type="file"
             accept=".json"
             hidden
+            aria-label="Open a file"
             onChange={(e) => {
               const file = e.target.files?.[0];
               if (file) void open(file);
