@@ -18,6 +18,7 @@ from eurythm.geometry.clean import GRID, areal, polygons_of
 from eurythm.geometry.mesh import straightened
 from eurythm.geometry.outline import PlacedOutline, form_outline, rotation
 from eurythm.geometry.polygons import loops_of
+from eurythm.geometry.roofs import eaves_of
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.field import Described
 from eurythm.model.ids import Id, fresh_id
@@ -81,7 +82,7 @@ def reshape(scheme: Scheme, wish: Reshape) -> Edit:
     Raises
     ------
     EurythmError
-        ``no-such-volume``, ``cut-misses``, ``cut-sliver``, ``joined-apart`` or ``joined-unlike``.
+        ``no-such-volume``, ``cut-misses``, ``cut-sliver``, ``joined-apart``, ``joined-unlike`` or ``roof-not-flat``.
     """
     volume = _volume(scheme, wish.volume)
     if isinstance(wish, ToOutline):
@@ -127,7 +128,19 @@ def _with_rings(volume: Volume, rings: list[list[tuple[str, Any]]]) -> dict[str,
         form["courts"] = made[1:]
     data = dump(volume) | {"form": form, "x": float(x), "y": float(y)}
     data.pop("turn_deg", None)
+    if volume.roof.kind != "flat":  # which edge is the longest may not be the same one any more
+        data["roof"] = {**data["roof"], "eaves": eaves_of(volume.roof, form_outline(volume), f"volumes/{volume.id}")}
     return data
+
+
+def _refuse_pitched(*volumes: Volume) -> None:
+    pitched = next((v for v in volumes if v.roof.kind != "flat"), None)
+    if pitched is not None:
+        raise EurythmError(
+            "roof-not-flat",
+            f"The roof of “{pitched.name or pitched.id}” spans its whole outline; make it flat before the outline is cut or joined.",
+            f"volumes/{pitched.id}/roof",
+        )
 
 
 def _mirrored(volume: Volume, axis: str) -> dict[str, Any]:
@@ -163,6 +176,7 @@ def _copies(scheme: Scheme, volume: Volume, wish: Beside) -> list[dict[str, Any]
 
 
 def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]]:
+    _refuse_pitched(volume)
     outline = _placed(volume).placed
     a, b = np.array(wish.a), np.array(wish.b)
     long = float(np.hypot(*(b - a)))
@@ -215,6 +229,7 @@ def _within(p: Any, q: Any, a: Any, b: Any) -> bool:
 
 
 def _joined(volume: Volume, other: Volume) -> dict[str, Any]:
+    _refuse_pitched(volume, other)
     mine, theirs = ([(s.height_m) for s in v.storeys] for v in (volume, other))
     if mine != theirs or abs(volume.base_level_m - other.base_level_m) > 1e-3:
         raise EurythmError("joined-unlike", "Only volumes with the same storeys on the same level can be joined.", f"volumes/{other.id}")

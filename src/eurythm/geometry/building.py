@@ -104,6 +104,8 @@ class Face:
 class Zone:
     """Air at one temperature. `plan` is None for a zone given by its faces; areas are external here, m², m³.
 
+    Under a pitched roof `height` is that of the eaves, and the slopes reach `rise` above it, m.
+
     `furnished` zones hold furniture, whose heat capacity counts; a box that is given outright is bare.
 
     `parts` are the zones that a merged one was made of, their `gross_floor` without floor that stands open.
@@ -122,6 +124,12 @@ class Zone:
     given: bool = False
     furnished: bool = True
     parts: tuple[Zone, ...] = ()
+    rise: float = 0.0
+
+    @property
+    def top(self) -> float:
+        """Level of its highest point, m."""
+        return self.level + self.height + self.rise
 
 
 @dataclass(frozen=True)

@@ -163,7 +163,7 @@ class _Around:
                 under.setdefault(face.zone, []).append(Polygon(face.loops[0][:, :2]).buffer(0))
         self._plans = [z.plan if z.plan is not None else shapely.union_all(under.get(z.id, [])) for z in zones]
         self._low = np.array([z.level for z in zones])
-        self._high = np.array([z.level + z.height for z in zones])
+        self._high = np.array([z.top for z in zones])
 
     def at(self, z: float) -> BaseGeometry:
         """Where a level runs through rooms or through the walls and slabs between them."""
@@ -308,17 +308,21 @@ def _windows_in(windows: tuple[Window, ...], cell: Polygon) -> tuple[Window, ...
 
 
 def refuse_overlap(zones: Sequence[Zone], least_share: float = 0.02) -> None:
-    """Raise ``zones-overlap`` where the plans of two zones share more than a strip between the same levels."""
+    """Raise ``zones-overlap`` where the plans of two zones share more than a strip between the same levels.
+
+    Pairs of upright prisms of volumes are passed over: those have been looked at already.
+    """
     upright = [z for z in zones if z.plan is not None]
     plans = [z.plan for z in upright]
     for i, j in STRtree(plans).query(plans, predicate="intersects").T if plans else ():
         a, b = upright[i], upright[j]
-        if i >= j or not (a.given or b.given) or min(a.level + a.height, b.level + b.height) - max(a.level, b.level) < SUNK:
+        seen = not any(z.given or z.rise for z in (a, b))
+        if i >= j or seen or min(a.top, b.top) - max(a.level, b.level) < SUNK:
             continue
         shared = shapely.intersection(plans[i], plans[j]).area
         if shared > 0.05 + least_share * min(plans[i].area, plans[j].area):
             raise EurythmError(
                 "zones-overlap",
                 f"“{a.name}” and “{b.name}” share {shared:.1f} m² of plan between the same levels; move one, or leave one out.",
-                f"zones/{b.id}" if b.given else f"zones/{a.id}",
+                next((f"zones/{z.id}" for z in (b, a) if z.given), f"volumes/{b.volume}"),
             )

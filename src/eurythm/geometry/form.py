@@ -16,9 +16,11 @@ from eurythm.geometry.facing import meet, refuse_overlap
 from eurythm.geometry.given import Given, box_prism, given_shade, given_zone, pair_stated, state_sides
 from eurythm.geometry.merging import merge_zones
 from eurythm.geometry.outline import Outline, PlacedOutline, scheme_outlines, turning_point
+from eurythm.geometry.roofs import roofed, slopes_of
 from eurythm.geometry.zoning import divide
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
+from eurythm.model.shape import Volume
 
 ON_EDGE = 1e-4
 COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
@@ -33,16 +35,16 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
         Where a form is impossible (crossing itself, overlapping another), with the path of the volume.
     """
     outlines = scheme_outlines(scheme)
-    prisms = [p for volume in scheme.volumes for p in _volume_prisms(scheme, volume.id, outlines[volume.id])]
+    prisms, roofed_zones = _of_volumes(scheme, outlines)
     middle = turning_point(scheme)
     boxes = [z for z in scheme.zones if z.box is not None]
     prisms += [box_prism(z, scheme.turn_deg, middle) for z in boxes]
-    _refuse_doubled([p.zone.id for p in prisms] + [z.id for z in scheme.zones if z.box is None])
+    given = roofed_zones + [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
+    _refuse_doubled([p.zone.id for p in prisms] + [g.zone.id for g in given])
     faces = faces_of(prisms, ground_level) if prisms else []
     for zone in boxes:
         faces = state_sides(zone, faces)
     zones = [p.zone for p in prisms]
-    given = [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
     if given:
         zones += [g.zone for g in given]
         refuse_overlap(zones)
@@ -71,11 +73,27 @@ def _with_given(faces: list[Face], given: list[Given], zones: list[Zone], gap: f
     return [*met, *kept, *meet(loose, open_air, zones, gap, ground_level)]
 
 
-def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> list[Prism]:
-    volume = next(v for v in scheme.volumes if v.id == volume_id)
+def _of_volumes(scheme: Scheme, outlines: Mapping[str, PlacedOutline]) -> tuple[list[Prism], list[Given]]:
+    """The zones of all volumes: upright prisms, and those of a top storey under a pitched roof."""
+    upright: list[Prism] = []
+    roofed_zones: list[Given] = []
+    for volume in scheme.volumes:
+        outline = outlines[volume.id]
+        prisms = _volume_prisms(volume, outline)
+        slopes = slopes_of(volume.roof, outline.placed, f"volumes/{volume.id}")
+        for prism in prisms:
+            if slopes is None or prism.zone.storey != volume.storeys[-1].id:
+                upright.append(prism)
+                continue
+            zone, faces = roofed(prism.zone, prism.edges, slopes)
+            roofed_zones.append(Given(zone, (), tuple(faces)))
+    return upright, roofed_zones
+
+
+def _volume_prisms(volume: Volume, outline: PlacedOutline) -> list[Prism]:
     ids = [s.id for s in volume.storeys]
     if len(set(ids)) != len(ids):
-        raise EurythmError("doubled-id", "Two storeys of this volume bear the same id.", f"volumes/{volume_id}/storeys")
+        raise EurythmError("doubled-id", "Two storeys of this volume bear the same id.", f"volumes/{volume.id}/storeys")
     prisms = []
     level = volume.base_level_m
     for number, storey in enumerate(volume.storeys):
@@ -84,9 +102,9 @@ def _volume_prisms(scheme: Scheme, volume_id: str, outline: PlacedOutline) -> li
         for part, where in zip(parts, names, strict=True):
             plan = shapely.transform(part.polygon, outline.place)
             zone = Zone(
-                id=f"{volume_id}/{storey.id}/{part.key}",
-                name=f"{volume.name or volume_id}, {storey.name or f'storey {number}'}{where}",
-                volume=volume_id,
+                id=f"{volume.id}/{storey.id}/{part.key}",
+                name=f"{volume.name or volume.id}, {storey.name or f'storey {number}'}{where}",
+                volume=volume.id,
                 storey=storey.id,
                 level=round(level, 6),
                 height=storey.height_m,
@@ -183,4 +201,5 @@ def _internal(zone: Zone, by_zone: Mapping[str, list[Face]], thickness: Mapping[
             lost += deep * face.area / whole
     room = zone.plan.difference(shapely.union_all(strips)) if strips else zone.plan
     area = max(float(room.area), 0.05 * whole)
-    return area * zone.gross_floor / whole, area * max(zone.height - lost, 0.3 * zone.height)
+    mean = zone.gross_volume / whole
+    return area * zone.gross_floor / whole, area * max(mean - lost, 0.3 * mean)

@@ -21,7 +21,7 @@ OPAQUE_DOOR = "door-opaque"
 
 @dataclass(frozen=True)
 class Given:
-    """A zone with its faces: those whose boundary is stated, and those that are still to meet something."""
+    """A zone by its faces: those whose boundary is stated, and those that are still to meet something."""
 
     zone: Zone
     stated: tuple[Face, ...]

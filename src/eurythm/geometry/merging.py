@@ -72,7 +72,7 @@ def _outer_faces(faces: Sequence[Face], group_of: dict[str, str]) -> tuple[list[
 
 def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -> Zone:
     lowest = min(members, key=lambda z: z.level)
-    top = max(z.level + z.height for z in members)
+    top = max(z.top for z in members)
     level_ones = [z.plan for z in members if z.plan is not None and abs(z.level - lowest.level) < 1e-6]
     plan = shapely.union_all(level_ones) if level_ones else None
     parts = tuple(replace(z, gross_floor=max(z.gross_floor - open_floor.get(z.id, 0.0), 0.0)) for z in members)
@@ -81,6 +81,7 @@ def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -
         id=group.id,
         name=group.name or f"{lowest.name} and {len(members) - 1} more",
         height=top - lowest.level,
+        rise=0.0,
         plan=plan,
         gross_floor=sum(z.gross_floor for z in parts),
         gross_volume=sum(z.gross_volume for z in members),

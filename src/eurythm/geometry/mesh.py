@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+import mapbox_earcut
 import numpy as np
 import shapely
 import trimesh
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 from shapely.geometry import Polygon, box
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.clean import areal
+from eurythm.geometry.clean import GRID, areal, polygons_of
 
 Triangles = NDArray[np.int64]
 WELD = 1e-4
@@ -196,6 +199,12 @@ def chained(rim: Triangles) -> list[list[int]]:
     return loops
 
 
+def area_vector(loop: Vec) -> Vec:
+    """Area vector of a polygon, m²: its length is the area, its direction the side from which it runs counter-clockwise."""
+    out: Vec = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
+    return out
+
+
 def frame_of(normal: Vec) -> tuple[Vec, Vec]:
     """Two directions in a plane, the second as upright as can be; right-handed with the normal."""
     flat = np.array([-normal[1], normal[0], 0.0])
@@ -220,18 +229,27 @@ def _flat_faces(mesh: trimesh.Trimesh) -> list[Vec]:
     for group in groups:
         by_plane.setdefault(int(plane[group[0]]), []).extend(int(g) for g in group)
     faces: list[Vec] = []
+    tree = cKDTree(mesh.vertices)
     for members in by_plane.values():
         normal = np.average(normals[members], axis=0, weights=mesh.area_faces[members])
         normal = normal / np.linalg.norm(normal)
         across, up = frame_of(normal)
         corners = mesh.triangles[members]
-        off = float(np.mean(corners.reshape(-1, 3) @ normal))
+        heights = corners.reshape(-1, 3) @ normal
+        if np.ptp(heights) > WELD:  # nearly in one plane, yet not: joined, they would leave gaps at their edges
+            faces.extend(corners)
+            continue
+        off = float(np.mean(heights))
         flats = shapely.polygons(np.stack([corners @ across, corners @ up], axis=2))
         for polygon in areal(shapely.union_all(flats, grid_size=WELD)).geoms:
             for piece in without_holes(shapely.simplify(polygon, STRAIGHT)):
                 turned = shapely.geometry.polygon.orient(piece)
                 ring = np.asarray(turned.exterior.coords)[:-1]
-                faces.append(np.round(np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up) + off * normal, 5))
+                loop = np.round(np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up) + off * normal, 5)
+                far, nearest = tree.query(loop, distance_upper_bound=2 * WELD)
+                known = np.isfinite(far)  # joining on a grid moves corners a little; they go back to where they were
+                loop[known] = mesh.vertices[nearest[known]]
+                faces.append(loop)
     return faces
 
 
@@ -243,6 +261,81 @@ def without_holes(polygon: Polygon) -> list[Polygon]:
     middle = polygon.interiors[0].centroid.x
     halves = [polygon.intersection(box(x0 - 1, y0 - 1, middle, y1 + 1)), polygon.intersection(box(middle, y0 - 1, x1 + 1, y1 + 1))]
     return [piece for half in halves for part in areal(half).geoms for piece in without_holes(part)]
+
+
+def meshed(loops: Sequence[Vec]) -> tuple[Vec, Triangles]:
+    """Return flat loops without holes as triangles that turn as their loop does and share no corners."""
+    points: list[Vec] = []
+    triangles: list[Triangles] = []
+    at = 0
+    for loop in loops:
+        vector = area_vector(loop)
+        across, up = frame_of(vector / max(float(np.linalg.norm(vector)), 1e-12))
+        flat = np.column_stack([loop @ across, loop @ up])
+        found = mapbox_earcut.triangulate_float64(flat, np.array([len(flat)], dtype=np.uint32)).reshape(-1, 3)
+        a, b, c = (flat[found[:, i]] for i in range(3))
+        clockwise = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]) < 0
+        found[clockwise] = found[clockwise][:, ::-1]
+        points.append(loop)
+        triangles.append(found.astype(np.int64) + at)
+        at += len(loop)
+    return np.concatenate(points), np.concatenate(triangles)
+
+
+def slab_of(solid: Solid, low: float, high: float) -> Solid:
+    """Return the part of a closed body between two levels, m, with flat faces where it was cut."""
+    kept: list[Vec] = []
+    rims: dict[float, list[Vec]] = {low: [], high: []}
+    lying: dict[float, list[Polygon]] = {low: [], high: []}
+    for loop in solid.faces:
+        z = loop[:, 2]
+        if np.ptp(z) < WELD:
+            up = float(area_vector(loop)[2]) > 0
+            for level, faces_out in ((low, not up), (high, up)):
+                if abs(z[0] - level) < WELD and faces_out:
+                    kept.append(loop)
+                    lying[level].append(Polygon(loop[:, :2]))
+            if low + WELD < z[0] < high - WELD:
+                kept.append(loop)
+            continue
+        for part in _clipped(loop, low, high):
+            kept.append(part)
+            for level, rim in rims.items():
+                on = np.abs(part[:, 2] - level) < WELD
+                rim += [part[[k, k - 1], :2] for k in np.flatnonzero(on & np.roll(on, 1))]
+    for level, up_sign in ((low, -1), (high, 1)):
+        section = shapely.build_area(shapely.set_precision(shapely.MultiLineString(rims[level]), GRID))
+        for cap in polygons_of(section.difference(shapely.union_all(lying[level]))):
+            for piece in without_holes(cap):
+                ring = np.asarray(shapely.geometry.polygon.orient(piece, up_sign).exterior.coords)[:-1]
+                kept.append(np.column_stack([ring, np.full(len(ring), level)]))
+    if not kept:
+        return Solid((), False, (), (), False, 0.0)
+    return solid_of(*meshed(kept))
+
+
+def _clipped(loop: Vec, low: float, high: float) -> list[Vec]:
+    """The parts of a face that does not lie flat between two levels."""
+    z = loop[:, 2]
+    if z.min() > low - WELD and z.max() < high + WELD:
+        return [loop]
+    if z.max() < low + WELD or z.min() > high - WELD:
+        return []
+    vector = area_vector(loop)
+    normal = vector / np.linalg.norm(vector)
+    across, up = frame_of(normal)
+    foot = loop[0]
+    s, t = (loop - foot) @ across, (loop - foot) @ up
+    bottom, top = ((level - foot[2]) / up[2] for level in (low, high))
+    found = []
+    cut = Polygon(np.column_stack([s, t])).buffer(0).intersection(box(s.min() - 1, bottom, s.max() + 1, top))
+    for polygon in (p for part in areal(cut).geoms for p in without_holes(part)):
+        ring = np.asarray(shapely.geometry.polygon.orient(polygon).exterior.coords)[:-1]
+        part = foot + np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up)
+        for level in (low, high):
+            part[np.abs(part[:, 2] - level) < WELD, 2] = level
+        found.append(np.round(part, 6))
+    return found
 
 
 def upright_of(solid: Solid) -> Upright | None:

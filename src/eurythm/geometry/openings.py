@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import shapely
+from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Building, Face, Shade, Vec, Window
 from eurythm.model.scheme import FaceOverride, Skin
@@ -14,6 +16,7 @@ MODULE_M = 3.0
 MARGIN_M = 0.05
 FULLEST = 0.97
 LEAST_DEPTH = 0.01
+SIDE = 1e-4
 
 
 def place_openings(building: Building, skin: Skin, north_deg: float, given: tuple[GivenZone, ...] = ()) -> Building:
@@ -81,12 +84,12 @@ def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
 
 
 def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face:
-    """Return the wall with windows that make up `ratio` of its area."""
-    width, height = face.size
+    """Return the wall with windows that make up `ratio` of its area, as far as they fit below a slope."""
+    width, height = face.size[0], _upright_height(face)
     count = max(1, round(width / MODULE_M))
     module = width / count
     face = replace(face, module=module)
-    needed = ratio * width * height
+    needed = min(ratio * face.area, FULLEST * width * height)
     if needed < 1e-4 or height < 0.5:
         return face
     lift = floor_level - float(face.origin[2])
@@ -105,6 +108,21 @@ def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face
     return replace(face, windows=windows)
 
 
+def _upright_height(face: Face) -> float:
+    """Up to which height a wall is as wide as at its foot, m; 0 where it narrows from the foot on."""
+    width, height = face.size
+    if abs(face.area - width * height) < 1e-4 * face.area:
+        return height
+    upward = np.cross(face.normal, face.along)
+    rings = [np.column_stack([(loop - face.origin) @ face.along, (loop - face.origin) @ upward]) for loop in face.loops]
+    wall = Polygon(rings[0], rings[1:])
+    places = np.clip(np.unique(np.round(np.concatenate([r[:, 0] for r in rings]), 6)), SIDE, width - SIDE)
+    columns = shapely.intersection(shapely.linestrings([[(s, -1.0), (s, height + 1.0)] for s in places]), wall)
+    low, high = shapely.bounds(columns)[:, [1, 3]].T
+    broken = shapely.get_num_geometries(columns) > 1
+    return 0.0 if np.isnan(low).any() or broken.any() or low.max() > 1e-3 else float(high.min())
+
+
 def _shades(face: Face, head: float, overhang: float, fin: float) -> list[Shade]:
     shades = []
     up = np.array([0.0, 0.0, 1.0])
@@ -115,8 +133,9 @@ def _shades(face: Face, head: float, overhang: float, fin: float) -> list[Shade]
         shades.append(Shade(face.id, np.round(corners, 6)))
     if fin > LEAST_DEPTH:
         out = face.normal * fin
+        tall = _upright_height(face)
         for k in range(round(face.size[0] / face.module) + 1):
             foot: Vec = face.origin + face.along * min(k * face.module, face.size[0])
-            top = foot + up * face.size[1]
+            top = foot + up * tall
             shades.append(Shade(face.id, np.round(np.array([foot, foot + out, top + out, top]), 6)))
     return shades

@@ -13,7 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import between, chained
+from eurythm.geometry.mesh import area_vector, between, chained
 
 SAME = 0.005
 FLAT = 0.02
@@ -62,12 +62,6 @@ def body_of(loops: Sequence[Vec]) -> Body:
         whole, volume = [loop[::-1] for loop in whole], -volume
         flipped = set(range(len(faces))) - flipped
     return Body(tuple(whole), tuple(sorted(flipped)), thinned, (*covers, *holes), len(covers), not holes, volume)
-
-
-def area_vector(loop: Vec) -> Vec:
-    """Area vector of a polygon, m²: its length is the area, its direction the side from which it runs counter-clockwise."""
-    out: Vec = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
-    return out
 
 
 def _thinned(loop: Vec) -> Vec:

@@ -27,43 +27,64 @@ class Part:
 def divide(outline: Outline, zoning: Zoning) -> list[Part]:
     """Divide an outline; the parts fill it exactly and do not overlap.
 
-    Perimeter and core: each edge gets the strip of the given depth behind it, cut along the bisectors at the corners; what
-    lies deeper is the core. Strips that would overlap in narrow places are shared out in the order of the edges, and
-    slivers below 1 m² go to the neighbour with which they share the longest border.
+    Perimeter and core: each edge gets the strip of its depth behind it, cut from corner to corner where the strips meet;
+    what lies deeper is the core. Strips that would overlap in narrow places are shared out in the order of the edges, and
+    slivers below 1 m² go to the neighbour with which they share the longest border. As a ring, all strips are one zone
+    (one for each piece where they do not hang together).
     """
     whole = outline.polygon
     if zoning.kind == "one":
         return [Part("all", whole)]
-    core = shapely.set_precision(whole.buffer(-zoning.depth_m, join_style="mitre", mitre_limit=20), GRID)
-    core = MultiPolygon([p for p in polygons_of(core) if p.area >= 4 * SLIVER_M2])
+    own = {e.id: e.depth_m for e in zoning.edges}
+    depths = [[own.get(name, zoning.depth_m) for name in names] for names in outline.edges]
+    wedges = [
+        wedge
+        for points, names, deep in zip(outline.rings, outline.edges, depths, strict=True)
+        for wedge in _wedges(points, names, np.array(deep))
+    ]
+    if len({d for ring in depths for d in ring}) == 1:
+        inside = whole.buffer(-depths[0][0], join_style="mitre", mitre_limit=20)
+    else:
+        inside = whole.difference(shapely.union_all([wedge for _, wedge in wedges]))
+    core = MultiPolygon([p for p in polygons_of(shapely.set_precision(inside, GRID)) if p.area >= 4 * SLIVER_M2])
     ring = shapely.set_precision(whole.difference(core), GRID)
     pieces: list[tuple[str, Polygon]] = []
     left: BaseGeometry = areal(ring)
-    for points, names in zip(outline.rings, outline.edges, strict=True):
-        for name, wedge in _wedges(points, names, zoning.depth_m):
-            got = shapely.intersection(left, wedge, grid_size=GRID)
-            left = areal(shapely.difference(left, wedge, grid_size=GRID))
-            pieces += [(name, p) for p in polygons_of(got)]
-    pieces += [("", p) for p in polygons_of(left)]
+    for name, wedge in wedges if zoning.around == "by_edge" else []:
+        got = shapely.intersection(left, wedge, grid_size=GRID)
+        left = areal(shapely.difference(left, wedge, grid_size=GRID))
+        pieces += [(name, p) for p in polygons_of(got)]
+    pieces += [("" if zoning.around == "by_edge" else "ring", p) for p in polygons_of(left)]
     pieces += [("core", p) for p in polygons_of(core)]
     return _named(_without_slivers(pieces))
 
 
-def _wedges(points: Points, names: tuple[str, ...], depth: float) -> list[tuple[str, Polygon]]:
-    """The strip behind each edge, bounded by the bisectors of its corners. Material lies left of each edge."""
+def _wedges(points: Points, names: tuple[str, ...], depth: Points) -> list[tuple[str, Polygon]]:
+    """The strip behind each edge that has a depth, from corner to corner. Material lies left of each edge."""
     along = np.roll(points, -1, axis=0) - points
     length = np.hypot(along[:, 0], along[:, 1])
     along = along / length[:, None]
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1)
-    before = np.roll(inward, 1, axis=0)
-    mitre = (inward + before) / np.maximum(1.0 + np.sum(inward * before, axis=1), 0.05)[:, None]
+    before, depth_before = np.roll(inward, 1, axis=0), np.roll(depth, 1)
+    # where the lines at their depth behind the two edges of a corner meet, from the corner
+    cosine = np.sum(inward * before, axis=1)
+    sine2 = np.maximum(1.0 - cosine**2, 1e-12)
+    k, k_before = (depth - cosine * depth_before) / sine2, (depth_before - cosine * depth) / sine2
+    meeting = inward * k[:, None] + before * k_before[:, None]
+    straight = (sine2 < 1e-6) & (cosine > 0)
+    meeting[straight] = (inward * np.maximum(depth, depth_before)[:, None])[straight]
+    most = 20 * np.maximum(depth, depth_before)
+    far = np.hypot(meeting[:, 0], meeting[:, 1])
+    meeting *= np.where(far > most, most / np.maximum(far, 1e-12), 1.0)[:, None]
     wedges = []
     for i, name in enumerate(names):
+        if depth[i] < HAIR:
+            continue
         j = (i + 1) % len(names)
-        p, q, a, b = points[i], points[j], mitre[i], mitre[j]
-        closing = float(np.dot(a - b, along[i]))  # how fast the two bisectors approach each other along the edge
+        p, q, a, b = points[i], points[j], meeting[i] / depth[i], meeting[j] / depth[i]
+        closing = float(np.dot(a - b, along[i]))  # how fast the two ends of the strip approach each other with its depth
         meet = length[i] / closing if closing > 1e-9 else np.inf
-        corners = [p, q, p + a * meet] if meet <= depth else [p, q, q + b * depth, p + a * depth]
+        corners = [p, q, p + a * meet] if meet <= depth[i] else [p, q, q + b * depth[i], p + a * depth[i]]
         wedge = Polygon(corners)
         wedges.append((name, wedge if wedge.is_valid else wedge.buffer(0)))
     return wedges

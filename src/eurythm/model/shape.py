@@ -12,11 +12,20 @@ from eurythm.model.ids import Id
 LONG: dict[str, Any] = {"gt": 0, "le": 2000}
 
 
+class EdgeDepth(Described):
+    """How deep the perimeter is behind one edge of the outline."""
+
+    id: Id
+    depth_m: float = quantity(..., "Depth", "m", ge=0, le=100, usual=(0, 8), help="Behind this edge; 0 for no strip of its own")
+
+
 class Zoning(Described):
     """How a storey is divided."""
 
     kind: Literal["one", "perimeter_core"] = choice("one", "Divide by", help="One zone, or perimeter and core")
     depth_m: float = quantity(4.5, "Perimeter depth", "m", gt=0.2, le=100, usual=(3, 6), source="common use in early energy models")
+    around: Literal["by_edge", "ring"] = choice("by_edge", "Perimeter as", help="One zone an edge, or one ring")
+    edges: tuple[EdgeDepth, ...] = choice((), "Depth by edge", help="Edges whose depth differs")
 
 
 class Storey(Described):
@@ -95,6 +104,16 @@ class PolygonForm(Described):
 Form = Annotated[Rectangle | LForm | TForm | UForm | CourtForm | PolygonForm, Field(discriminator="kind")]
 
 
+class Roof(Described):
+    """What covers the top storey of a volume; the storey's height is that of its eaves, and its room reaches up to the slopes."""
+
+    kind: Literal["flat", "mono", "gable"] = choice(
+        "flat", "Roof", lever=True, help="Mono: rises from one edge; gable: from two edges to a ridge between them"
+    )
+    pitch_deg: float = quantity(30.0, "Pitch", "°", digits=1, ge=1, le=75, usual=(5, 50), source="common use for tiled roofs", lever=True)
+    eaves: str | None = choice(None, "Eaves along", help="An edge of the outline; the longest unless given")
+
+
 class Volume(Described):
     """A massing solid. Its outline is the outer face of its outside walls."""
 
@@ -107,6 +126,7 @@ class Volume(Described):
     base_level_m: float = quantity(0.0, "Base level", "m", ge=-500, le=9000, help="Floor level of its lowest storey")
     storeys: Annotated[tuple[Storey, ...], Field(min_length=1, max_length=200)]
     zoning: Zoning = choice(Zoning(), "Zoning")
+    roof: Roof = Roof()
 
 
 class WindowRect(Described):

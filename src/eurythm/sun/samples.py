@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -59,6 +60,8 @@ def _facade(face: Face, module: float) -> FaceSamples:
         across = np.clip(np.minimum(ss + step_s, w.s + w.width) - np.maximum(ss, w.s), 0, None)
         window += across * np.tile(_rows_of(w, z0, step_z), len(s0))
     wall = np.maximum(step_s * step_z - window, 0.0)
+    if abs(face.area - width * height) > 1e-3 * face.area:  # a gable: what lies beside it stands for nothing
+        wall[~shapely.contains_xy(_flat(face.loops, face.origin, face.along, _upward(face)), ss + step_s / 2, zz + step_z / 2)] = 0.0
     return FaceSamples(points, _share(wall), _share(window))
 
 
@@ -106,16 +109,19 @@ def _grid_inside(face: Face) -> Vec:
     return _grid(tuple(loop.tobytes() for loop in face.loops), along.tobytes(), np.cross(face.normal, along).tobytes())
 
 
+def _flat(loops: Sequence[Vec], base: Vec, along: Vec, upward: Vec) -> Polygon:
+    """A polygon of space in its own plane, from a base point."""
+    rings = [np.column_stack([(loop - base) @ along, (loop - base) @ upward]) for loop in loops]
+    return Polygon(rings[0], rings[1:])
+
+
 @lru_cache(maxsize=512)
 def _grid(outline: tuple[bytes, ...], first: bytes, second: bytes) -> Vec:
     """A grid of points inside a polygon with holes, by its plane's two directions; kept, since cases share most faces."""
     loops = [np.frombuffer(loop).reshape(-1, 3) for loop in outline]
-    loop, along, upward = loops[0], np.frombuffer(first), np.frombuffer(second)
-    base = loop[0]
-    flat = Polygon(
-        [((p - base) @ along, (p - base) @ upward) for p in loop],
-        [[((p - base) @ along, (p - base) @ upward) for p in h] for h in loops[1:]],
-    )
+    along, upward = np.frombuffer(first), np.frombuffer(second)
+    base = loops[0][0]
+    flat = _flat(loops, base, along, upward)
     x0, y0, x1, y1 = flat.bounds
     parts = (np.arange(5) + 0.5) / 5
     s, t = (a.ravel() for a in np.meshgrid(x0 + parts * (x1 - x0), y0 + parts * (y1 - y0), indexing="ij"))

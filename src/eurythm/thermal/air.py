@@ -99,7 +99,7 @@ def _cracks(brief: Brief, building: Building, zones: tuple[ZoneBrief, ...], outd
         return np.zeros(len(areas)), np.zeros(len(areas))
     at_four = given * areas / 3600.0 * (4.0 / 50.0) ** LEAK_EXPONENT
     leakage = at_four / np.sqrt(2 * 4.0 / brief.climate.air_density)
-    height = max(z.level + z.height for z in building.zones) - min(z.level for z in building.zones)
+    height = max(z.top for z in building.zones) - min(z.level for z in building.zones)
     return LEAKS_WIND * leakage**2, LEAKS_STACK_PER_M * max(height, 2.5) * leakage**2
 
 
