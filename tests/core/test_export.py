@@ -72,6 +72,37 @@ def test_gbxml_out_and_in_again_is_the_same_model(name: str, kind: str, merrowha
         assert after[figure] == pytest.approx(before[figure], rel=0.005), figure
 
 
+PITCHED = {
+    "mono": make_scheme(volumes=[volume(roof={"kind": "mono", "pitch_deg": 20})], turn_deg=25.0),
+    "gable": make_scheme(volumes=[volume(roof={"kind": "gable", "pitch_deg": 35}, zoning="perimeter_core")]),
+}
+
+
+@pytest.mark.parametrize("kind", ["gbxml", "ifc", "gltf"])
+@pytest.mark.parametrize("roof", ["mono", "gable"])
+def test_a_pitched_roof_goes_out_and_comes_in_again(roof: str, kind: str, merrowhaven: ClimateYear, schema: Any, tmp_path: Path) -> None:
+    scheme = PITCHED[roof]
+    path = tmp_path / f"out.{ {'gbxml': 'xml', 'gltf': 'glb'}.get(kind, kind) }"
+    path.write_bytes(exported(scheme, merrowhaven, kind))
+    if kind == "gbxml":
+        assert schema.validate(etree.parse(path)), list(schema.error_log)[:3]
+    base = Bundle(place=PROJECT.place, library=PROJECT.library, factors=PROJECT.factors, scheme=scheme)
+    bundle, said = settled_bundle(read(path, path.name), Sift(), base)
+    before, after = building_of(PROJECT.place, scheme), building_of(bundle.place, bundle.scheme)
+    assert len(after.zones) == len(before.zones)
+    for boundary in ("outdoors", "ground"):
+        for what in ("wall", "floor", "ceiling"):
+            area = [sum(f.area for f in b.faces if (f.boundary, f.kind) == (boundary, what)) for b in (before, after)]
+            assert area[1] == pytest.approx(area[0], rel=1e-3, abs=0.1), (boundary, what)
+    if kind != "gbxml":  # which gives the volume of the air, not of the form
+        assert sum(z.gross_volume for z in after.zones) == pytest.approx(sum(z.gross_volume for z in before.zones), rel=1e-3)
+    else:
+        assert said["remarks"] == []
+        totals = [run(PROJECT.place, b.library, b.scheme, PROJECT.factors, merrowhaven).outcome.totals for b in (base, bundle)]
+        for figure in ("heating_demand_kwh", "cooling_demand_kwh", "eui_kwh_per_m2"):
+            assert totals[1][figure] == pytest.approx(totals[0][figure], rel=0.005), figure
+
+
 def test_gbxml_alone_carries_use_constructions_and_shades(merrowhaven: ClimateYear, tmp_path: Path) -> None:
     (tmp_path / "out.xml").write_bytes(exported(PROJECT.scheme("terraces"), merrowhaven, "gbxml"))
     bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)

@@ -28,7 +28,8 @@ from eurythm.exchange.intake.received import (
 )  # fmt: skip
 from eurythm.exchange.xml import parse_xml
 from eurythm.geometry.building import Vec
-from eurythm.geometry.soup import area_vector, body_of
+from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.soup import body_of
 from eurythm.model.errors import EurythmError
 
 OUTDOORS = frozenset({"ExteriorWall", "Roof", "ExposedFloor", "RaisedFloor"})

@@ -72,7 +72,7 @@ class _Writer:
     def add(self, parent: Any, tag: str, text: object = None, **attributes: str) -> Any:
         element = etree.SubElement(parent, f"{{{NAMESPACE}}}{tag}", {k.replace("_", "-"): v for k, v in attributes.items()})
         if text is not None:
-            element.text = f"{text:.10g}" if isinstance(text, float) else _printable(str(text))
+            element.text = _decimal(text) if isinstance(text, float) else _printable(str(text))
         return element
 
     def length(self, metres: float) -> float:
@@ -331,6 +331,11 @@ def _typical(series: NDArray[np.float64], weekdays: NDArray[np.int64]) -> NDArra
     days, kinds = series.reshape(365, 24), weekdays.reshape(365, 24)[:, 0]
     out: NDArray[np.float64] = np.array([np.median(days[chosen], axis=0) for chosen in (kinds < 5, kinds == 5, kinds == 6)])
     return out
+
+
+def _decimal(value: float) -> str:
+    """A number as the schema's decimal, which knows no exponent."""
+    return str(np.format_float_positional(value, precision=10, fractional=False, trim="-"))
 
 
 def _printable(text: str) -> str:

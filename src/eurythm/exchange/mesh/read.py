@@ -13,8 +13,7 @@ import trimesh
 
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, solid_of, upright_of
-from eurythm.geometry.soup import area_vector
+from eurythm.geometry.mesh import Solid, area_vector, slab_of, solid_of, upright_of
 from eurythm.model.errors import EurythmError
 
 UNITS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -48,12 +47,13 @@ def read_mesh(path: Path, name: str, kind: str, ask: Mapping[str, str]) -> Recei
     if up == "y":
         parts = [(label, np.column_stack([p[:, 0], -p[:, 2], p[:, 1]]), f) for label, p, f in parts]
     parts = _near_origin(parts, received)
+    zones = {str(node) for node in scene.graph.nodes_geometry if "zone" in scene.geometry[scene.graph[node][1]].metadata}
     levels: set[float] = set()
     for label, points, faces in [p for p in parts if kind == "gltf" and p[0].startswith(SHEETS)]:
         _sheet(received, label, points[np.unique(faces)] if label.startswith("shade/") else points, faces)
     parts = [p for p in parts if not (kind == "gltf" and p[0].startswith(SHEETS))]
     for number, (label, points, faces) in enumerate(parts):
-        _mass(received, label if label else f"{label or 'mass'} {number + 1}", f"mass-{number + 1}", points, faces, storey, levels)
+        _mass(received, label or f"mass {number + 1}", f"mass-{number + 1}", points, faces, math.inf if label in zones else storey, levels)
     if not received.spaces:
         raise EurythmError("mesh-without-bodies", f"“{name}” holds no body that encloses more than {LEAST_M3:g} m³.", name)
     received.storeys = [ReceivedStorey(id=f"level-{k}", name=f"Level {k}", elevation_m=z) for k, z in enumerate(sorted(levels))]
@@ -155,6 +155,7 @@ def _sheet(received: Received, label: str, points: Vec, faces: Any) -> None:
 
 
 def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, storey: float, levels: set[float]) -> None:
+    """Take one body as a mass; `storey` is the height to cut it at, m, and infinite for what our own export calls a zone."""
     solid = solid_of(points, faces)
 
     def find(code: str, sentence: str, mended: bool, loops: tuple[Vec, ...] = ()) -> None:
@@ -190,11 +191,14 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
             )
         )  # fmt: skip
         return
-    mesh = trimesh.Trimesh(*_triangles(solid), process=True)
     for k, (bottom, top) in enumerate(itertools.pairwise(heights)):
-        piece = _between(mesh, bottom if k else low - 1, top if k < len(heights) - 2 else high + 1)
-        cut = solid_of(np.asarray(piece.vertices), np.asarray(piece.faces)) if piece is not None and len(piece.faces) else None
-        if cut is None or not cut.closed or cut.volume < LEAST_M3:
+        cut = solid if len(heights) == 2 else slab_of(solid, bottom, top)
+        if not cut.closed or cut.volume < LEAST_M3:
+            find(
+                "space-not-closed",
+                f"“{label}” between {bottom:.2f} and {top:.2f} m encloses nothing; it is left out.",
+                cut.volume < LEAST_M3,
+            )
             continue
         whole = upright_of(cut)
         floor = sum(-float(v[2]) for loop in cut.faces if (v := area_vector(loop))[2] < -0.5 * np.linalg.norm(v))
@@ -210,40 +214,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
 def _storey_levels(low: float, high: float, storey: float) -> list[float]:
     """Levels at storey heights from the foot; a rest below half a storey stays with the last one."""
     count = max(1, math.floor((high - low) / storey + 0.5))
-    return [*(low + storey * k for k in range(min(count, MOST_STOREYS))), high]
-
-
-def _between(mesh: Any, bottom: float, top: float) -> Any:
-    try:
-        piece = trimesh.intersections.slice_mesh_plane(mesh, [0, 0, 1], [0, 0, bottom], cap=True, engine="earcut")
-        return trimesh.intersections.slice_mesh_plane(piece, [0, 0, -1], [0, 0, top], cap=True, engine="earcut")
-    except ValueError:
-        return None
-
-
-def _triangles(solid: Solid) -> tuple[Vec, Any]:
-    points: list[Vec] = []
-    faces: list[Vec] = []
-    at = 0
-    for loop in solid.faces:
-        v = area_vector(loop)
-        normal = v / np.linalg.norm(v)
-        from eurythm.geometry.mesh import frame_of
-
-        across, up = frame_of(normal)
-        flat = trimesh.creation.triangulate_polygon(_polygon(loop, across, up), engine="earcut")
-        ring = flat[0]
-        off = float(loop[0] @ normal)
-        points.append(np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up) + off * normal)
-        faces.append(flat[1] + at)
-        at += len(ring)
-    return np.concatenate(points), np.concatenate(faces)
-
-
-def _polygon(loop: Vec, across: Vec, up: Vec) -> Any:
-    from shapely.geometry import Polygon
-
-    return Polygon(np.column_stack([loop @ across, loop @ up]))
+    return [low, *(low + storey * k for k in range(1, min(count, MOST_STOREYS))), high]
 
 
 def _faces(solid: Solid) -> list[ReceivedFace]:

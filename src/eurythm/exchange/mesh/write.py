@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-import mapbox_earcut
 import numpy as np
 import trimesh
 
 from eurythm.geometry.building import Building, Vec
-from eurythm.geometry.mesh import frame_of
+from eurythm.geometry.mesh import meshed
 from eurythm.geometry.polygons import loops_of, window_loops
 
 CATEGORIES = ("B7C9C4", "D9C6A5", "A9B4C2", "CDB4B0", "B9C29B", "C8BBD0", "8FA6A0", "E0D3B8")
@@ -47,19 +46,4 @@ def _add(scene: Any, mesh: Any, name: str, colour: str, extras: dict[str, Any]) 
 
 def mesh_of(loops: list[Vec]) -> Any:
     """Return flat loops as one mesh of triangles that share no corners."""
-    points: list[Vec] = []
-    triangles: list[Any] = []
-    at = 0
-    for loop in loops:
-        vector = 0.5 * np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)
-        normal = vector / max(float(np.linalg.norm(vector)), 1e-12)
-        across, up = frame_of(normal)
-        flat = np.column_stack([loop @ across, loop @ up])
-        found = mapbox_earcut.triangulate_float64(flat, np.array([len(flat)], dtype=np.uint32)).reshape(-1, 3)
-        a, b, c = (flat[found[:, i]] for i in range(3))
-        clockwise = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]) < 0
-        found[clockwise] = found[clockwise][:, ::-1]
-        points.append(loop)
-        triangles.append(found.astype(np.int64) + at)
-        at += len(loop)
-    return trimesh.Trimesh(np.concatenate(points), np.concatenate(triangles), process=False)
+    return trimesh.Trimesh(*meshed(loops), process=False)
