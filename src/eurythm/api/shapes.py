@@ -86,6 +86,7 @@ class FaceOut(BaseModel):
     element: str
     edge: str
     construction: str
+    origin: Literal["given", "imported", "assumed"]
     orientation: str
     azimuth_deg: float
     area: float

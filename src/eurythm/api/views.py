@@ -22,7 +22,7 @@ from eurythm.api.shapes import (
     ZoneOut,
 )
 from eurythm.brief.readiness import document_remarks
-from eurythm.brief.resolve import element_facts
+from eurythm.brief.resolve import construction_origin, element_facts, profile_of
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
 from eurythm.geometry.outline import scheme_outlines, turning_point
@@ -89,7 +89,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
                 height=z.height,
                 gross_floor_m2=z.gross_floor,
                 gross_volume_m3=z.gross_volume,
-                profile=z.profile or scheme.use.profile,
+                profile=profile_of(scheme, z.id, z.profile),
                 plan=[[list(p) for p in ring.coords[:-1]] for ring in (z.plan.exterior, *z.plan.interiors)] if z.plan is not None else [],
                 sides=sides.get(z.id, []),
                 given=z.given,
@@ -124,6 +124,7 @@ def _face(face: Face, scheme: Scheme, north_deg: float) -> FaceOut:
         element=face.element,
         edge=face.edge,
         construction=face.construction or getattr(scheme.skin, face.element),
+        origin=construction_origin(scheme, face),
         orientation=face.orientation(north_deg) if upright else "",
         azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,
         area=face.area,

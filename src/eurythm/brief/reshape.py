@@ -282,7 +282,7 @@ def alone(building: Building, scheme: Scheme, zone_id: str, new_id: str, name: s
             faces.append(side)
     shades = [{"id": f"shade-{k + 1}", "corners": s.corners.tolist()} for k, s in enumerate(building.shades)]
     data = dump(scheme)
-    for part in ("volumes", "zones", "merged", "air_paths", "turn_deg", "contact_gap_m", "shades", "underlays", "imported_from"):
+    for part in ("volumes", "zones", "merged", "air_paths", "turn_deg", "contact_gap_m", "shades", "underlays", "imported_from", "aims"):
         data.pop(part, None)
     use = data.get("use", {})
     if use.get("zones"):

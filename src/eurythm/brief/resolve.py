@@ -15,6 +15,8 @@ from eurythm.brief.profiles import PROFILES
 from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
+from eurythm.geometry.building import Face
+from eurythm.geometry.openings import applies
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
@@ -52,6 +54,15 @@ def origins(document: BaseModel, prefix: str = "") -> dict[str, Origin]:
             given = name in document.model_fields_set
             found[path] = Origin("given") if given else Origin("assumed", str(note.get("source", "")))
     return found
+
+
+def construction_origin(scheme: Scheme, face: Face) -> Literal["given", "imported", "assumed"]:
+    """Return where a face's construction comes from: given by hand, read from a file with the face, or assumed."""
+    if any(o.construction is not None and applies(o, face) for o in scheme.skin.overrides):
+        return "given"
+    if face.construction is not None:
+        return "imported" if scheme.imported_from is not None else "given"
+    return "given" if face.element in scheme.skin.model_fields_set else "assumed"
 
 
 class Shelf:
@@ -204,6 +215,12 @@ def hourly(schedule: Schedule, weekdays: NDArray[np.int64]) -> Series:
     return out
 
 
+def profile_of(scheme: Scheme, zone_id: str, own_profile: str | None) -> str:
+    """Return the id of the use profile that a zone has: by its place in ``use.zones``, of its own, or the scheme's."""
+    matching = [z for z in scheme.use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
+    return _last(matching, "profile") or own_profile or scheme.use.profile
+
+
 def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief:
     """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
 
@@ -214,8 +231,7 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     """
     use = brief.scheme.use
     own = [z for z in use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
-    profile_id = _last(own, "profile") or own_profile or use.profile
-    profile = brief.shelf.profile(profile_id, "scheme/use/profile")
+    profile = brief.shelf.profile(profile_of(brief.scheme, zone_id, own_profile), "scheme/use/profile")
     weekdays = brief.climate.weekday_of_hour()
     occupancy = hourly(profile.occupancy, weekdays)
     occupied = occupancy > 0

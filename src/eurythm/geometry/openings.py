@@ -57,7 +57,8 @@ def _own_name(face: Face) -> str:
     return face.id.rpartition("/")[2].partition("#")[0]
 
 
-def _matches(override: FaceOverride, face: Face) -> bool:
+def applies(override: FaceOverride, face: Face) -> bool:
+    """Say whether an override is meant for a face."""
     volume, storey, edge = override.face.split("/")
     mine = face.edge.split("/")
     return len(mine) == 3 and mine[0] == volume and mine[2] == edge and storey in ("*", mine[1])
@@ -65,7 +66,7 @@ def _matches(override: FaceOverride, face: Face) -> bool:
 
 def _overridden(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
     for override in overrides:
-        if _matches(override, face):
+        if applies(override, face):
             if override.boundary is not None and face.boundary != "zone":
                 face = replace(face, boundary=override.boundary, boundary_c=override.boundary_c)
             if override.construction is not None:
@@ -74,13 +75,13 @@ def _overridden(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
 
 
 def _ratio(face: Face, skin: Skin) -> float | None:
-    found = [o.glazing_ratio for o in skin.overrides if o.glazing_ratio is not None and _matches(o, face)]
+    found = [o.glazing_ratio for o in skin.overrides if o.glazing_ratio is not None and applies(o, face)]
     return found[-1] if found else None
 
 
 def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
     """Return overrides whose face no longer exists; they are kept and remarked on."""
-    return [o for o in skin.overrides if not any(_matches(o, f) for f in building.faces)]
+    return [o for o in skin.overrides if not any(applies(o, f) for f in building.faces)]
 
 
 def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face:

@@ -300,6 +300,13 @@ class AirPath(Described):
     height_m: float = quantity(2.1, "Height of the opening", "m", gt=0, le=100, usual=(0.5, 4))
 
 
+class Aims(Described):
+    """What the form is measured against while it is drawn; no result depends on it."""
+
+    gross_floor_m2: float | None = quantity(None, "Gross floor aimed at", "m²", digits=0, gt=0, le=1e7)
+    footprint_m2: float | None = quantity(None, "Footprint aimed at", "m²", digits=0, gt=0, le=1e7)
+
+
 class ImportedFrom(Described):
     """The file that a scheme's shape was read from."""
 
@@ -330,6 +337,7 @@ class Scheme(Described):
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
     underlays: Annotated[tuple[Underlay, ...], Field(max_length=100)] = ()
     imported_from: ImportedFrom | None = choice(None, "Imported from")
+    aims: Aims = Aims()
     skin: Skin = Skin()
     use: Use = Use()
     plant: Plant = Plant()

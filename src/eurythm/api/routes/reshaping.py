@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
@@ -9,6 +11,7 @@ from eurythm.api.office import Here
 from eurythm.api.shapes import ProjectState
 from eurythm.api.views import check_form, project_state
 from eurythm.brief.edits import Put, apply_edit
+from eurythm.brief.grouping import GroupZones, grouped
 from eurythm.brief.reshape import Reshape, alone, reshape
 from eurythm.model.ids import fresh_id
 from eurythm.model.reading import dump
@@ -18,10 +21,10 @@ router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
 
 
 class ReshapeIn(BaseModel):
-    """How to reshape a volume, and the revision that was seen."""
+    """How to reshape a volume or group zones, and the revision that was seen."""
 
     revision: int
-    reshape: Reshape
+    reshape: Annotated[Reshape | GroupZones, Field(discriminator="op")]
 
 
 class AloneIn(BaseModel):
@@ -34,9 +37,14 @@ class AloneIn(BaseModel):
 
 @router.post("/reshape")
 def post_reshape(project_id: str, scheme_id: str, wish: ReshapeIn, here: Here) -> ProjectState:
-    """Reshape a volume as one step of undo."""
+    """Reshape a volume, or group zones, as one step of undo."""
     project = here.projects.state(project_id).project
-    edit = reshape(project.scheme(scheme_id), wish.reshape)
+    scheme = project.scheme(scheme_id)
+    if isinstance(wish.reshape, GroupZones):
+        apart = building_of(project.place, scheme.model_copy(update={"merged": ()}))
+        edit = grouped(scheme, apart, wish.reshape)
+    else:
+        edit = reshape(scheme, wish.reshape)
     check_form(project, apply_edit(project, edit))
     return project_state(here.projects.edit(project_id, wish.revision, edit))
 
