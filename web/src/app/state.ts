@@ -1,3 +1,4 @@
+import { useMemo } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Geometry, LeverSpec, Outcome } from "../api/client";
@@ -9,6 +10,7 @@ export type Colouring =
   | "zone"
   | "use"
   | "construction"
+  | "origin"
   | "glass"
   | "heating"
   | "cooling"
@@ -26,9 +28,12 @@ interface Kept {
   setUnits: (units: Units) => void;
   setSheetWidth: (width: number) => void;
   setDraft: (key: string, draft: Draft) => void;
+  /** Colours of legend entries that were changed, by what they stand for. */
+  colours: Record<string, string>;
+  setColour: (key: string, colour: string | null) => void;
 }
 
-/** What stays between visits: the unit system, the sheet's width, and studies that were begun but not run. */
+/** What stays between visits: the unit system, the sheet's width, colours of the legend, and studies that were begun but not run. */
 export const useKept = create<Kept>()(
   persist(
     (set) => ({
@@ -38,6 +43,12 @@ export const useKept = create<Kept>()(
       setUnits: (units) => set({ units }),
       setSheetWidth: (sheetWidth) => set({ sheetWidth }),
       setDraft: (key, draft) => set((now) => ({ drafts: { ...now.drafts, [key]: draft } })),
+      colours: {},
+      setColour: (key, colour) =>
+        set((now) => {
+          const { [key]: _, ...rest } = now.colours;
+          return { colours: colour ? { ...rest, [key]: colour } : rest };
+        }),
     }),
     { name: "eurythm" },
   ),
@@ -50,6 +61,8 @@ export interface Selection {
 
 interface View {
   selection: Selection | null;
+  /** Others of the same kind that are selected besides. */
+  also: string[];
   level: number | null;
   plan: boolean;
   colouring: Colouring;
@@ -70,6 +83,7 @@ interface View {
 /** What is being looked at now. */
 export const useView = create<View>()((set) => ({
   selection: null,
+  also: [],
   level: null,
   plan: false,
   colouring: "nothing",
@@ -82,8 +96,32 @@ export const useView = create<View>()((set) => ({
   notice: null,
   tried: null,
   faultAt: null,
-  set: (part) => set(part),
+  // what was selected besides goes with the selection that it stood beside
+  set: (part) => set("selection" in part && !("also" in part) ? { ...part, also: [] } : part),
 }));
+
+/** Selects one thing, or adds it to (takes it from) what is selected where that is of the same kind. */
+export function pick(thing: Selection | null, add = false): void {
+  const { selection, also, set } = useView.getState();
+  if (!add || !thing || selection?.kind !== thing.kind) {
+    set({ selection: thing });
+    return;
+  }
+  const ids = [selection.id, ...also];
+  selectAll(thing.kind, ids.includes(thing.id) ? ids.filter((id) => id !== thing.id) : [...ids, thing.id]);
+}
+
+/** Selects several things of a kind. */
+export function selectAll(kind: Selection["kind"], ids: string[]): void {
+  const [first, ...also] = ids;
+  useView.getState().set({ selection: first ? { kind, id: first } : null, also });
+}
+
+/** Ids of all that is selected. */
+export function useChosen(): string[] {
+  const { selection, also } = useView();
+  return useMemo(() => (selection ? [selection.id, ...also] : []), [selection, also]);
+}
 
 /** Tells something in passing; a fault stays until it is closed. */
 export function tell(text: string, bad = false): void {

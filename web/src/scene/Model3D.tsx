@@ -2,14 +2,16 @@ import { Line } from "@react-three/drei";
 import type { ThreeEvent } from "@react-three/fiber";
 import { useMemo, useRef, useState } from "react";
 import * as THREE from "three";
-import type { Face, Geometry } from "../api/client";
-import type { Selection } from "../app/state";
+import type { Face, Geometry, Scheme } from "../api/client";
+import { pick, type Selection, selectAll, useView } from "../app/state";
 import type { Painted } from "./colours";
+import { FrameOver } from "./FrameOver";
 import { outlines, patterns, quads, segments, triangulate } from "./mesh";
+import { Pulls } from "./Pulls";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
 import { boxLoops, type SiteBox, type SiteTree } from "./site";
-import { View3D } from "./View3D";
+import { type Projector, View3D } from "./View3D";
 
 const shade = (n: THREE.Vector3) =>
   n.z > 0.5 ? 1 : n.z < -0.5 ? 0.7 : n.x * 0.6 - n.y * 0.8 > 0.3 ? 0.84 - 0.12 * Math.max(n.x, 0) : 0.7;
@@ -107,20 +109,20 @@ function Surroundings({
   boxes,
   trees,
   ground,
-  selection,
+  chosen,
   onPick,
 }: {
   boxes: SiteBox[];
   trees: SiteTree[];
   ground: number;
-  selection: Selection | null;
+  chosen: string[];
   onPick: (s: Selection) => void;
 }) {
   return (
     <>
       {boxes.map((b) => {
         const loops = boxLoops(b, ground);
-        const on = selection?.kind === "box" && selection.id === b.id;
+        const on = chosen.includes(b.id);
         return (
           <group key={b.id}>
             <mesh
@@ -164,28 +166,36 @@ function Surroundings({
   );
 }
 
+/** What of the wanted kind a face belongs to. */
+function above(f: Face, kind: Selection["kind"]): Selection {
+  return kind === "volume" ? { kind, id: f.zone.split("/")[0] } : { kind: "zone", id: f.zone };
+}
+
 /** The building as a card model. Drag turns, two fingers or the buttons zoom, Shift-drag moves. */
 export function Model3D({
+  scheme,
   geometry,
   painted,
   boxes,
   trees,
   ground,
   north,
-  selection,
+  chosen,
   level,
   photovoltaics,
   seen,
   patterned,
   onSelect,
 }: {
+  scheme: Scheme;
   geometry: Geometry | undefined;
   painted: Painted;
   boxes: SiteBox[];
   trees: SiteTree[];
   ground: number;
   north: number;
-  selection: Selection | null;
+  /** Ids of all that is selected. */
+  chosen: string[];
   level: number | null;
   photovoltaics: Panels;
   seen: (zone: string) => boolean;
@@ -206,14 +216,17 @@ export function Model3D({
   const framed = useRef<THREE.Box3 | null>(null);
   if (!framed.current && geometry && geometry.faces.length > 0) framed.current = bounds;
   const frame = framed.current ?? bounds;
+  const kind = useView((s) => s.selection?.kind);
+  const framing = useView((s) => s.drawing === "frame");
+  const projector = useRef<Projector | null>(null);
   const selected = useMemo(() => {
+    const ids = new Set(chosen);
     return (f: Face) => {
-      if (!selection) return false;
-      if (selection.kind === "face") return f.id === selection.id;
-      if (selection.kind === "zone") return f.zone === selection.id;
-      return selection.kind === "volume" && f.zone.startsWith(`${selection.id}/`);
+      if (kind === "face") return ids.has(f.id);
+      if (kind === "zone") return ids.has(f.zone);
+      return kind === "volume" && ids.has(f.zone.split("/")[0]);
     };
-  }, [selection]);
+  }, [chosen, kind]);
   const hidden = useMemo(
     () => (f: Face) => !seen(f.zone) || (level !== null && (zones.get(f.zone)?.level ?? 0) > level + 0.01),
     [level, zones, seen],
@@ -234,8 +247,24 @@ export function Model3D({
     return box;
   }, [geometry, selected]);
 
+  /** Selects what lies in the frame: faces, or zones or volumes where such are selected already. */
+  function selectIn(inside: (x: number, y: number, z: number) => boolean) {
+    const within = (geometry?.faces ?? []).filter((f) => {
+      const drawn = f.boundary === "zone" ? parting(f, seen) : !hidden(f);
+      return drawn && f.loops[0].every(([x, y, z]) => inside(x, y, z));
+    });
+    if (kind === "zone") selectAll("zone", [...new Set(within.map((f) => f.zone))]);
+    else if (kind === "volume") selectAll("volume", [...new Set(within.map((f) => f.zone.split("/")[0]))]);
+    else
+      selectAll(
+        "face",
+        within.map((f) => f.id),
+      );
+  }
+
   return (
     <View3D
+      projector={projector}
       frame={frame}
       name={String(Boolean(framed.current))}
       ground={ground}
@@ -243,11 +272,14 @@ export function Model3D({
       closer={closer}
       onMissed={() => onSelect(null)}
       over={
-        hover && (
-          <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
-            {hover.name}
-          </div>
-        )
+        <>
+          {framing && <FrameOver projector={projector} onFrame={selectIn} />}
+          {hover && (
+            <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
+              {hover.name}
+            </div>
+          )}
+        </>
       }
     >
       <Shadows
@@ -257,7 +289,7 @@ export function Model3D({
         ]}
         ground={ground}
       />
-      <Surroundings boxes={boxes} trees={trees} ground={ground} selection={selection} onPick={onSelect} />
+      <Surroundings boxes={boxes} trees={trees} ground={ground} chosen={chosen} onPick={onSelect} />
       {geometry && (
         <>
           <FacesMesh
@@ -267,7 +299,9 @@ export function Model3D({
             selected={selected}
             hidden={hidden}
             seen={seen}
-            onPick={(f) => onSelect({ kind: "face", id: f.id })}
+            onPick={(f, e) =>
+              pick(kind && kind !== "face" && e.shiftKey ? above(f, kind) : { kind: "face", id: f.id }, e.shiftKey)
+            }
             onHover={(f, e) =>
               setHover(
                 f && e
@@ -280,6 +314,7 @@ export function Model3D({
               )
             }
           />
+          <Pulls scheme={scheme} geometry={geometry} chosen={chosen} />
           {patterned && (
             <lineSegments
               geometry={patterns(geometry.faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f))))}

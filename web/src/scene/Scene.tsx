@@ -1,8 +1,9 @@
 import { MenuItem, Select } from "@mui/material";
 import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
-import { type Colouring, useKept, useView } from "../app/state";
+import { type Colouring, useChosen, useKept, useView } from "../app/state";
 import { paint } from "./colours";
+import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
 import { StoreyLadder } from "./StoreyLadder";
@@ -14,6 +15,7 @@ const questions: { id: Colouring; name: string }[] = [
   { id: "zone", name: "zone" },
   { id: "use", name: "use" },
   { id: "construction", name: "construction" },
+  { id: "origin", name: "origin of construction" },
   { id: "glass", name: "glazing ratio" },
   { id: "heating", name: "heating by zone" },
   { id: "cooling", name: "cooling by zone" },
@@ -24,7 +26,8 @@ const questions: { id: Colouring; name: string }[] = [
 export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
   const { scheme, state } = useScheme();
   const view = useView();
-  const units = useKept((s) => s.units);
+  const { units, colours } = useKept();
+  const selected = useChosen();
   const kept = useGeometry(scheme.id);
   const outcome = useOutcome(scheme.id).data;
   const tried = view.tried?.scheme === scheme.id ? view.tried.geometry : null;
@@ -35,18 +38,25 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const ground = place?.ground_level_m ?? 0;
   const north = place?.north_deg ?? 0;
   const painted = useMemo(
-    () => (geometry ? paint(view.colouring, geometry, outcome, units) : { colour: () => null, legend: null }),
-    [geometry, view.colouring, outcome, units],
+    () => (geometry ? paint(view.colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
+    [geometry, view.colouring, outcome, units, colours],
   );
   const volumes = scheme.volumes ?? [];
   const unseen = useMemo(() => new Set(view.unseen), [view.unseen]);
   const seen = useCallback((zone: string) => !unseen.has(zone), [unseen]);
+  const onFaces = useMemo(() => {
+    const faces = view.selection?.kind === "face" ? (geometry?.faces ?? []).filter((f) => selected.includes(f.id)) : [];
+    return new Set(faces.map((f) => f.zone));
+  }, [geometry, view.selection, selected]);
   const chosen = (geometry?.zones ?? [])
-    .filter((z) => {
-      const face = view.selection?.kind === "face" && geometry?.faces.find((f) => f.id === view.selection?.id);
-      return face ? face.zone === z.id : z.id === view.selection?.id || z.volume === view.selection?.id;
-    })
+    .filter((z) => onFaces.has(z.id) || selected.includes(z.id) || selected.includes(z.volume))
     .map((z) => z.id);
+  const byZone = useMemo(() => {
+    const first = new Map<string, string | null>();
+    if (["zone", "use", "heating", "cooling", "warm"].includes(view.colouring))
+      for (const f of geometry?.faces ?? []) if (!first.has(f.zone)) first.set(f.zone, painted.colour(f));
+    return (zone: string) => first.get(zone) ?? null;
+  }, [geometry, painted, view.colouring]);
   const shared = {
     seen,
     geometry,
@@ -54,7 +64,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     trees,
     ground,
     north,
-    selection: view.selection,
+    chosen: selected,
     level: view.level,
     onSelect: (selection: typeof view.selection) => view.set({ selection }),
   };
@@ -87,6 +97,16 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
             )}
           </span>
         )}
+        <span className="switch">
+          <button
+            type="button"
+            aria-pressed={view.drawing === "frame"}
+            title="Draw a frame around what to select (in the plan also Shift with drag)"
+            onClick={() => view.set({ drawing: view.drawing === "frame" ? null : "frame" })}
+          >
+            frame
+          </button>
+        </span>
         <span className="switch" role="group" aria-label="Canvas">
           <button type="button" aria-pressed={!view.plan} onClick={() => view.set({ plan: false })}>
             3D
@@ -109,36 +129,25 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         </Select>
       </div>
       {view.plan ? (
-        <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} {...shared} />
+        <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} colour={byZone} {...shared} />
       ) : (
         <Model3D
           key={scheme.id}
+          scheme={scheme}
           painted={painted}
           patterned={view.colouring === "boundary"}
           photovoltaics={scheme.plant?.photovoltaics ?? {}}
           {...shared}
         />
       )}
-      <StoreyLadder zones={kept.data?.zones ?? []} level={view.level} onLevel={(level) => view.set({ level })} />
-      {painted.legend && (
-        <div className="overlay" style={{ right: 14, top: 56 }}>
-          <div className="quiet">{painted.legend.title}</div>
-          {painted.legend.entries.map((e) => (
-            <div key={e.name} className="row" style={{ gap: 6 }}>
-              <svg width={18} height={12} aria-hidden="true">
-                <rect width={18} height={12} fill={e.colour} stroke="#8A8A86" strokeWidth={0.7} />
-                {e.pattern === "hatch" && <path d="M0 12L12 0M6 12L18 0" stroke="#22303A" />}
-                {e.pattern === "dots" && (
-                  <path d="M4 4h1M9 4h1M14 4h1M4 8h1M9 8h1M14 8h1" stroke="#1F6F78" strokeWidth={1.6} />
-                )}
-                {e.pattern === "bars" && <path d="M3 0v12M9 0v12M15 0v12" stroke="#8A7B5C" />}
-                {e.pattern === "cross" && <path d="M0 0l18 12M18 0L0 12" stroke="#8A8A86" />}
-              </svg>
-              {e.name}
-            </div>
-          ))}
-        </div>
-      )}
+      <StoreyLadder
+        zones={kept.data?.zones ?? []}
+        level={view.level}
+        unseen={unseen}
+        onLevel={(level) => view.set({ level })}
+        onUnseen={(zones) => view.set({ unseen: zones })}
+      />
+      {painted.legend && <LegendCard legend={painted.legend} />}
       {volumes.length + (scheme.zones ?? []).length + (scheme.underlays ?? []).length === 0 && !view.drawing && empty}
       {view.faultAt && (
         <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>

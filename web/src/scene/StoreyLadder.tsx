@@ -23,15 +23,20 @@ export function rungsOf(zones: Zone[]): Rung[] {
   return [...rungs.values()].sort((a, b) => a.level - b.level);
 }
 
-/** The building's section drawn small, one rung a storey; a click works on that storey, another lets go. */
+/** The building's section drawn small, one rung a storey; a click works on that storey, another lets go; the tick beside it draws it or not. */
 export function StoreyLadder({
   zones,
   level,
+  unseen,
   onLevel,
+  onUnseen,
 }: {
   zones: Zone[];
   level: number | null;
+  /** Zones that are not drawn. */
+  unseen: Set<string>;
   onLevel: (level: number | null) => void;
+  onUnseen: (zones: string[]) => void;
 }) {
   const units = useKept((s) => s.units);
   const rungs = rungsOf(zones);
@@ -44,41 +49,70 @@ export function StoreyLadder({
   const most = Math.max(...shown.map((r) => r.volumes.length));
   const height = shown.length * tall;
   return (
-    <svg className="ladder" width={110} height={height + 12} aria-label="Storeys">
+    <svg className="ladder" width={126} height={height + 12} aria-label="Storeys">
       {shown.map((r, i) => {
         const y = height - (i + 1) * tall + 6;
         const wide = 24 + (30 * r.volumes.length) / most;
+        const here = zones.filter((z) => Math.abs(z.level - r.level) < 0.005).map((z) => z.id);
+        const off = here.length > 0 && here.every((z) => unseen.has(z));
+        const flip = () => {
+          const others = [...unseen].filter((z) => !here.includes(z));
+          onUnseen(off ? others : [...others, ...here]);
+        };
         const on = level !== null && Math.abs(level - r.level) < 0.01;
         return (
-          <g
-            key={r.level}
-            role="button"
-            tabIndex={0}
-            aria-pressed={on}
-            aria-label={`Storey at ${r.level.toFixed(1)} m`}
-            style={{ cursor: "pointer" }}
-            onClick={() => onLevel(on ? null : r.level)}
-            onKeyDown={(e) => e.key === "Enter" && onLevel(on ? null : r.level)}
-          >
-            <rect
-              x={2}
-              y={y}
-              width={wide}
-              height={tall}
-              fill={on ? "#CFE3E0" : "#FFFEFB"}
-              stroke="#22303A"
-              strokeWidth={on ? 1.8 : 1}
-            />
-            <text x={9} y={y + tall / 2 + 4} fontSize={11.5} fill="#22303A">
-              {rungs.indexOf(r)}
-            </text>
-            <text x={wide + 8} y={y + tall - 4} fontSize={11.5} fill="#5D6468">
-              {figure(r.level, "m", units, 1).text}
-            </text>
+          <g key={r.level} opacity={off ? 0.45 : 1}>
+            <g
+              role="checkbox"
+              tabIndex={0}
+              aria-checked={!off}
+              aria-label={`Draw the storey at ${r.level.toFixed(1)} m`}
+              style={{ cursor: "pointer" }}
+              onClick={flip}
+              onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && flip()}
+            >
+              <title>{off ? "Not drawn; click to draw this storey" : "Drawn; click to leave this storey out"}</title>
+              <rect x={0} y={y} width={17} height={tall} fill="transparent" />
+              <rect
+                x={4}
+                y={y + tall / 2 - 4.5}
+                width={9}
+                height={9}
+                rx={2}
+                fill={off ? "#FFFEFB" : "#1F6F78"}
+                stroke="#22303A"
+                strokeWidth={0.8}
+              />
+            </g>
+            <g
+              role="button"
+              tabIndex={0}
+              aria-pressed={on}
+              aria-label={`Storey at ${r.level.toFixed(1)} m`}
+              style={{ cursor: "pointer" }}
+              onClick={() => onLevel(on ? null : r.level)}
+              onKeyDown={(e) => e.key === "Enter" && onLevel(on ? null : r.level)}
+            >
+              <rect
+                x={18}
+                y={y}
+                width={wide}
+                height={tall}
+                fill={on ? "#CFE3E0" : "#FFFEFB"}
+                stroke="#22303A"
+                strokeWidth={on ? 1.8 : 1}
+              />
+              <text x={25} y={y + tall / 2 + 4} fontSize={11.5} fill="#22303A">
+                {rungs.indexOf(r)}
+              </text>
+              <text x={wide + 24} y={y + tall - 4} fontSize={11.5} fill="#5D6468">
+                {figure(r.level, "m", units, 1).text}
+              </text>
+            </g>
           </g>
         );
       })}
-      <line x1={0} x2={70} y1={height + 6} y2={height + 6} stroke="#22303A" strokeWidth={1.6} />
+      <line x1={0} x2={86} y1={height + 6} y2={height + 6} stroke="#22303A" strokeWidth={1.6} />
     </svg>
   );
 }

@@ -1,6 +1,6 @@
 import { OrbitControls, OrthographicCamera } from "@react-three/drei";
 import { Canvas, useThree } from "@react-three/fiber";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { Compass } from "./Compass";
 
@@ -58,16 +58,27 @@ function Fit({ frame, name, moved }: { frame: THREE.Box3; name: string; moved: R
   return null;
 }
 
-function Hook() {
+/** Where a point in space lies on the canvas, px. */
+export type Projector = (x: number, y: number, z: number) => { x: number; y: number };
+
+export function useProjector(): Projector {
   const { camera, size } = useThree();
+  return useCallback(
+    (x, y, z) => {
+      const p = new THREE.Vector3(x, y, z).project(camera);
+      return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height };
+    },
+    [camera, size],
+  );
+}
+
+/** Tells the page, and whoever asks outside the canvas, where points lie. */
+function Hook({ projector }: { projector?: React.RefObject<Projector | null> }) {
+  const project = useProjector();
   useEffect(() => {
-    window.__view = {
-      project: (x, y, z) => {
-        const p = new THREE.Vector3(x, y, z).project(camera);
-        return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height };
-      },
-    };
-  }, [camera, size]);
+    window.__view = { project };
+    if (projector) projector.current = project;
+  }, [project, projector]);
   return null;
 }
 
@@ -114,6 +125,7 @@ export function View3D({
   ground,
   north,
   closer,
+  projector,
   onMissed,
   children,
   over,
@@ -125,6 +137,8 @@ export function View3D({
   north: number;
   /** What "fit" frames when something is chosen. */
   closer?: THREE.Box3 | null;
+  /** Filled with where points lie on the canvas. */
+  projector?: React.RefObject<Projector | null>;
   onMissed: () => void;
   children: ReactNode;
   over?: ReactNode;
@@ -206,7 +220,7 @@ export function View3D({
           maxPolarAngle={Math.PI / 2 - 0.02}
           makeDefault
         />
-        <Hook />
+        <Hook projector={projector} />
         <Fit frame={frame} name={name} moved={moved} />
         <Cutting cut={cut} frame={frame} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />

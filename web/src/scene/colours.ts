@@ -3,9 +3,17 @@ import type { Colouring } from "../app/state";
 import { categories } from "../app/theme";
 import { figure } from "../app/words";
 
+export interface LegendEntry {
+  colour: string;
+  name: string;
+  pattern?: string;
+  /** What the colour stands for, where it can be changed. */
+  key?: string;
+}
+
 export interface Legend {
   title: string;
-  entries: { colour: string; name: string; pattern?: string }[];
+  entries: LegendEntry[];
 }
 
 export interface Painted {
@@ -36,48 +44,76 @@ export const boundaryColours: Record<string, string> = {
   fixed: "#E0D3B8",
 };
 
-/** Which colour each face takes for the question that is asked, and the legend for it. */
+const boundaryWords: [string, string, string | undefined][] = [
+  ["outdoors", "outdoors, blank", undefined],
+  ["ground", "ground, hatched", "hatch"],
+  ["zone", "another zone, dotted", "dots"],
+  ["adiabatic", "adiabatic, crossed", "cross"],
+  ["fixed", "a stated temperature, barred", "bars"],
+];
+
+export const originColours: Record<Face["origin"], string> = {
+  given: "#CFE3E0",
+  imported: "#D8D3E8",
+  assumed: "#F2DFB4",
+};
+const originWords: [Face["origin"], string][] = [
+  ["given", "given by hand"],
+  ["imported", "read from the file"],
+  ["assumed", "assumed"],
+];
+
+/** Things in a fixed order, each with a colour of its own: the user's where it was changed. */
+function told(
+  question: Colouring,
+  title: string,
+  things: { id: string; name: string; colour: string; pattern?: string }[],
+  own: Record<string, string>,
+  of: (f: Face) => string | null,
+  most = 14,
+): Painted {
+  const entries = things.map((t) => {
+    const key = `${question}:${t.id}`;
+    return { id: t.id, key, name: t.name, colour: own[key] ?? t.colour, pattern: t.pattern };
+  });
+  const byId = new Map(entries.map((e) => [e.id, e.colour]));
+  return {
+    colour: (f) => byId.get(of(f) ?? "") ?? null,
+    legend: { title, entries: entries.slice(0, most) },
+  };
+}
+
+const inTurn = (ids: string[], name: (id: string) => string = (id) => id) =>
+  ids.map((id, i) => ({ id, name: name(id), colour: categories[i % categories.length] }));
+
+/** Which colour each face takes for the question that is asked, and the legend for it; `own` are colours that were changed. */
 export function paint(
   colouring: Colouring,
   geometry: Geometry,
   outcome: Outcome | undefined,
   units: "SI" | "IP",
+  own: Record<string, string> = {},
 ): Painted {
-  if (colouring === "boundary")
-    return {
-      colour: (f) => boundaryColours[f.boundary],
-      legend: {
-        title: "Boundary",
-        entries: [
-          { colour: boundaryColours.outdoors, name: "outdoors, blank" },
-          { colour: boundaryColours.ground, name: "ground, hatched", pattern: "hatch" },
-          { colour: boundaryColours.zone, name: "another zone, dotted", pattern: "dots" },
-          { colour: boundaryColours.adiabatic, name: "adiabatic, crossed", pattern: "cross" },
-          { colour: boundaryColours.fixed, name: "a stated temperature, barred", pattern: "bars" },
-        ],
-      },
-    };
+  if (colouring === "boundary") {
+    const things = boundaryWords.map(([id, name, pattern]) => ({ id, name, pattern, colour: boundaryColours[id] }));
+    return told("boundary", "Boundary", things, own, (f) => f.boundary);
+  }
+  if (colouring === "origin") {
+    const things = originWords.map(([id, name]) => ({ id, name, colour: originColours[id] }));
+    return told("origin", "Construction", things, own, (f) => f.origin);
+  }
   if (colouring === "construction") {
     const shown = geometry.faces.filter((f) => f.boundary !== "zone");
     const ids = [...new Set(shown.map((f) => f.construction))].sort();
-    return {
-      colour: (f) => categories[Math.max(ids.indexOf(f.construction), 0) % categories.length],
-      legend: {
-        title: "Construction",
-        entries: ids.slice(0, 12).map((id, i) => ({ colour: categories[i % categories.length], name: id })),
-      },
-    };
+    return told("construction", "Construction", inTurn(ids), own, (f) => f.construction);
   }
   if (colouring === "zone") {
-    const index = new Map(geometry.zones.map((z, i) => [z.id, i]));
-    return {
-      colour: (f) => categories[(index.get(f.zone) ?? 0) % categories.length],
-      legend: { title: "Zones, each named when pointed at", entries: [] },
-    };
+    const names = new Map(geometry.zones.map((z) => [z.id, z.name]));
+    const things = inTurn([...names.keys()], (id) => names.get(id) ?? id);
+    return told("zone", "Zone", things, own, (f) => f.zone);
   }
   const rows = (outcome?.zones ?? []) as unknown as {
     id: string;
-    profile: string;
     floor_area_m2: number;
     heating_demand_kwh: number;
     cooling_demand_kwh: number;
@@ -85,14 +121,9 @@ export function paint(
   }[];
   const byId = new Map(rows.map((r) => [r.id, r]));
   if (colouring === "use") {
-    const profiles = [...new Set(rows.map((r) => r.profile))];
-    return {
-      colour: (f) => categories[Math.max(profiles.indexOf(byId.get(f.zone)?.profile ?? ""), 0) % categories.length],
-      legend: {
-        title: "Use",
-        entries: profiles.map((p, i) => ({ colour: categories[i % categories.length], name: p })),
-      },
-    };
+    const profiles = [...new Set(geometry.zones.map((z) => z.profile))].sort();
+    const of = new Map(geometry.zones.map((z) => [z.id, z.profile]));
+    return told("use", "Use", inTurn(profiles), own, (f) => of.get(f.zone) ?? null);
   }
   if (colouring === "glass")
     return ranged(

@@ -1,131 +1,109 @@
-import { useState } from "react";
-import type { Edit, Scheme } from "../../api/client";
 import { useEdit, useTry } from "../../api/hooks";
-import type { Selection } from "../../app/state";
+import { useView } from "../../app/state";
+import { useDrag } from "../drag";
 import type { Point } from "./drawing";
+import { type Corner, type Held, middleOf, pull, squared, withCorner } from "./held";
 import type { Snap } from "./snap";
 
-interface Corner {
-  id: string;
-  x: number;
-  y: number;
+interface Pulled {
+  kind: "corner" | "side";
+  index: number;
+  points: Corner[];
 }
 
-/** What of the selection has corners that can be dragged: where the list lies, and how its own axes lie in the plan. */
-function cornersOf(scheme: Scheme, selection: Selection | null) {
-  if (!selection || (scheme.turn_deg ?? 0) !== 0) return null;
-  const room = (scheme.zones ?? []).find((z) => z.id === selection.id);
-  if (room?.outline)
-    return {
-      path: `schemes/${scheme.id}/zones/${room.id}/outline/points`,
-      points: room.outline.points as Corner[],
-      x: 0,
-      y: 0,
-      turn: 0,
-    };
-  const volume = (scheme.volumes ?? []).find((v) => v.id === selection.id);
-  if (volume && "points" in volume.form)
-    return {
-      path: `schemes/${scheme.id}/volumes/${volume.id}/form/points`,
-      points: volume.form.points as Corner[],
-      x: volume.x ?? 0,
-      y: volume.y ?? 0,
-      turn: volume.turn_deg ?? 0,
-    };
-  return null;
-}
-
-/** Corners and sides of a selected outline: a corner is dragged to a new place, a side moves square to itself, its middle adds a corner. */
+/** Corners and sides of what is selected: a corner is dragged to a new place, a side moves square to itself, its middle adds a corner; a knob turns the whole. */
 export function Handles({
   scheme,
-  selection,
+  held,
   px,
   snapTo,
+  raw,
 }: {
-  scheme: Scheme;
-  selection: Selection | null;
+  scheme: string;
+  held: Held;
   px: number;
-  snapTo: (e: React.PointerEvent) => Snap;
+  snapTo: (e: PointerEvent) => Snap;
+  raw: (e: PointerEvent) => Point;
 }) {
   const edit = useEdit();
-  const attempt = useTry(scheme.id);
-  const held = cornersOf(scheme, selection);
-  const [drag, setDrag] = useState<{ kind: "corner" | "side"; index: number; points: Corner[] } | null>(null);
-  if (!held) return null;
-  const turn = (-held.turn * Math.PI) / 180;
-  const [c, s] = [Math.cos(turn), Math.sin(turn)];
-  const out = (p: Point): Point => ({ x: held.x + c * p.x - s * p.y, y: held.y + s * p.x + c * p.y });
-  const into = (p: Point): Point => {
-    const [dx, dy] = [p.x - held.x, p.y - held.y];
-    return { x: c * dx + s * dy, y: -s * dx + c * dy };
-  };
-  const round = (v: number) => Number(v.toFixed(4));
+  const attempt = useTry(scheme);
+  const set = useView((v) => v.set);
+  const leave = () => set({ tried: null });
+  const [drag, hold] = useDrag<Pulled>({
+    follow: (now, e) => {
+      const points = pull(held, now.kind, now.index, held.into(snapTo(e).point));
+      if (!same(points, now.points)) attempt(held.setting(points), true);
+      return { ...now, points };
+    },
+    drop: (last) => {
+      if (!same(last.points, held.points)) void edit(held.setting(last.points));
+    },
+    leave,
+  });
+  const middle = held.out(middleOf(held.points));
+  const [turned, holdTurn] = useDrag<{ from: number; by: number }>({
+    follow: (now, e) => {
+      const step = e.altKey ? 0.1 : 5;
+      const wanted = held.turn + bearing(middle, raw(e)) - now.from;
+      const by = within(Number((Math.round(wanted / step) * step).toFixed(1))) - held.turn;
+      if (by !== now.by) attempt(held.turning(held.turn + by), true);
+      return { ...now, by };
+    },
+    drop: ({ by }) => {
+      if (by !== 0) void edit(held.turning(held.turn + by));
+    },
+    leave,
+  });
   const points = drag?.points ?? held.points;
-  const n = points.length;
-  const setting = (value: Corner[]): Edit => ({ op: "set", path: held.path, value }) as unknown as Edit;
-
-  function move(e: React.PointerEvent) {
-    if (!drag || !held) return;
+  const placed = points.map(held.out).map((p) => turn(middle, p, turned?.by ?? 0));
+  const reach = Math.max(...held.points.map(held.out).map((p) => p.y - middle.y)) + 26 * px;
+  const knob = turn(middle, { x: middle.x, y: middle.y + reach }, turned?.by ?? 0);
+  const grab = (kind: Pulled["kind"], index: number) => (e: React.PointerEvent) => {
     e.stopPropagation();
-    const to = into(snapTo(e).point);
-    const next = held.points.map((p) => ({ ...p }));
-    if (drag.kind === "corner") next[drag.index] = { ...next[drag.index], x: round(to.x), y: round(to.y) };
-    else {
-      const [i, j] = [drag.index, (drag.index + 1) % n];
-      const [a, b] = [held.points[i], held.points[j]];
-      const long = Math.hypot(b.x - a.x, b.y - a.y) || 1;
-      const normal = { x: -(b.y - a.y) / long, y: (b.x - a.x) / long };
-      const by = (to.x - a.x) * normal.x + (to.y - a.y) * normal.y;
-      for (const k of [i, j])
-        next[k] = {
-          ...next[k],
-          x: round(held.points[k].x + normal.x * by),
-          y: round(held.points[k].y + normal.y * by),
-        };
-    }
-    setDrag({ ...drag, points: next });
-    attempt(setting(next), true);
-  }
-  function drop(e: React.PointerEvent) {
-    if (!drag || !held) return;
-    e.stopPropagation();
-    if (JSON.stringify(drag.points) !== JSON.stringify(held.points)) void edit(setting(drag.points));
-    setDrag(null);
-  }
-  const grab = (kind: "corner" | "side", index: number) => (e: React.PointerEvent) => {
-    if (!held) return;
-    e.stopPropagation();
-    e.currentTarget.setPointerCapture(e.pointerId);
-    setDrag({ kind, index, points: held.points });
+    hold({ kind, index, points: held.points });
   };
-  /** Makes the corner a right one, by moving it to where its neighbours meet square. */
-  function square(index: number) {
-    if (!held) return;
-    const [a, p, b] = [held.points[(index + n - 1) % n], held.points[index], held.points[(index + 1) % n]];
-    const options = [
-      { x: a.x, y: b.y },
-      { x: b.x, y: a.y },
-    ].sort((q, r) => Math.hypot(q.x - p.x, q.y - p.y) - Math.hypot(r.x - p.x, r.y - p.y));
-    void edit(setting(held.points.map((o, k) => (k === index ? { ...o, ...options[0] } : o))));
-  }
-  function addCorner(index: number) {
-    if (!held) return;
-    const [a, b] = [held.points[index], held.points[(index + 1) % n]];
-    const ids = held.points.map((p) => p.id);
-    let k = 1;
-    while (ids.includes(`e${k}`)) k++;
-    const made = { id: `e${k}`, x: round((a.x + b.x) / 2), y: round((a.y + b.y) / 2) };
-    void edit(setting([...held.points.slice(0, index + 1), made, ...held.points.slice(index + 1)]));
-  }
-  function removeCorner(index: number) {
-    if (!held || n <= 3) return;
-    void edit(setting(held.points.filter((_, k) => k !== index)));
-  }
-  const placed = points.map(out);
   return (
-    <g onPointerMove={move} onPointerUp={drop}>
+    <g>
+      <line
+        x1={middle.x}
+        y1={middle.y}
+        x2={knob.x}
+        y2={knob.y}
+        stroke="#1F6F78"
+        strokeWidth={px}
+        strokeDasharray={`${2 * px} ${3 * px}`}
+        pointerEvents="none"
+      />
+      <circle
+        data-turn
+        cx={knob.x}
+        cy={knob.y}
+        r={6 * px}
+        fill="#CFE3E0"
+        stroke="#1F6F78"
+        strokeWidth={1.6 * px}
+        style={{ cursor: "grab" }}
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          holdTurn({ from: bearing(middle, raw(e.nativeEvent)), by: 0 });
+        }}
+      >
+        <title>Drag to turn by steps of 5°; Alt turns freely</title>
+      </circle>
+      {turned && (
+        <text
+          transform="scale(1,-1)"
+          x={knob.x + 10 * px}
+          y={-knob.y}
+          fontSize={12 * px}
+          fill="#1F6F78"
+          pointerEvents="none"
+        >
+          {within(held.turn + turned.by)}°
+        </text>
+      )}
       {placed.map((p, i) => {
-        const q = placed[(i + 1) % n];
+        const q = placed[(i + 1) % placed.length];
         return (
           <line
             key={`s${points[i].id}`}
@@ -141,7 +119,7 @@ export function Handles({
             onPointerDown={grab("side", i)}
             onDoubleClick={(e) => {
               e.stopPropagation();
-              addCorner(i);
+              if (!held.boxed) void edit(held.setting(withCorner(held.points, i)));
             }}
           />
         );
@@ -158,18 +136,30 @@ export function Handles({
           strokeWidth={1.6 * px}
           style={{ cursor: "grab" }}
           onPointerDown={(e) => {
-            if (e.shiftKey) {
-              e.stopPropagation();
-              square(i);
-            } else if (e.altKey) {
-              e.stopPropagation();
-              removeCorner(i);
-            } else grab("corner", i)(e);
+            if (held.boxed || !(e.shiftKey || e.altKey)) return grab("corner", i)(e);
+            e.stopPropagation();
+            if (e.shiftKey) void edit(held.setting(squared(held.points, i)));
+            else if (points.length > 3) void edit(held.setting(held.points.filter((_, k) => k !== i)));
           }}
         >
-          <title>Drag the corner; Shift squares it, Alt removes it</title>
+          <title>{held.boxed ? "Drag the corner" : "Drag the corner; Shift squares it, Alt removes it"}</title>
         </circle>
       ))}
     </g>
   );
+}
+
+const same = (a: Corner[], b: Corner[]) => JSON.stringify(a) === JSON.stringify(b);
+
+/** Clockwise from the drawing's up, degrees. */
+const bearing = (from: Point, to: Point) => (Math.atan2(to.x - from.x, to.y - from.y) * 180) / Math.PI;
+
+/** The same angle between -180 and 180 degrees. */
+const within = (angle: number) => Number((((((angle + 180) % 360) + 360) % 360) - 180).toFixed(1));
+
+/** A point turned clockwise about another. */
+function turn(about: Point, p: Point, angle: number): Point {
+  const [c, s] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+  const [x, y] = [p.x - about.x, p.y - about.y];
+  return { x: about.x + c * x + s * y, y: about.y - s * x + c * y };
 }

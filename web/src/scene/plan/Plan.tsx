@@ -1,15 +1,18 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
 import { useEdit, useReshape, useTry } from "../../api/hooks";
-import { type Selection, tell, useKept, useView } from "../../app/state";
+import { pick, type Selection, selectAll, tell, useKept, useView } from "../../app/state";
 import { categories } from "../../app/theme";
 import { both } from "../../app/words";
 import { Compass } from "../Compass";
 import { boundaryColours } from "../colours";
+import { useDrag } from "../drag";
 import { boxLoops, type SiteBox, type SiteTree } from "../site";
 import { DrawingPanel } from "./DrawingPanel";
 import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
+import { Frame, type FrameBox, framed } from "./Frame";
 import { Handles } from "./Handles";
+import { heldOf } from "./held";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
 import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
 import { toPlan, Underlays, useDrawings, useUnderlayIndex } from "./Underlays";
@@ -26,9 +29,10 @@ export function Plan({
   trees,
   ground,
   north,
-  selection,
+  chosen,
   level,
   byBoundary,
+  colour,
   seen,
   onSelect,
 }: {
@@ -38,14 +42,17 @@ export function Plan({
   trees: SiteTree[];
   ground: number;
   north: number;
-  selection: Selection | null;
+  /** Ids of all that is selected. */
+  chosen: string[];
   level: number | null;
   byBoundary: boolean;
+  /** The colour of a zone where the model is coloured by zones, use or results. */
+  colour: (zone: string) => string | null;
   seen: (zone: string) => boolean;
   onSelect: (selection: Selection | null) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
-  const { drawing, set } = useView();
+  const { drawing, selection, set } = useView();
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const attempt = useTry(scheme.id);
@@ -56,8 +63,6 @@ export function Plan({
   const [caught, setCaught] = useState<Snap | null>(null);
   const pointer = caught?.point ?? null;
   const [measures, setMeasures] = useState<Measures>({ height: 3, sill: 0.9, head: 2.5 });
-  const [drag, setDrag] = useState<{ id: string; from: Point; by: Point } | null>(null);
-  const [pan, setPan] = useState<{ x: number; y: number; view: typeof view } | null>(null);
   const volumes = scheme.volumes ?? [];
   const low = lowest(geometry);
   const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
@@ -125,6 +130,40 @@ export function Plan({
     return snap(p, NEAR_PX * px, [own, under], outline ? corners : [], rounded);
   }
 
+  const [pan, holdPan] = useDrag<{ x: number; y: number; view: typeof view }>({
+    follow: (from, e) => {
+      const by = { x: (e.clientX - from.x) * px, y: (e.clientY - from.y) * px };
+      setView({ ...from.view, x: from.view.x - by.x, y: from.view.y + by.y });
+      return from;
+    },
+    drop: () => {},
+  });
+  const [, holdThings] = useDrag<{ ids: string[]; from: Point; by: Point }>({
+    follow: (now, e) => {
+      const to = raw(e);
+      const by = {
+        x: Math.round((to.x - now.from.x) / SNAP) * SNAP,
+        y: Math.round((to.y - now.from.y) / SNAP) * SNAP,
+      };
+      if (by.x !== now.by.x || by.y !== now.by.y) attempt(moving(scheme, now.ids, by), true);
+      return { ...now, by };
+    },
+    drop: ({ ids, by }) => {
+      if (by.x !== 0 || by.y !== 0) void edit(moving(scheme, ids, by));
+    },
+    leave: () => set({ tried: null }),
+  });
+  const [frame, holdFrame] = useDrag<FrameBox>({
+    follow: (now, e) => ({ ...now, to: raw(e) }),
+    drop: (box) => {
+      const inside = zones.filter((z) => framed(box, z.plan[0]));
+      const whole = selection?.kind === "volume";
+      const ids = whole ? [...new Set(inside.map((z) => z.volume))] : inside.map((z) => z.id);
+      selectAll(whole ? "volume" : "zone", ids);
+      if (drawing === "frame") set({ drawing: null });
+    },
+  });
+
   async function add(volume: Volume) {
     const done = await edit({ op: "put", path: `schemes/${scheme.id}/volumes`, item: volume } as unknown as Edit);
     if (done) {
@@ -153,7 +192,7 @@ export function Plan({
   }
 
   function click(e: React.MouseEvent) {
-    if (!drawing) return;
+    if (!drawing || drawing === "frame") return;
     const p = catching(e).point;
     if (outline) {
       const first = corners[0];
@@ -195,6 +234,7 @@ export function Plan({
     .flatMap((f) => f.windows);
   const d = (rings: number[][][]) => rings.map((r) => `M${r.map((p) => `${p[0]},${p[1]}`).join("L")}Z`).join("");
 
+  const held = chosen.length === 1 ? heldOf(scheme, chosen[0]) : null;
   return (
     <>
       <svg
@@ -210,36 +250,14 @@ export function Plan({
         viewBox={`${view.x} ${-view.y - h} ${view.w} ${h}`}
         onClick={click}
         onPointerDown={(e) => {
-          if (!drawing && e.target === svg.current) {
-            setPan({ x: e.clientX, y: e.clientY, view });
+          if (drawing === "frame" || (!drawing && e.shiftKey && e.target === svg.current)) {
+            holdFrame({ from: raw(e), to: raw(e) });
+          } else if (!drawing && e.target === svg.current) {
+            holdPan({ x: e.clientX, y: e.clientY, view });
             onSelect(null);
           }
         }}
-        onPointerMove={(e) => {
-          if (drawing) setCaught(catching(e));
-          if (pan)
-            setView({
-              ...pan.view,
-              x: pan.view.x - (e.clientX - pan.x) * px,
-              y: pan.view.y + (e.clientY - pan.y) * px,
-            });
-          if (drag) {
-            const to = raw(e);
-            const by = {
-              x: Math.round((to.x - drag.from.x) / SNAP) * SNAP,
-              y: Math.round((to.y - drag.from.y) / SNAP) * SNAP,
-            };
-            if (by.x !== drag.by.x || by.y !== drag.by.y) {
-              setDrag({ ...drag, by });
-              attempt(moving(scheme, drag.id, by), true);
-            }
-          }
-        }}
-        onPointerUp={() => {
-          setPan(null);
-          if (drag && (drag.by.x !== 0 || drag.by.y !== 0)) void edit(moving(scheme, drag.id, drag.by));
-          setDrag(null);
-        }}
+        onPointerMove={(e) => drawing && drawing !== "frame" && setCaught(catching(e))}
         onWheel={(e) => {
           const p = raw(e);
           const by = e.deltaY > 0 ? 1.15 : 1 / 1.15;
@@ -273,7 +291,7 @@ export function Plan({
             <path
               key={b.id}
               d={d([boxLoops(b, ground)[0]])}
-              fill={selection?.id === b.id ? "#BFD3CF" : "#E4E0D7"}
+              fill={chosen.includes(b.id) ? "#BFD3CF" : "#E4E0D7"}
               stroke="#A8A192"
               strokeWidth={px}
               onClick={(e) => {
@@ -301,13 +319,13 @@ export function Plan({
             <path key={z.id} d={d(z.plan)} fill="none" stroke="#C4BCAB" strokeWidth={px} />
           ))}
           {zones.map((z, i) => {
-            const on = selection?.id === z.id || (selection?.kind === "volume" && z.volume === selection.id);
+            const on = chosen.includes(z.id) || (selection?.kind === "volume" && chosen.includes(z.volume));
             return (
               <path
                 key={z.id}
                 d={d(z.plan)}
-                fill={on ? "#CFE3E0" : byBoundary ? "#FFFEFB" : categories[i % categories.length]}
-                fillOpacity={underlays.length > 0 ? 0.35 : on || byBoundary ? 1 : 0.42}
+                fill={on ? "#CFE3E0" : byBoundary ? "#FFFEFB" : (colour(z.id) ?? categories[i % categories.length])}
+                fillOpacity={underlays.length > 0 ? 0.35 : on || byBoundary || colour(z.id) ? 1 : 0.42}
                 stroke="#22303A"
                 strokeWidth={(on ? 1.8 : 0.9) * px}
                 data-zone={z.id}
@@ -315,9 +333,16 @@ export function Plan({
                 onPointerDown={(e) => {
                   if (drawing) return;
                   e.stopPropagation();
-                  onSelect({ kind: volumes.some((v) => v.id === z.volume) ? "volume" : "zone", id: z.volume });
-                  setDrag({ id: z.volume, from: raw(e), by: { x: 0, y: 0 } });
-                  svg.current?.setPointerCapture(e.pointerId);
+                  // a click selects the volume; among zones that are selected already, the zone
+                  const whole = selection?.kind !== "zone" && volumes.some((v) => v.id === z.volume);
+                  const thing: Selection = whole ? { kind: "volume", id: z.volume } : { kind: "zone", id: z.id };
+                  if (e.shiftKey) return pick(thing, true);
+                  if (!chosen.includes(thing.id)) {
+                    const first = volumes.some((v) => v.id === z.volume);
+                    onSelect(first ? { kind: "volume", id: z.volume } : { kind: "zone", id: z.id });
+                  }
+                  const ids = chosen.includes(thing.id) ? chosen : [z.volume];
+                  holdThings({ ids: movable(scheme, ids), from: raw(e), by: { x: 0, y: 0 } });
                 }}
                 onDoubleClick={() => onSelect({ kind: "zone", id: z.id })}
               />
@@ -378,7 +403,8 @@ export function Plan({
               pointerEvents="none"
             />
           ))}
-          {!drawing && <Handles scheme={scheme} selection={selection} px={px} snapTo={catching} />}
+          {!drawing && held && <Handles scheme={scheme.id} held={held} px={px} snapTo={catching} raw={raw} />}
+          {frame && <Frame box={frame} px={px} />}
           {ghost && (
             <path
               d={d([ghost.outline.map((p) => [p.x, p.y])])}
@@ -450,7 +476,7 @@ export function Plan({
           ) : null;
         })}
       </svg>
-      {drawing && (
+      {drawing && drawing !== "frame" && (
         <DrawingPanel
           drawing={drawing}
           corners={corners}
@@ -496,29 +522,18 @@ function lowest(geometry: Geometry | undefined): number {
   return Math.min(...(geometry?.zones ?? []).map((z) => z.level), Number.POSITIVE_INFINITY);
 }
 
-function moving(scheme: Scheme, id: string, by: Point): Edit {
-  const room = (scheme.zones ?? []).find((z) => z.id === id);
-  if (room?.outline) {
-    const moved = (points: { id: string; x: number; y: number }[]) =>
-      points.map((p) => ({ ...p, x: Number((p.x + by.x).toFixed(4)), y: Number((p.y + by.y).toFixed(4)) }));
-    const outline = `schemes/${scheme.id}/zones/${id}/outline`;
-    return {
-      op: "together",
-      edits: [
-        { op: "set", path: `${outline}/points`, value: moved(room.outline.points) },
-        { op: "set", path: `${outline}/courts`, value: (room.outline.courts ?? []).map(moved) },
-      ],
-    } as unknown as Edit;
-  }
-  const volume = (scheme.volumes ?? []).find((v) => v.id === id);
-  const path = `schemes/${scheme.id}/volumes/${id}`;
-  return {
-    op: "together",
-    edits: [
-      { op: "set", path: `${path}/x`, value: (volume?.x ?? 0) + by.x },
-      { op: "set", path: `${path}/y`, value: (volume?.y ?? 0) + by.y },
-    ],
-  } as Edit;
+/** Of the selected ids, those that stand for something that can be moved: volumes and rooms with an outline. */
+function movable(scheme: Scheme, ids: string[]): string[] {
+  return [...new Set(ids.map((id) => id.split("/")[0]))].filter(
+    (id) =>
+      (scheme.volumes ?? []).some((v) => v.id === id) || (scheme.zones ?? []).some((z) => z.id === id && z.outline),
+  );
+}
+
+function moving(scheme: Scheme, ids: string[], by: Point): Edit {
+  const still = { ...scheme, turn_deg: 0 };
+  const edits = ids.flatMap((id) => heldOf(still, id)?.moving(by) ?? []);
+  return { op: "together", edits } as unknown as Edit;
 }
 
 function Grid({ view, h, px }: { view: { x: number; y: number; w: number }; h: number; px: number }) {

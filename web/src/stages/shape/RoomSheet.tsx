@@ -3,6 +3,7 @@ import type { Edit, Scheme } from "../../api/client";
 import { useEdit, useScheme, useShelf } from "../../api/hooks";
 import { tell, useView } from "../../app/state";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
+import { CornerTable } from "./CornerTable";
 
 type Room = NonNullable<Scheme["zones"]>[number];
 
@@ -35,6 +36,7 @@ export function RoomSheet({ room }: { room: Room }) {
           <>
             <NumberField path={`${path}/outline/z`} note="RoomOutline.z" />
             <NumberField path={`${path}/outline/height`} note="RoomOutline.height" />
+            <CornerTable path={`${path}/outline/points`} points={room.outline.points} what="room" />
           </>
         )}
         <YesNoField path={`${path}/by_ratio`} note="GivenZone.by_ratio" />

@@ -3,16 +3,9 @@ import { useEffect, useState } from "react";
 import type { Edit, Face } from "../../api/client";
 import { useEdit, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
-import { both, freshId } from "../../app/words";
+import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
-
-interface Override {
-  id: string;
-  face: string;
-  glazing_ratio?: number | null;
-  boundary?: string | null;
-  boundary_c?: number | null;
-}
+import { type Override, overrideEdits } from "./overrides";
 
 const boundaries = [
   { id: "", name: "as found" },
@@ -35,16 +28,8 @@ export function FaceSheet({ face }: { face: Face }) {
   const path = `schemes/${scheme.id}/skin/overrides`;
 
   function put(part: Partial<Override>) {
-    const id =
-      own?.id ??
-      freshId(
-        "face",
-        list.map((o) => o.id),
-      );
-    const item = Object.fromEntries(
-      Object.entries({ ...own, id, face: face.edge, ...part }).filter(([, v]) => v !== null && v !== undefined),
-    );
-    void edit({ op: "put", path, item } as Edit);
+    const [made] = overrideEdits(path, list, [face.edge], part);
+    void edit(made as Edit);
   }
 
   return (

@@ -1,8 +1,8 @@
 import { Button } from "@mui/material";
 import type { Edit } from "../../api/client";
 import { useEdit, useScheme } from "../../api/hooks";
-import { freshId } from "../../app/words";
 import { TextField } from "../../fields/Field";
+import { mergeEdit } from "./merging";
 
 export interface Merged {
   id: string;
@@ -17,18 +17,7 @@ export function MergeBar({ chosen, groups, onDone }: { chosen: string[]; groups:
   const path = `schemes/${scheme.id}/merged`;
 
   async function merge() {
-    // a group that is chosen gives its members; it is replaced by the new one
-    const taken = groups.filter((g) => chosen.includes(g.id));
-    const zones = chosen.flatMap((id) => taken.find((g) => g.id === id)?.zones ?? [id]);
-    const id = freshId(
-      "room",
-      groups.map((g) => g.id),
-    );
-    const edits = [
-      ...taken.map((g) => ({ op: "remove", path: `${path}/${g.id}` })),
-      { op: "put", path, item: { id, name: `Merged ${groups.length + 1}`, zones } },
-    ];
-    if (await edit({ op: "together", edits } as unknown as Edit)) onDone();
+    if (await edit(mergeEdit(scheme, chosen).edit)) onDone();
   }
   return (
     <div style={{ marginTop: 6 }}>

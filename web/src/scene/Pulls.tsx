@@ -1,0 +1,182 @@
+import { Html } from "@react-three/drei";
+import { useThree } from "@react-three/fiber";
+import { useMemo, useState } from "react";
+import * as THREE from "three";
+import type { Edit, Face, Geometry, Scheme } from "../api/client";
+import { useEdit, useTry } from "../api/hooks";
+import { useKept, useView } from "../app/state";
+import { figure } from "../app/words";
+import { useDrag } from "./drag";
+import { heldOf, pull } from "./plan/held";
+import { useProjector } from "./View3D";
+
+/** Something that can be pulled along an axis: where its knob stands, what it measures, and the edit for a new measure. */
+interface Pullable {
+  id: string;
+  at: THREE.Vector3;
+  axis: THREE.Vector3;
+  value: number;
+  least: number;
+  name: string;
+  setting: (value: number) => Edit;
+}
+
+/** Knobs on what is selected: a roof is pulled up or down and sets a height, a wall moves square to itself. */
+export function Pulls({ scheme, geometry, chosen }: { scheme: Scheme; geometry: Geometry; chosen: string[] }) {
+  const kind = useView((s) => s.selection?.kind);
+  const tools = useView((s) => s.drawing);
+  const found = useMemo(
+    () => (chosen.length === 1 && kind ? pullables(scheme, geometry, kind, chosen[0]) : []),
+    [scheme, geometry, kind, chosen],
+  );
+  if (tools) return null;
+  return (
+    <>
+      {found.map((p) => (
+        <Knob key={p.id} scheme={scheme.id} pullable={p} />
+      ))}
+    </>
+  );
+}
+
+function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
+  const { camera, controls, invalidate } = useThree();
+  const units = useKept((s) => s.units);
+  const set = useView((s) => s.set);
+  const edit = useEdit();
+  const attempt = useTry(scheme);
+  const project = useProjector();
+  const [over, setOver] = useState(false);
+  const free = (on: boolean) => {
+    const orbit = controls as unknown as { enabled: boolean } | null;
+    if (orbit) orbit.enabled = on;
+    invalidate();
+  };
+  const [drag, hold] = useDrag<{ from: { x: number; y: number }; held: Pullable; value: number }>({
+    follow: (now, e) => {
+      const { at, axis, value, least } = now.held;
+      const [p, q] = [project(at.x, at.y, at.z), project(at.x + axis.x, at.y + axis.y, at.z + axis.z)];
+      const [dx, dy] = [q.x - p.x, q.y - p.y];
+      const long2 = dx * dx + dy * dy;
+      if (long2 < 1) return now; // seen along the axis
+      const by = ((e.clientX - now.from.x) * dx + (e.clientY - now.from.y) * dy) / long2;
+      const step = e.altKey ? 0.01 : 0.1;
+      const next = Math.max(Number((Math.round((value + by) / step) * step).toFixed(2)), least);
+      if (next !== now.value) attempt(now.held.setting(next), true);
+      return { ...now, value: next };
+    },
+    drop: ({ held, value }) => {
+      free(true);
+      if (value !== held.value) void edit(held.setting(value));
+    },
+    leave: () => {
+      free(true);
+      set({ tried: null });
+    },
+  });
+  const px = 1 / ((camera as THREE.OrthographicCamera).zoom || 1);
+  const by = drag ? drag.value - drag.held.value : 0;
+  const at = (drag?.held.at ?? pullable.at).clone().addScaledVector(pullable.axis, by);
+  const turn = new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), pullable.axis);
+  const shown = figure(drag?.value ?? pullable.value, "m", units, 2);
+  return (
+    <group position={at} quaternion={turn}>
+      <mesh
+        position={[0, 9 * px, 0]}
+        renderOrder={5}
+        onPointerOver={() => setOver(true)}
+        onPointerOut={() => setOver(false)}
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          free(false);
+          hold({ from: { x: e.clientX, y: e.clientY }, held: pullable, value: pullable.value });
+        }}
+        onClick={(e) => e.stopPropagation()}
+      >
+        <coneGeometry args={[6 * px, 16 * px, 20]} />
+        <meshBasicMaterial color={drag || over ? "#22303A" : "#1F6F78"} depthTest={false} transparent />
+      </mesh>
+      {(drag || over) && (
+        <Html position={[0, 24 * px, 0]} style={{ pointerEvents: "none", whiteSpace: "nowrap" }}>
+          <span className="hover-name" style={{ position: "static" }} data-pulled>
+            {pullable.name} {shown.text} {shown.unit}
+          </span>
+        </Html>
+      )}
+    </group>
+  );
+}
+
+const UP = new THREE.Vector3(0, 0, 1);
+
+function pullables(scheme: Scheme, geometry: Geometry, kind: string, id: string): Pullable[] {
+  if (kind === "face") {
+    const face = geometry.faces.find((f) => f.id === id);
+    if (!face) return [];
+    const zone = geometry.zones.find((z) => z.id === face.zone);
+    if (face.kind === "ceiling" && face.boundary !== "zone" && zone)
+      return heights(scheme, zone.volume, zone.storey, middle(face)).slice(0, 1);
+    if (face.kind === "wall" && face.boundary !== "zone") return sides(scheme, face);
+    return [];
+  }
+  const zones = geometry.zones.filter((z) => (kind === "volume" ? z.volume === id : z.id === id));
+  if (zones.length === 0) return [];
+  const top = zones.reduce((a, b) => (b.level > a.level ? b : a));
+  const roof = geometry.faces.filter((f) => f.zone === top.id && f.kind === "ceiling");
+  if (roof.length === 0) return [];
+  return heights(scheme, top.volume, top.storey, middle(roof.reduce((a, b) => (b.area > a.area ? b : a))));
+}
+
+/** The height of a room, or of a volume's storey. */
+function heights(scheme: Scheme, owner: string, storey: string, at: THREE.Vector3): Pullable[] {
+  const room = (scheme.zones ?? []).find((z) => z.id === owner);
+  const path = `schemes/${scheme.id}`;
+  if (room?.outline) {
+    const setting = (value: number) =>
+      ({ op: "set", path: `${path}/zones/${owner}/outline/height`, value }) as unknown as Edit;
+    return [{ id: "height", at, axis: UP, value: room.outline.height, least: 0.5, name: "Room", setting }];
+  }
+  const volume = (scheme.volumes ?? []).find((v) => v.id === owner);
+  const index = volume?.storeys.findIndex((s) => s.id === storey) ?? -1;
+  if (!volume || index < 0) return [];
+  const setting = (value: number) =>
+    ({ op: "set", path: `${path}/volumes/${owner}/storeys/${storey}/height_m`, value }) as unknown as Edit;
+  const value = volume.storeys[index].height_m ?? 3.5;
+  return [{ id: "height", at, axis: UP, value, least: 0.5, name: `Storey ${index}`, setting }];
+}
+
+/** The side of an outline on which a wall stands, pulled outward. */
+function sides(scheme: Scheme, face: Face): Pullable[] {
+  const [owner, , edge] = face.edge ? face.edge.split("/") : [];
+  const held = heldOf(scheme, owner);
+  const index = held?.points.findIndex((p) => p.id === edge) ?? -1;
+  if (!held || index < 0) return [];
+  const [a, b] = [held.points[index], held.points[(index + 1) % held.points.length]];
+  const [p, q] = [held.out(a), held.out(b)];
+  const long = Math.hypot(q.x - p.x, q.y - p.y);
+  const at = middle(face);
+  const axis = outward(face);
+  // a form that is typed by its lengths has sides elsewhere than its walls, where it is no rectangle
+  const away = Math.abs(((at.x - p.x) * (q.y - p.y) - (at.y - p.y) * (q.x - p.x)) / long);
+  if (!(long > 0) || away > 0.05) return [];
+  const value = 0;
+  const setting = (by: number) => {
+    const [x, y] = [p.x + axis.x * by, p.y + axis.y * by];
+    return held.setting(pull(held, "side", index, held.into({ x, y })));
+  };
+  return [{ id: "side", at, axis, value, least: -1000, name: "Moved by", setting }];
+}
+
+function middle(face: Face): THREE.Vector3 {
+  const box = new THREE.Box3();
+  for (const [x, y, z] of face.loops[0]) box.expandByPoint(new THREE.Vector3(x, y, z));
+  return box.getCenter(new THREE.Vector3());
+}
+
+/** The outward direction of a face, whose outer loop runs counter-clockwise seen from outside. */
+function outward(face: Face): THREE.Vector3 {
+  const sum = new THREE.Vector3();
+  const loop = face.loops[0].map(([x, y, z]) => new THREE.Vector3(x, y, z));
+  for (let i = 0; i < loop.length; i++) sum.add(loop[i].clone().cross(loop[(i + 1) % loop.length]));
+  return sum.normalize();
+}
