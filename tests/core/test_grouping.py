@@ -123,12 +123,18 @@ def test_origin_of_a_construction() -> None:
     assert {found[f.id] for f in building.faces if f.kind == "floor"} == {"assumed"}
 
 
-def test_constructions_that_came_with_a_file_are_imported() -> None:
-    zones = [
-        {"id": "r", "outline": {"points": [{"id": f"e{i}", "x": x, "y": y} for i, (x, y) in enumerate([(0, 0), (6, 0), (6, 5), (0, 5)])], "height": 3},
-         "faces": [{"id": "e0", "side": "e0", "construction": "wall_1975"}]},
-    ]  # fmt: skip
-    for imported, expected in ((None, "given"), ({"file": "a.ifc"}, "imported")):
-        scheme = make_scheme(volumes=[], zones=zones, **({"imported_from": imported} if imported else {}))
-        building = make_building(scheme, 0.0)
-        assert {construction_origin(scheme, f) for f in building.faces if f.construction} == {expected}
+@pytest.mark.parametrize(
+    ("imported", "construction", "expected"),
+    [
+        (None, "w-12", "given"),
+        ({"file": "a.ifc"}, "w-12", "imported"),
+        ({"file": "a.ifc"}, "wall-good", "given"),  # no file brings a shipped one
+    ],
+)
+def test_constructions_that_came_with_a_file_are_imported(imported: dict | None, construction: str, expected: str) -> None:
+    corners = [(0, 0), (6, 0), (6, 5), (0, 5)]
+    points = [{"id": f"e{i}", "x": x, "y": y} for i, (x, y) in enumerate(corners)]
+    room = {"id": "r", "outline": {"points": points, "height": 3}, "faces": [{"id": "e0", "side": "e0", "construction": construction}]}
+    scheme = make_scheme(volumes=[], zones=[room], **({"imported_from": imported} if imported else {}))
+    building = make_building(scheme, 0.0)
+    assert {construction_origin(scheme, f) for f in building.faces if f.construction} == {expected}

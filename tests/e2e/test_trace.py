@@ -138,6 +138,32 @@ def test_a_plan_is_scaled_by_two_points(traced: Eurythm) -> None:
     expect(traced.field("underlays/plan-1/metres")).to_have_value("0.0005")
 
 
+def test_a_plan_is_placed_and_turned_by_points(traced: Eurythm) -> None:
+    """Two of its points go where two others are clicked; a line to the east then runs to the north."""
+    ox, oy = corner(traced)
+    panel = traced.page.get_by_role("group", name="Place by points")
+
+    def place(*points: tuple[float, float]) -> None:
+        traced.button("Place by points").click()
+        traced.page.keyboard.down("Alt")  # free of what is near
+        for x, y in points:
+            expect(panel).to_contain_text("Click")
+            click(traced, x, y)
+        traced.page.keyboard.up("Alt")
+
+    place((ox, oy), (ox, oy), (ox + 20.0, oy), (ox, oy + 20.0))
+    traced.button("Move and turn").click()
+    expect(panel).to_have_count(0)
+    before = traced.given["underlays"][0]
+    assert before["turn_deg"] == pytest.approx(-90, abs=0.5)
+    place((ox, oy), (ox + 5.0, oy + 3.0))
+    traced.button("Only move it").click()
+    expect(panel).to_have_count(0)
+    after = traced.given["underlays"][0]
+    assert (after["x"] - before["x"], after["y"] - before["y"]) == pytest.approx((5.0, 3.0), abs=0.2)
+    assert (after["turn_deg"], after.get("metres")) == (before["turn_deg"], before.get("metres"))
+
+
 def test_a_file_that_is_no_plan_is_told(shared: Server, page: Page, tmp_path: Path) -> None:
     project = api(shared, "projects", {"name": "Bad plan"})
     ours = Eurythm(page, shared, project["id"], "scheme-1").open("shape")

@@ -76,10 +76,15 @@ class Preview(BaseModel):
 
 
 class FaceOut(BaseModel):
-    """A face as it is drawn and named. Loops are corners in metres, the outer one first."""
+    """A face as it is drawn and named. Loops are corners in metres, the outer one first.
+
+    `part` is the zone before merging; `side` the name that a zone given outright has for the face, "" for others.
+    """
 
     id: str
     zone: str
+    part: str
+    side: str
     other: str | None
     kind: Literal["wall", "floor", "ceiling"]
     boundary: Literal["outdoors", "ground", "zone", "adiabatic", "fixed"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 import numpy as np
@@ -25,6 +25,7 @@ from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import construction_origin, element_facts, profile_of
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
+from eurythm.geometry.openings import own_name
 from eurythm.geometry.outline import scheme_outlines, turning_point
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
@@ -78,6 +79,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
     sides = {
         z.id: [PlanSideOut(side=n, a=a.tolist(), b=b.tolist()) for n, a, b in room_sides(z, scheme.turn_deg, middle)] for z in scheme.zones
     }
+    rooms = {z.id for z in scheme.zones}
     return GeometryOut(
         zones=[
             ZoneOut(
@@ -96,7 +98,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
             )
             for z in building.zones
         ],
-        faces=[_face(f, scheme, place.north_deg) for f in building.faces],
+        faces=[_face(f, scheme, place.north_deg, rooms) for f in building.faces],
         shades=[s.corners.tolist() for s in building.shades],
         outlines=[
             OutlineOut(volume=name, rings=[r.tolist() for r in o.placed.rings], edges=[list(e) for e in o.placed.edges])
@@ -107,7 +109,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
     )
 
 
-def _face(face: Face, scheme: Scheme, north_deg: float) -> FaceOut:
+def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) -> FaceOut:
     upward = np.cross(face.normal, face.along)
     windows = []
     for w in face.windows:
@@ -115,9 +117,12 @@ def _face(face: Face, scheme: Scheme, north_deg: float) -> FaceOut:
         across, up = face.along * w.width, upward * w.height
         windows.append([c.round(4).tolist() for c in (corner, corner + across, corner + across + up, corner + up)])
     upright = face.kind == "wall"
+    part = face.part or face.zone
     return FaceOut(
         id=face.id,
         zone=face.zone,
+        part=part,
+        side=own_name(face) if part in rooms else "",
         other=face.other,
         kind=face.kind,
         boundary=face.boundary,

@@ -57,11 +57,15 @@ def origins(document: BaseModel, prefix: str = "") -> dict[str, Origin]:
 
 
 def construction_origin(scheme: Scheme, face: Face) -> Literal["given", "imported", "assumed"]:
-    """Return where a face's construction comes from: given by hand, read from a file with the face, or assumed."""
+    """Return where a face's construction comes from: given by hand, read from a file with the face, or assumed.
+
+    A face of a scheme that was read from a file counts as given by hand where it has one of the shipped constructions.
+    """
     if any(o.construction is not None and applies(o, face) for o in scheme.skin.overrides):
         return "given"
     if face.construction is not None:
-        return "imported" if scheme.imported_from is not None else "given"
+        shipped = any(face.construction == c.id for c in CONSTRUCTIONS)
+        return "imported" if scheme.imported_from is not None and not shipped else "given"
     return "given" if face.element in scheme.skin.model_fields_set else "assumed"
 
 

@@ -43,8 +43,8 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
                 head = max(w.z + w.height for w in face.windows)
                 nominal = min(skin.head_m + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
                 shades += _shades(face, max(head, nominal), overhang, fin)
-        elif face.boundary == "outdoors" and (zone, _own_name(face)) in own:
-            stated = own[zone, _own_name(face)]
+        elif face.boundary == "outdoors" and (zone, own_name(face)) in own:
+            stated = own[zone, own_name(face)]
             if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
                 whole = replace(face, module=face.size[0])
                 shades += _shades(whole, face.size[1], stated.overhang_depth_m, stated.fin_depth_m)
@@ -52,7 +52,7 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
     return building.with_openings(tuple(faces), tuple(shades))
 
 
-def _own_name(face: Face) -> str:
+def own_name(face: Face) -> str:
     """The name that a zone given outright has for a face, whichever part of it this is."""
     return face.id.rpartition("/")[2].partition("#")[0]
 

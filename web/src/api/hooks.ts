@@ -241,19 +241,20 @@ export function useWalk() {
 export function useTry(scheme: string) {
   const project = useProjectId();
   const busy = useRef(false);
-  const wish = useRef<Edit | null>(null);
+  const wish = useRef<{ edit: Edit; before: number } | null>(null);
   return useCallback(
     (edit: Edit, withForm = false) => {
-      wish.current = edit;
+      wish.current = { edit, before: asked };
       if (busy.current) return;
       busy.current = true;
       void run();
 
       async function run() {
         while (wish.current) {
-          const body = { scheme, edit: wish.current };
-          const before = asked;
+          const { edit, before } = wish.current;
           wish.current = null;
+          if (before !== asked) continue; // something was kept since: this is no longer wished
+          const body = { scheme, edit };
           const params = { path: { project_id: project } };
           try {
             const [outcome, geometry] = await Promise.all([

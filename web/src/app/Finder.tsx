@@ -2,6 +2,7 @@ import { Dialog } from "@mui/material";
 import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { useScheme, useWalk } from "../api/hooks";
+import { colourings } from "../scene/colours";
 import { useKept, useView } from "./state";
 
 interface Action {
@@ -37,6 +38,11 @@ export function Finder() {
         name: `Add volume: ${kind}`,
         run: draw(kind === "free outline" ? "polygon" : kind.toLowerCase()),
       })),
+      ...["room", "window", "door"].map((kind) => ({ name: `Trace a ${kind}`, run: draw(kind) })),
+      { name: "Select by a frame", run: () => set({ drawing: "frame" }) },
+      { name: "Let go of the selection", run: () => set({ selection: null }) },
+      { name: "Draw everything that is hidden", run: () => set({ unseen: [] }) },
+      ...colourings.map((q) => ({ name: `Colour by ${q.name}`, run: () => set({ colouring: q.id }) })),
       { name: "Undo", run: () => walk.mutate("undo") },
       { name: "Redo", run: () => walk.mutate("redo") },
       {

@@ -7,7 +7,13 @@ const keys = [
   ["Esc", "let go of the selection, stop drawing"],
   ["Enter", "take what was typed into a field"],
   ["Drag in the model", "turns it; Shift with drag moves it; the wheel and + − zoom"],
-  ["Drag a volume in the plan", "moves it in steps of half a metre"],
+  [
+    "Drag in the plan",
+    "moves volumes and rooms in steps of half a metre, corners and sides to what is near; the knob turns",
+  ],
+  ["Drag a cone in the model", "sets a height, or moves a wall; Alt in steps of a centimetre"],
+  ["Shift with click", "adds to what is selected, or takes from it; on a corner, squares it"],
+  ["Shift with drag in the plan", "draws a frame around what to select"],
 ] as const;
 
 const words = [

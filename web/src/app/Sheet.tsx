@@ -75,9 +75,19 @@ function Remarks() {
 /** Where the selection is: face, zone, storey, volume; a click widens it. */
 export function Crumbs() {
   const { scheme } = useScheme();
-  const { selection, set } = useView();
+  const { selection, also, set } = useView();
   const geometry = useGeometry(scheme.id).data;
   if (!selection) return null;
+  if (also.length > 0)
+    return (
+      <nav className="crumbs" aria-label="Selection">
+        <span className="quiet">several</span>
+        <span style={{ flex: 1 }} />
+        <button type="button" className="plain" onClick={() => set({ selection: null })}>
+          let go
+        </button>
+      </nav>
+    );
   const face = selection.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
   const zoneId = face?.zone ?? (selection.kind === "zone" ? selection.id : undefined);
   const zone = geometry?.zones.find((z) => z.id === zoneId);

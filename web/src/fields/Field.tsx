@@ -229,7 +229,7 @@ export function NumberField({
   );
 }
 
-/** A choice out of a list. */
+/** A choice out of a list; an option without an id is what counts where nothing is given. */
 export function ChoiceField({
   options,
   vary,
@@ -247,7 +247,11 @@ export function ChoiceField({
       </span>
       <Select
         value={value === null || value === undefined ? "" : String(value)}
-        onChange={(e) => void edit({ op: "set", path: common.path, value: e.target.value })}
+        onChange={({ target: { value: chosen } }) =>
+          void edit(
+            chosen === "" ? { op: "reset", path: common.path } : { op: "set", path: common.path, value: chosen },
+          )
+        }
         inputProps={{ "aria-label": title }}
         fullWidth
         displayEmpty

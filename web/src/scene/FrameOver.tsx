@@ -40,7 +40,14 @@ export function FrameOver({
   return (
     <div
       ref={sheet}
-      style={{ position: "absolute", inset: 0, zIndex: 2, cursor: "crosshair", touchAction: "none" }}
+      style={{
+        position: "absolute",
+        inset: 0,
+        zIndex: 2,
+        cursor: "crosshair",
+        touchAction: "none",
+        userSelect: "none",
+      }}
       data-framing
       onPointerDown={(e) => {
         const box = e.currentTarget.getBoundingClientRect();

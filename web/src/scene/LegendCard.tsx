@@ -26,6 +26,7 @@ export function LegendCard({ legend }: { legend: Legend }) {
           {e.name}
         </div>
       ))}
+      {Boolean(legend.more) && <div className="quiet small">and {legend.more} more</div>}
       {changed.length > 0 && (
         <button
           type="button"

@@ -175,6 +175,7 @@ function above(f: Face, kind: Selection["kind"]): Selection {
 export function Model3D({
   scheme,
   geometry,
+  settled,
   painted,
   boxes,
   trees,
@@ -189,6 +190,8 @@ export function Model3D({
 }: {
   scheme: Scheme;
   geometry: Geometry | undefined;
+  /** The form as it is kept, while another is tried. */
+  settled: Geometry | undefined;
   painted: Painted;
   boxes: SiteBox[];
   trees: SiteTree[];
@@ -314,7 +317,7 @@ export function Model3D({
               )
             }
           />
-          <Pulls scheme={scheme} geometry={geometry} chosen={chosen} />
+          {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
           {patterned && (
             <lineSegments
               geometry={patterns(geometry.faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f))))}

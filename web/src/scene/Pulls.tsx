@@ -86,6 +86,7 @@ function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
         renderOrder={5}
         onPointerOver={() => setOver(true)}
         onPointerOut={() => setOver(false)}
+        onPointerMove={(e) => e.stopPropagation()}
         onPointerDown={(e) => {
           e.stopPropagation();
           free(false);

@@ -2,25 +2,12 @@ import { MenuItem, Select } from "@mui/material";
 import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useChosen, useKept, useView } from "../app/state";
-import { paint } from "./colours";
+import { colourings, paint } from "./colours";
 import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
 import { StoreyLadder } from "./StoreyLadder";
 import type { SiteBox, SiteTree } from "./site";
-
-const questions: { id: Colouring; name: string }[] = [
-  { id: "nothing", name: "nothing" },
-  { id: "boundary", name: "boundary" },
-  { id: "zone", name: "zone" },
-  { id: "use", name: "use" },
-  { id: "construction", name: "construction" },
-  { id: "origin", name: "origin of construction" },
-  { id: "glass", name: "glazing ratio" },
-  { id: "heating", name: "heating by zone" },
-  { id: "cooling", name: "cooling by zone" },
-  { id: "warm", name: "hours too warm" },
-];
 
 /** The canvas that the stages share: the card model or the plan, the storey ladder, colouring and its legend. */
 export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
@@ -118,10 +105,10 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         <Select
           value={view.colouring}
           onChange={(e) => view.set({ colouring: e.target.value as Colouring })}
-          renderValue={(v) => `Colour by: ${questions.find((q) => q.id === v)?.name}`}
+          renderValue={(v) => `Colour by: ${colourings.find((q) => q.id === v)?.name}`}
           inputProps={{ "aria-label": "Colour by" }}
         >
-          {questions.map((q) => (
+          {colourings.map((q) => (
             <MenuItem key={q.id} value={q.id}>
               {q.name}
             </MenuItem>
@@ -134,6 +121,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         <Model3D
           key={scheme.id}
           scheme={scheme}
+          settled={kept.data}
           painted={painted}
           patterned={view.colouring === "boundary"}
           photovoltaics={scheme.plant?.photovoltaics ?? {}}
@@ -150,12 +138,12 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {painted.legend && <LegendCard legend={painted.legend} />}
       {volumes.length + (scheme.zones ?? []).length + (scheme.underlays ?? []).length === 0 && !view.drawing && empty}
       {view.faultAt && (
-        <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
+        <div className="overlay remark fault" role="alert" style={{ left: 14, top: 98, maxWidth: 460 }}>
           {view.faultAt.message}
         </div>
       )}
       {kept.isError && !view.faultAt && (volumes.length > 0 || (scheme.zones ?? []).length > 0) && (
-        <div className="overlay remark fault" style={{ left: 14, top: 58, maxWidth: 460 }}>
+        <div className="overlay remark fault" style={{ left: 14, top: 98, maxWidth: 460 }}>
           {kept.error.message}
         </div>
       )}

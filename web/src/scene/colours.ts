@@ -3,6 +3,20 @@ import type { Colouring } from "../app/state";
 import { categories } from "../app/theme";
 import { figure } from "../app/words";
 
+/** The questions that the model can be coloured by. */
+export const colourings: { id: Colouring; name: string }[] = [
+  { id: "nothing", name: "nothing" },
+  { id: "boundary", name: "boundary" },
+  { id: "zone", name: "zone" },
+  { id: "use", name: "use" },
+  { id: "construction", name: "construction" },
+  { id: "origin", name: "origin of construction" },
+  { id: "glass", name: "glazing ratio" },
+  { id: "heating", name: "heating by zone" },
+  { id: "cooling", name: "cooling by zone" },
+  { id: "warm", name: "hours too warm" },
+];
+
 export interface LegendEntry {
   colour: string;
   name: string;
@@ -14,6 +28,8 @@ export interface LegendEntry {
 export interface Legend {
   title: string;
   entries: LegendEntry[];
+  /** How many entries are not listed. */
+  more?: number;
 }
 
 export interface Painted {
@@ -79,7 +95,7 @@ function told(
   const byId = new Map(entries.map((e) => [e.id, e.colour]));
   return {
     colour: (f) => byId.get(of(f) ?? "") ?? null,
-    legend: { title, entries: entries.slice(0, most) },
+    legend: { title, entries: entries.slice(0, most), more: Math.max(entries.length - most, 0) },
   };
 }
 
@@ -110,7 +126,7 @@ export function paint(
   if (colouring === "zone") {
     const names = new Map(geometry.zones.map((z) => [z.id, z.name]));
     const things = inTurn([...names.keys()], (id) => names.get(id) ?? id);
-    return told("zone", "Zone", things, own, (f) => f.zone);
+    return told("zone", "Zones", things, own, (f) => f.zone);
   }
   const rows = (outcome?.zones ?? []) as unknown as {
     id: string;

@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { useKept } from "../../app/state";
 import { formBetween, type Made, type Point } from "./drawing";
+import { PlacePanel } from "./PlacePanel";
 import { ScalePanel } from "./ScalePanel";
 import type { Measures } from "./trace";
 
@@ -88,6 +89,7 @@ export function DrawingPanel({
       {suffix}
     </label>
   );
+  if (drawing === "place") return <PlacePanel corners={corners} onStop={onStop} />;
   if (drawing === "scale") return <ScalePanel corners={corners} onStop={onStop} />;
   const measure = (key: keyof Measures, label: string) => (
     <label className="row" style={{ gap: 4 }}>

@@ -6,12 +6,12 @@ export interface FrameBox {
   to: Point;
 }
 
-/** Whether most corners of an outline lie within a frame. */
+/** Whether at least half of the corners of an outline lie within a frame. */
 export function framed({ from, to }: FrameBox, ring: number[][]): boolean {
   const [x0, x1] = [Math.min(from.x, to.x), Math.max(from.x, to.x)];
   const [y0, y1] = [Math.min(from.y, to.y), Math.max(from.y, to.y)];
   const inside = ring.filter(([x, y]) => x >= x0 && x <= x1 && y >= y0 && y <= y1).length;
-  return inside * 2 > ring.length;
+  return inside * 2 >= ring.length;
 }
 
 export function Frame({ box, px }: { box: FrameBox; px: number }) {

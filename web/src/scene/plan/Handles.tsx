@@ -56,8 +56,10 @@ export function Handles({
   });
   const points = drag?.points ?? held.points;
   const placed = points.map(held.out).map((p) => turn(middle, p, turned?.by ?? 0));
-  const reach = Math.max(...held.points.map(held.out).map((p) => p.y - middle.y)) + 26 * px;
-  const knob = turn(middle, { x: middle.x, y: middle.y + reach }, turned?.by ?? 0);
+  const reach = Math.max(...held.points.map(held.out).map((p) => p.y - middle.y));
+  const [foot, knob] = [reach, reach + 26 * px].map((up) =>
+    turn(middle, { x: middle.x, y: middle.y + up }, turned?.by ?? 0),
+  );
   const grab = (kind: Pulled["kind"], index: number) => (e: React.PointerEvent) => {
     e.stopPropagation();
     hold({ kind, index, points: held.points });
@@ -65,8 +67,8 @@ export function Handles({
   return (
     <g>
       <line
-        x1={middle.x}
-        y1={middle.y}
+        x1={foot.x}
+        y1={foot.y}
         x2={knob.x}
         y2={knob.y}
         stroke="#1F6F78"

@@ -217,8 +217,8 @@ export function Plan({
       if (selection) void reshape({ op: "cut", volume: selection.id, a: [a.x, a.y], b: [p.x, p.y] });
       return;
     }
-    if (drawing === "scale") {
-      if (corners.length < 2) setCorners([...corners, p]);
+    if (drawing === "scale" || drawing === "place") {
+      if (corners.length < (drawing === "scale" ? 2 : 4)) setCorners([...corners, p]);
       return;
     }
     if (corners.length === 0) return setCorners([p]);
@@ -246,6 +246,7 @@ export function Plan({
           display: "block",
           cursor: drawing ? "crosshair" : pan ? "grabbing" : "default",
           touchAction: "none",
+          userSelect: "none",
         }}
         viewBox={`${view.x} ${-view.y - h} ${view.w} ${h}`}
         onClick={click}
@@ -414,6 +415,7 @@ export function Plan({
               strokeDasharray={`${5 * px} ${4 * px}`}
             />
           )}
+          {drawing === "place" && <Ways corners={corners} pointer={pointer} px={px} />}
           {(outline || opening || drawing === "scale" || drawing === "cut") && corners.length > 0 && (
             <>
               <polyline
@@ -515,6 +517,22 @@ export function Plan({
       </div>
       <Compass drawing={0} north={north} />
     </>
+  );
+}
+
+/** From where to where the points of a plan go: pairs of corners, the last one to the pointer. */
+function Ways({ corners, pointer, px }: { corners: Point[]; pointer: Point | null; px: number }) {
+  const ends = pointer && corners.length < 4 ? [...corners, pointer] : corners;
+  const pairs = [0, 2].flatMap((i) => (ends[i] && ends[i + 1] ? [[ends[i], ends[i + 1]]] : []));
+  return (
+    <g pointerEvents="none" stroke="#1F6F78" strokeWidth={1.6 * px}>
+      {pairs.map(([p, q], i) => (
+        <line key={i} x1={p.x} y1={p.y} x2={q.x} y2={q.y} strokeDasharray={`${5 * px} ${4 * px}`} />
+      ))}
+      {corners.map((p, i) => (
+        <circle key={i} cx={p.x} cy={p.y} r={4 * px} fill={i % 2 === 0 ? "#FFFEFB" : "#1F6F78"} />
+      ))}
+    </g>
   );
 }
 

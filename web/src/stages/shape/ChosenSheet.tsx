@@ -6,7 +6,7 @@ import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { Typed } from "../../fields/Typed";
 import { heldOf } from "../../scene/plan/held";
-import { type Override, overrideEdits } from "../skin/overrides";
+import { asSchemeEdit, type Different, differEdit, differing } from "../skin/overrides";
 import { mergeEdit } from "../use/merging";
 
 /** Several things at once: what they are together, and what can be done to all of them. */
@@ -42,22 +42,18 @@ function Faces({ faces }: { faces: Face[] }) {
   const edit = useEdit();
   const shelf = useShelf().data;
   const sum = (of: (f: Face) => number) => faces.reduce((total, f) => total + of(f), 0);
-  const own = ((given.skin as { overrides?: Override[] } | undefined)?.overrides ?? []) as Override[];
-  const edges = [...new Set(faces.filter((f) => f.edge && f.boundary !== "zone").map((f) => f.edge))];
-  const glazed = [
-    ...new Set(faces.filter((f) => f.edge && f.boundary === "outdoors" && f.kind === "wall").map((f) => f.edge)),
-  ];
-  const path = `schemes/${scheme.id}/skin/overrides`;
+  const able = faces.filter((f) => f.boundary !== "zone" && differing(given, scheme, f));
+  const glazed = faces.filter((f) => f.edge && !f.side && f.boundary === "outdoors" && f.kind === "wall");
   const elements = new Set(faces.map((f) => f.element));
   const fitting = (shelf?.constructions ?? []).filter((c) => elements.has(c.element as Face["element"]));
 
-  function put(on: string[], part: Partial<Override>) {
-    const edits = overrideEdits(path, own, on, part);
-    if (edits.length > 0) void edit({ op: "together", edits } as unknown as Edit);
+  function put(on: Face[], part: Different) {
+    const made = differEdit(given, scheme, on, part);
+    if (made) void edit(made);
   }
   function asScheme() {
-    const gone = own.filter((o) => edges.includes(o.face)).map((o) => ({ op: "remove", path: `${path}/${o.id}` }));
-    if (gone.length > 0) void edit({ op: "together", edits: gone } as unknown as Edit);
+    const made = asSchemeEdit(given, scheme, able);
+    if (made) void edit(made);
   }
   const glass = sum((f) => f.window_area);
   const wall = sum((f) => (f.kind === "wall" ? f.area : 0));
@@ -78,13 +74,13 @@ function Faces({ faces }: { faces: Face[] }) {
           }}
         />
       )}
-      {edges.length > 0 && (
+      {able.length > 0 && (
         <div className="row" style={{ gap: 6, flexWrap: "wrap", marginTop: 8 }}>
           <select
             className="text-box"
             aria-label="Beyond all of them"
             value=""
-            onChange={(e) => put(edges, { boundary: e.target.value === "found" ? null : e.target.value })}
+            onChange={(e) => put(able, { boundary: e.target.value === "found" ? null : e.target.value })}
           >
             <option value="" disabled>
               Beyond them
@@ -99,7 +95,7 @@ function Faces({ faces }: { faces: Face[] }) {
             aria-label="Construction of all"
             value=""
             style={{ maxWidth: 190 }}
-            onChange={(e) => put(edges, { construction: e.target.value })}
+            onChange={(e) => put(able, { construction: e.target.value })}
           >
             <option value="" disabled>
               Construction

@@ -114,6 +114,9 @@ function PlanSheet({ underlay, drawing }: { underlay: Underlay; drawing?: Schema
         <Button variant="outlined" onClick={() => set({ plan: true, drawing: "scale", underlay: underlay.id })}>
           Scale by two points
         </Button>
+        <Button variant="outlined" onClick={() => set({ plan: true, drawing: "place", underlay: underlay.id })}>
+          Place by points
+        </Button>
         <Button variant="outlined" onClick={() => void edit({ op: "remove", path } as Edit)}>
           Take away
         </Button>

@@ -4,8 +4,8 @@ import { useEdges } from "./edges";
 
 /** What covers a volume's top storey. */
 export function RoofSection({ volume }: { volume: Volume }) {
-  const path = `schemes/${useEdges(volume.id).scheme}/volumes/${volume.id}/roof`;
-  const { outer } = useEdges(volume.id);
+  const { scheme, outer } = useEdges(volume.id);
+  const path = `schemes/${scheme}/volumes/${volume.id}/roof`;
   const kind = volume.roof?.kind ?? "flat";
   return (
     <section>
@@ -25,7 +25,7 @@ export function RoofSection({ volume }: { volume: Volume }) {
           <ChoiceField
             path={`${path}/eaves`}
             note="Roof.eaves"
-            options={outer.map((e) => ({ id: e.id, name: e.name }))}
+            options={[{ id: "", name: "the longest side" }, ...outer.map((e) => ({ id: e.id, name: e.name }))]}
           />
         </>
       )}

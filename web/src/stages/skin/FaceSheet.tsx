@@ -1,11 +1,11 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useEffect, useState } from "react";
-import type { Edit, Face } from "../../api/client";
-import { useEdit, useScheme } from "../../api/hooks";
+import type { Face } from "../../api/client";
+import { useEdit, useScheme, useShelf } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
-import { type Override, overrideEdits } from "./overrides";
+import { asSchemeEdit, type Different, differEdit, differing } from "./overrides";
 
 const boundaries = [
   { id: "", name: "as found" },
@@ -17,19 +17,26 @@ const boundaries = [
 
 /** One face: what it meets, and what it does differently from the scheme. */
 export function FaceSheet({ face }: { face: Face }) {
-  const { scheme } = useScheme();
+  const { scheme, given } = useScheme();
   const edit = useEdit();
   const units = useKept((s) => s.units);
-  const list = (scheme.skin?.overrides ?? []) as Override[];
-  const own = list.find((o) => o.face === face.edge);
+  const shelf = useShelf().data?.constructions ?? [];
+  const fitting = shelf.filter((c) => c.element === face.element);
+  const found = differing(given, scheme, face);
+  const own = found?.own;
   const ratio = face.window_area / face.area;
   const [text, setText] = useState("");
   useEffect(() => setText((ratio * 100).toFixed(0)), [ratio]);
-  const path = `schemes/${scheme.id}/skin/overrides`;
 
-  function put(part: Partial<Override>) {
-    const [made] = overrideEdits(path, list, [face.edge], part);
-    void edit(made as Edit);
+  const nameOf = (id: string) => shelf.find((c) => c.id === id)?.name ?? id;
+
+  function put(part: Different) {
+    const made = differEdit(given, scheme, [face], part);
+    if (made) void edit(made);
+  }
+  function asScheme() {
+    const made = asSchemeEdit(given, scheme, [face]);
+    if (made) void edit(made);
   }
 
   return (
@@ -58,7 +65,7 @@ export function FaceSheet({ face }: { face: Face }) {
             <span>{face.azimuth_deg.toFixed(0)}°</span>
           </div>
         )}
-        {face.edge && face.boundary === "outdoors" && (
+        {face.edge && !face.side && face.kind === "wall" && face.boundary === "outdoors" && (
           <div className="field">
             <label htmlFor="face-ratio">Glazing ratio</label>
             <span className="tags">{own?.glazing_ratio != null && <span className="assumed">own value</span>}</span>
@@ -75,7 +82,7 @@ export function FaceSheet({ face }: { face: Face }) {
             <span className="unit">%</span>
           </div>
         )}
-        {face.edge && face.boundary !== "zone" && (
+        {found && face.boundary !== "zone" && (
           <>
             <div className="field wide">
               <span className="name">Beyond it</span>
@@ -95,10 +102,34 @@ export function FaceSheet({ face }: { face: Face }) {
               </Select>
             </div>
             {own?.boundary === "fixed" && (
-              <NumberField path={`${path}/${own.id}/boundary_c`} note="FaceOverride.boundary_c" />
+              <NumberField path={`${found.path}/boundary_c`} note="FaceOverride.boundary_c" />
             )}
-            {own && (
-              <Button variant="outlined" onClick={() => void edit({ op: "remove", path: `${path}/${own.id}` } as Edit)}>
+            <div className="field wide">
+              <span className="name">Construction</span>
+              <span />
+              <Select
+                value={own?.construction ?? ""}
+                fullWidth
+                displayEmpty
+                inputProps={{ "aria-label": "Construction" }}
+                onChange={(e) => put({ construction: e.target.value || null })}
+                renderValue={(v) => nameOf(v || face.construction)}
+              >
+                <MenuItem value="">as the scheme</MenuItem>
+                {fitting.map((c) => (
+                  <MenuItem key={c.id} value={c.id}>
+                    {c.name}
+                  </MenuItem>
+                ))}
+              </Select>
+            </div>
+            {face.origin !== "given" && (
+              <div className="quiet small" style={{ textAlign: "right" }}>
+                {face.origin === "imported" ? "read from the file" : "assumed"}
+              </div>
+            )}
+            {own && (own.boundary || own.construction || own.glazing_ratio != null) && (
+              <Button variant="outlined" onClick={asScheme}>
                 As the scheme
               </Button>
             )}

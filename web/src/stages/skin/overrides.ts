@@ -1,25 +1,86 @@
+import type { Edit, Face, Scheme } from "../../api/client";
 import { freshId } from "../../app/words";
 
 /** What a face does differently from the scheme. */
-export interface Override {
-  id: string;
-  face: string;
+export interface Different {
   glazing_ratio?: number | null;
   construction?: string | null;
   boundary?: string | null;
   boundary_c?: number | null;
 }
 
-/** Edits that give each of these edges what it now does differently; what is null is as the scheme again. */
-export function overrideEdits(path: string, own: Override[], edges: string[], part: Partial<Override>): object[] {
-  const taken = own.map((o) => o.id);
-  return edges.map((edge) => {
-    const before = own.find((o) => o.face === edge);
-    const id = before?.id ?? freshId("face", taken);
-    taken.push(id);
-    const item = Object.fromEntries(
-      Object.entries({ ...before, id, face: edge, ...part }).filter(([, v]) => v !== null && v !== undefined),
-    );
-    return { op: "put", path, item };
-  });
+interface Override extends Different {
+  id: string;
+  face: string;
+}
+
+interface RoomFace extends Different {
+  id: string;
+  side?: string | null;
+}
+
+/** The parts of a scheme as it was given that this reads. */
+interface Given {
+  skin?: { overrides?: Override[] };
+  zones?: { id: string; faces?: RoomFace[] }[];
+}
+
+const clean = (item: object) =>
+  Object.fromEntries(Object.entries(item).filter(([, v]) => v !== null && v !== undefined));
+
+/** What was given for one face by hand, and where it stands; null where the face can not differ. */
+export function differing(given: unknown, scheme: Scheme, face: Face): { path: string; own: Different | null } | null {
+  const whole = given as Given;
+  if (face.side) {
+    const room = whole.zones?.find((z) => z.id === face.part);
+    const own = room?.faces?.find((f) => f.id === face.side || f.side === face.side);
+    return { path: `schemes/${scheme.id}/zones/${face.part}/faces/${own?.id ?? face.side}`, own: own ?? null };
+  }
+  if (!face.edge) return null;
+  const own = whole.skin?.overrides?.find((o) => o.face === face.edge);
+  return { path: `schemes/${scheme.id}/skin/overrides/${own?.id ?? ""}`, own: own ?? null };
+}
+
+/** One step that gives each of these faces what it now does differently; what is null is as found or as the scheme again. */
+export function differEdit(given: unknown, scheme: Scheme, faces: Face[], part: Different): Edit | null {
+  return atOnce(differences(given, scheme, faces, part));
+}
+
+const atOnce = (edits: object[]) => (edits.length > 0 ? ({ op: "together", edits } as unknown as Edit) : null);
+
+function differences(given: unknown, scheme: Scheme, faces: Face[], part: Different): object[] {
+  const whole = given as Given;
+  const overrides = whole.skin?.overrides ?? [];
+  const taken = overrides.map((o) => o.id);
+  const edits: object[] = [];
+  const done = new Set<string>();
+  for (const face of faces) {
+    const key = face.side ? `${face.part} ${face.side}` : face.edge;
+    const found = differing(given, scheme, face);
+    if (!found || done.has(key)) continue;
+    done.add(key);
+    if (face.side) {
+      const path = `schemes/${scheme.id}/zones/${face.part}/faces`;
+      const { glazing_ratio: _, ...kept } = part;
+      const before = found.own ?? { id: face.side, side: face.side };
+      edits.push({ op: "put", path, item: clean({ ...before, ...kept }) });
+    } else {
+      const before = overrides.find((o) => o.face === face.edge);
+      const id = before?.id ?? freshId("face", taken);
+      taken.push(id);
+      const item = clean({ ...before, id, face: face.edge, ...part });
+      edits.push({ op: "put", path: `schemes/${scheme.id}/skin/overrides`, item });
+    }
+  }
+  return edits;
+}
+
+/** One step that takes back whatever these faces do differently from the scheme. */
+export function asSchemeEdit(given: unknown, scheme: Scheme, faces: Face[]): Edit | null {
+  const edges = new Set(faces.filter((f) => !f.side).map((f) => f.edge));
+  const overrides = ((given as Given).skin?.overrides ?? []).filter((o) => edges.has(o.face));
+  const removed = overrides.map((o) => ({ op: "remove", path: `schemes/${scheme.id}/skin/overrides/${o.id}` }));
+  const ofRooms = faces.filter((f) => f.side && differing(given, scheme, f)?.own);
+  const nothing = { boundary: null, boundary_c: null, construction: null };
+  return atOnce([...removed, ...differences(given, scheme, ofRooms, nothing)]);
 }
