@@ -32,6 +32,7 @@ from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors
 from eurythm.model.reading import read_document
 from eurythm.simulate import building_of, run
+from eurythm.sun.caster import obstacles_of
 from tests.conftest import make_scheme, volume
 
 PROJECT = demo_project()
@@ -106,10 +107,50 @@ def test_a_pitched_roof_goes_out_and_comes_in_again(roof: str, kind: str, merrow
 def test_gbxml_alone_carries_use_constructions_and_shades(merrowhaven: ClimateYear, tmp_path: Path) -> None:
     (tmp_path / "out.xml").write_bytes(exported(PROJECT.scheme("terraces"), merrowhaven, "gbxml"))
     bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)
-    assert len(bundle.scheme.shades) == 5
+    assert len(bundle.scheme.shades) == 5 + 5 * len(PROJECT.place.boxes)  # of each box its roof and four walls
     assert {z.profile for z in bundle.scheme.zones} == {"library", "workshop"}
     assert {c.element for c in bundle.library.constructions} >= {"wall", "roof", "ground_floor", "partition", "intermediate_floor"}
     assert bundle.place.north_deg == pytest.approx(PROJECT.place.north_deg)
+
+
+def test_neighbours_go_along_as_shades_and_are_not_taken_twice(merrowhaven: ClimateYear, tmp_path: Path) -> None:
+    scheme = PROJECT.scheme("terraces")
+    (tmp_path / "out.xml").write_bytes(exported(scheme, merrowhaven, "gbxml"))
+    received = read(tmp_path / "out.xml", "out.xml")
+    alone, _ = settled_bundle(received, Sift(), None)
+    into, _ = settled_bundle(received, Sift(), Bundle(place=PROJECT.place, scheme=scheme))
+    named = {s.name for s in alone.scheme.shades if s.name.startswith("Neighbour ")}
+    assert named == {f"Neighbour {b.id}" for b in PROJECT.place.boxes}
+    assert not any(s.name.startswith("Neighbour ") for s in into.scheme.shades)
+    # what stands in the light is the same, whether as boxes or as shades
+    with_boxes, with_shades = (
+        obstacles_of(building_of(place, s), place) for place, s in ((PROJECT.place, into.scheme), (alone.place, alone.scheme))
+    )
+    triangles = np.concatenate([with_boxes.solids, with_boxes.shades]), np.concatenate([with_shades.solids, with_shades.shades])
+    areas = [np.linalg.norm(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]), axis=1).sum() / 2 for t in triangles]
+    assert areas[1] == pytest.approx(areas[0], rel=1e-4)
+
+
+def test_rooms_that_only_air_parts_come_as_one_zone(merrowhaven: ClimateYear, tmp_path: Path) -> None:
+    """The same file with one inside wall told as air: two rooms fewer, one zone more, nothing of the outside changed."""
+    scheme = PROJECT.scheme("quay")
+    root = etree.fromstring(exported(scheme, merrowhaven, "gbxml"))
+    tag = "{http://www.gbxml.org/schema}"
+    wall = next(e for e in root.iter(f"{tag}Surface") if e.get("surfaceType") == "InteriorWall")
+    rooms = [e.get("spaceIdRef") for e in wall.iter(f"{tag}AdjacentSpaceId")]
+    wall.set("surfaceType", "Air")
+    (tmp_path / "air.xml").write_bytes(etree.tostring(root))
+    bundle, said = settled_bundle(read(tmp_path / "air.xml", "air.xml"), Sift(), Bundle(place=PROJECT.place, scheme=scheme))
+    (group,) = bundle.scheme.merged
+    assert len(group.zones) == 2 == len(set(rooms))
+    (remark,) = [r for r in said["remarks"] if r["code"] == "open-to-each-other"]
+    assert remark["mended"]
+    before, after = building_of(PROJECT.place, scheme), building_of(bundle.place, bundle.scheme)
+    assert len(after.zones) == len(before.zones) - 1
+    for b in ("outdoors", "ground"):
+        assert sum(f.area for f in after.faces if f.boundary == b) == pytest.approx(
+            sum(f.area for f in before.faces if f.boundary == b), rel=1e-4
+        )
 
 
 def test_a_profile_of_strangers_is_read_from_its_schedules(merrowhaven: ClimateYear, tmp_path: Path) -> None:

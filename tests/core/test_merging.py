@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-import pytest
+import itertools
 
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from eurythm.geometry.merging import hanging_together
 from eurythm.model.errors import EurythmError
 from tests.conftest import make_scheme, run_scheme, volume
 
@@ -82,3 +87,24 @@ def test_a_zone_is_in_one_group_only(groups: list[dict], code: str | None) -> No
         run_scheme(scheme)
     assert fault.value.code == code
     assert fault.value.path == "scheme/merged/other/zones"
+
+
+@given(
+    st.integers(1, 30).flatmap(
+        lambda n: st.tuples(st.just(n), st.lists(st.tuples(st.integers(0, n - 1), st.integers(0, n - 1)), max_size=40))
+    )
+)
+def test_what_pairs_join_hangs_together(case: tuple[int, list[tuple[int, int]]]) -> None:
+    count, pairs = case
+    names = [f"z{k}" for k in range(count)]
+    groups = hanging_together(names, [(names[a], names[b]) for a, b in pairs])
+    assert sorted(itertools.chain(*groups)) == sorted(names)
+    of = {name: i for i, group in enumerate(groups) for name in group}
+    assert all(of[names[a]] == of[names[b]] for a, b in pairs)
+    # no group falls apart: from its first name all others are reached
+    for group in groups:
+        reached, last = {group[0]}, set()
+        while reached != last:
+            last = set(reached)
+            reached |= {names[b] for a, b in pairs if names[a] in reached} | {names[a] for a, b in pairs if names[b] in reached}
+        assert reached == set(group)

@@ -13,13 +13,18 @@ from eurythm.geometry.openings import place_openings
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.sun import caster
-from eurythm.sun.caster import Obstacles, Points, box_triangles, cast, obstacles_of, sky_patches, triangles_of
+from eurythm.sun.caster import Obstacles, Points, box_loops, cast, obstacles_of, sky_patches, triangles_of
 from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces
 from eurythm.sun.samples import sample
 from tests.conftest import make_scheme, volume
 
 SOUTH = np.array([0.0, -1.0, 0.0])
 NOTHING = np.zeros((0, 3, 3))
+
+
+def walls_of(corner: np.ndarray, size: tuple[float, float, float], turn: float) -> np.ndarray:
+    """Triangles of an upright box."""
+    return np.concatenate([triangles_of((loop,)) for loop in box_loops(corner, size, turn)])
 
 
 def points(*at: tuple[float, float, float], normal: np.ndarray = SOUTH) -> Points:
@@ -62,7 +67,7 @@ def test_nothing_in_the_way_leaves_the_whole_sky(normal: np.ndarray, view: float
 @pytest.mark.parametrize(("distance", "height"), [(10.0, 10.0), (20.0, 8.0), (6.0, 15.0)])
 def test_sky_over_a_long_wall_opposite(distance: float, height: float) -> None:
     """A point at the foot of a wall sees (1 - sin a)/2 of the sky over an endless wall of elevation a."""
-    wall = box_triangles(np.array([-2000.0, -distance - 1.0, 0.0]), (4000.0, 1.0, height), 0.0)
+    wall = walls_of(np.array([-2000.0, -distance - 1.0, 0.0]), (4000.0, 1.0, height), 0.0)
     seen = cast(Obstacles(wall, NOTHING, NOTHING), points((0, 0, 0)), np.array([SOUTH]))
     sine = height / np.hypot(height, distance)
     assert seen.sky[0] == pytest.approx((1 - sine) / 2, abs=0.012)
@@ -83,7 +88,7 @@ def test_overhang_shades_by_the_profile_angle() -> None:
 
 
 def test_layers_add_up_and_crowns_are_apart() -> None:
-    wall = box_triangles(np.array([-50.0, -10.0, 0.0]), (100.0, 1.0, 6.0), 0.0)
+    wall = walls_of(np.array([-50.0, -10.0, 0.0]), (100.0, 1.0, 6.0), 0.0)
     canopy = triangles_of((np.array([[-50, 0, 4], [50, 0, 4], [50, -1, 4], [-50, -1, 4]], dtype=float),))
     sun = sun_of(standin_year("sorrel-flats").location)
     lit = sun.direction[sun.up]
@@ -100,7 +105,7 @@ def test_layers_add_up_and_crowns_are_apart() -> None:
 def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> None:
     made = []
     monkeypatch.setattr(caster, "_cast_layer", lambda *a, real=caster._cast_layer: (made.append(1), real(*a))[1])
-    wall = box_triangles(np.array([-50.0, -11.5, 0.0]), (100.0, 1.0, 7.25), 0.0)
+    wall = walls_of(np.array([-50.0, -11.5, 0.0]), (100.0, 1.0, 7.25), 0.0)
     lit = np.array([[0.0, -0.8, 0.6], [0.3, -0.9, 0.3]])
     where = points((0.125, 0, 1))
     cast(Obstacles(wall, NOTHING, NOTHING), where, lit)

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Literal
-
-import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from eurythm.brief.edits import Edit, Set
 from eurythm.brief.resolve import profile_of
 from eurythm.geometry.building import Building, Zone
+from eurythm.geometry.merging import hanging_together
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import Described
 from eurythm.model.ids import fresh_id
 from eurythm.model.reading import dump
-from eurythm.model.scheme import MergedZone, Scheme
+from eurythm.model.scheme import Scheme
 
 
 class GroupZones(Described):
@@ -42,7 +38,9 @@ def grouped(scheme: Scheme, apart: Building, wish: GroupZones) -> Edit:
     held = {member for group in scheme.merged for member in group.zones}
     free = [z for z in apart.zones if z.id not in held]
     key_of = {z.id: _key(scheme, z, wish.by) for z in free}
-    groups = [list(g.zones) for g in _hanging_together(free, key_of, apart) if len(g.zones) > 1]
+    touching = [(f.zone, f.other) for f in apart.faces if f.other is not None and f.zone in key_of and f.other in key_of]
+    alike = [(a, b) for a, b in touching if key_of[a] == key_of[b]]
+    groups = [g for g in hanging_together([z.id for z in free], alike) if len(g) > 1]
     if not groups:
         raise EurythmError("nothing-to-group", "No two zones of the same kind touch; nothing was grouped.", path)
     taken = {z.id for z in apart.zones} | {g.id for g in scheme.merged}
@@ -66,17 +64,3 @@ def _name(scheme: Scheme, zone: Zone, by: str) -> str:
     use = profile_of(scheme, zone.id, zone.profile).replace("_", " ").replace("-", " ").capitalize()
     level = f"level {zone.level:g} m"
     return {"use": f"{use}, {level}", "use_across_storeys": use, "storey": level.capitalize()}[by]
-
-
-def _hanging_together(zones: Sequence[Zone], key_of: dict[str, tuple[str, ...]], building: Building) -> list[MergedZone]:
-    """Zones of one key that are joined by contact, in the building's order."""
-    index = {z.id: i for i, z in enumerate(zones)}
-    pairs = [
-        (index[f.zone], index[f.other])
-        for f in building.faces
-        if f.other is not None and f.zone in index and f.other in index and key_of[f.zone] == key_of[f.other]
-    ]
-    a, b = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-    count, label = connected_components(coo_array((np.ones(len(a)), (a, b)), shape=(len(zones), len(zones))), directed=False)
-    members = [tuple(z.id for z, mine in zip(zones, label, strict=True) if mine == k) for k in range(count)]
-    return [MergedZone.model_construct(id=f"g{k}", zones=m) for k, m in enumerate(members)]

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
+import numpy as np
 import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from eurythm.geometry.building import Building, Face, Zone
 from eurythm.model.errors import EurythmError
@@ -45,6 +48,18 @@ def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
     zones = [z for z in building.zones if z.id not in group_of]
     zones += [_one(group, members, open_floor) for group, members in groups]
     return replace(building, zones=tuple(zones), faces=tuple(faces))
+
+
+def hanging_together(names: Sequence[str], pairs: Iterable[tuple[str, str]]) -> list[list[str]]:
+    """Return the names in groups that the pairs join, in their order; a name that no pair joins is a group by itself."""
+    index = {name: i for i, name in enumerate(names)}
+    joined = np.array([(index[a], index[b]) for a, b in pairs], dtype=np.int64).reshape(-1, 2)
+    graph = coo_array((np.ones(len(joined)), (joined[:, 0], joined[:, 1])), shape=(len(names), len(names)))
+    _, labels = connected_components(graph, directed=False)
+    groups: dict[int, list[str]] = {}
+    for name, label in zip(names, labels, strict=True):
+        groups.setdefault(int(label), []).append(name)
+    return list(groups.values())
 
 
 def lost_members(building: Building, merged: Sequence[MergedZone]) -> list[tuple[str, str]]:

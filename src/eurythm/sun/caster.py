@@ -64,23 +64,29 @@ def triangles_of(loops: tuple[Vec, ...]) -> Vec:
     return out
 
 
-def box_triangles(corner: Vec, size: tuple[float, float, float], turn_deg: float) -> Vec:
-    """Triangles of an upright box, turned clockwise about its corner, (12, 3, 3)."""
+def box_loops(corner: Vec, size: tuple[float, float, float], turn_deg: float) -> list[Vec]:
+    """Faces of an upright box without its floor, turned clockwise about its corner; each (4, 3), m."""
     length, depth, height = size
     plan = np.array([[0, 0], [length, 0], [length, depth], [0, depth]]) @ rotation(turn_deg).T + corner[:2]
-    low = np.column_stack([plan, np.full(4, corner[2])])
-    high = np.column_stack([plan, np.full(4, corner[2] + height)])
-    quads = [high, *[np.array([low[i], low[(i + 1) % 4], high[(i + 1) % 4], high[i]]) for i in range(4)]]
-    return np.concatenate([triangles_of((q,)) for q in quads])
+    return _upright(plan, float(corner[2]), height)
 
 
-def footprint_triangles(points: Vec, ground: float, height: float) -> Vec:
-    """Triangles of an upright body over an outline in plan (k, 2): its walls and its roof, (n, 3, 3)."""
-    ring = np.asarray(shapely.geometry.polygon.orient(Polygon(points)).exterior.coords)[:-1]
+def footprint_loops(points: Vec, ground: float, height: float) -> list[Vec]:
+    """Faces of an upright body over an outline in plan (k, 2), without its floor, m."""
+    return _upright(np.asarray(shapely.geometry.polygon.orient(Polygon(points)).exterior.coords)[:-1], ground, height)
+
+
+def _upright(ring: Vec, ground: float, height: float) -> list[Vec]:
     low = np.column_stack([ring, np.full(len(ring), ground)])
     high = low + [0.0, 0.0, height]
-    walls = [np.array([low[i], low[i - len(ring) + 1], high[i - len(ring) + 1], high[i]]) for i in range(len(ring))]
-    return np.concatenate([triangles_of((q,)) for q in (high, *walls)])
+    return [high, *[np.array([low[i], low[i - len(ring) + 1], high[i - len(ring) + 1], high[i]]) for i in range(len(ring))]]
+
+
+def neighbours(place: Place) -> list[tuple[str, list[Vec]]]:
+    """The ids and faces of the boxes and footprints around, m, in the drawing's axes."""
+    ground = place.ground_level_m
+    boxes = [(b.id, box_loops(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg)) for b in place.boxes]
+    return boxes + [(f.id, footprint_loops(np.array([[p.x, p.y] for p in f.points]), ground, f.height)) for f in place.footprints]
 
 
 def crown_triangles(middle: Vec, width: float, height: float) -> Vec:
@@ -111,8 +117,7 @@ def obstacles_of(building: Building, place: Place) -> Obstacles:
     """Collect the building's own faces, its shades, and the surroundings."""
     ground = place.ground_level_m
     solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic", "fixed")]
-    solids += [box_triangles(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg) for b in place.boxes]
-    solids += [footprint_triangles(np.array([[p.x, p.y] for p in f.points]), ground, f.height) for f in place.footprints]
+    solids += [triangles_of((loop,)) for _, loops in neighbours(place) for loop in loops]
     shades = [triangles_of((s.corners,)) for s in building.shades]
     crowns = [crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height) for t in place.trees]
     none = [np.zeros((0, 3, 3))]

@@ -217,6 +217,8 @@ class _Reader:
                 first, second = distinct
                 found[first].append(_Side(surface, loop, "zone", second, construction, holes))
                 found[second].append(_Side(surface, loop[::-1], "zone", first, construction))
+                if kind == "Air":
+                    self.made.extra.setdefault("open", []).append((first, second))
             else:
                 boundary = "outdoors" if kind in OUTDOORS else "ground" if kind in GROUND else "adiabatic"
                 found[distinct[0]].append(_Side(surface, loop, boundary, None, construction, holes))

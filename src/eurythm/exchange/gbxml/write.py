@@ -14,6 +14,7 @@ from eurythm.exchange.gbxml import units
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.library import Construction, Glazing, Profile, Schedule
+from eurythm.sun.caster import neighbours
 
 NAMESPACE = "http://www.gbxml.org/schema"
 VERSION = "6.01"
@@ -26,6 +27,8 @@ NAMES = {
            "density": "LbsPerCubicFt", "heat": "BTUPerLbF", "power": "WattPerSquareFoot", "person": "SquareFtPerPerson",
            "flow": "CFM", "flow_area": "CFMPerSquareFoot", "temperature": "F", "person_power": "BtuPerHourPerson"},
 }  # fmt: skip
+NEIGHBOUR = "Neighbour "
+"""How names of shades begin that stand for a box or footprint of the surroundings; its id follows."""
 LATENT_J_G = 2430.0
 """Heat of evaporation at skin temperature, J/g."""
 
@@ -33,6 +36,7 @@ LATENT_J_G = 2430.0
 def write_gbxml(brief: Brief, building: Building, inside: dict[str, tuple[float, float]], system: System = "SI") -> bytes:
     """Return a scheme as gbXML: geometry, constructions, window types, schedules, use and zones.
 
+    Overhangs, fins and the boxes and footprints around are shades; trees are left out. Zones that were merged are one space.
     A boundary that is neither outdoors, ground nor a zone is written as an inside surface with the same space on both
     sides; a temperature given beyond it stands in its description.
 
@@ -100,7 +104,10 @@ class _Writer:
         for face in self.building.faces:
             self._surface(campus, face)
         for number, shade in enumerate(self.building.shades):
-            self._shade(campus, number, shade.corners)
+            self._shade(campus, f"{number + 1}", f"Shade {number + 1}", shade.corners)
+        for name, loops in neighbours(place):
+            for number, loop in enumerate(loops):
+                self._shade(campus, f"{name} {number + 1}", f"{NEIGHBOUR}{name}", loop)
         for name, ref in self.constructions.items():
             self._construction(name, ref)
         for name, ref in self.glazings.items():
@@ -188,12 +195,10 @@ class _Writer:
                     self._geometry(opening, corners)
             self.add(surface, "CADObjectId", mark)
 
-    def _shade(self, parent: Any, number: int, corners: NDArray[np.float64]) -> None:
+    def _shade(self, parent: Any, mark: str, name: str, corners: NDArray[np.float64]) -> None:
         ref = self.constructions.setdefault("shade", self.id("construction", "shade"))
-        surface = self.add(
-            parent, "Surface", id=self.id("shade", str(number + 1)), surfaceType="Shade", constructionIdRef=ref, exposedToSun="true"
-        )
-        self.add(surface, "Name", f"Shade {number + 1}")
+        surface = self.add(parent, "Surface", id=self.id("shade", mark), surfaceType="Shade", constructionIdRef=ref, exposedToSun="true")
+        self.add(surface, "Name", name)
         self._geometry(surface, corners)
 
     def _geometry(self, parent: Any, loop: NDArray[np.float64]) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from eurythm.exchange.gbxml.write import NEIGHBOUR
 from eurythm.exchange.intake.received import Finding
 from eurythm.exchange.intake.settle import Settled
 from eurythm.model.library import Library
@@ -31,13 +32,18 @@ def merge(settled: Settled, place: Place, library: Library, override: bool = Fal
     """Add what a settled file brings to a project's documents.
 
     An entry of the library that has the id of another one is renamed, unless both say the same. Values of the place that
-    were given stay (unless `override`); where the file says otherwise, that is said.
+    were given stay (unless `override`); where the file says otherwise, that is said. Shades that stand for neighbours which
+    the place has already are not taken twice.
     """
     data, renamed = _library(settled.library, library)
     scheme = dump(settled.scheme)
     for name, names in renamed.items():
         if names:
             _rename(scheme, name, names)
+    around = {f"{NEIGHBOUR}{name}" for name in [*(b.id for b in place.boxes), *(f.id for f in place.footprints)]}
+    scheme["shades"] = [s for s in scheme.get("shades", []) if s.get("name") not in around]
+    if not scheme["shades"]:
+        del scheme["shades"]
     source = settled.received
     scheme["imported_from"] = {
         "file": source.file,

@@ -20,7 +20,9 @@ from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_wall
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
 from eurythm.geometry.given import Given, given_zone
+from eurythm.geometry.merging import hanging_together
 from eurythm.model.errors import EurythmError
+from eurythm.model.ids import fresh_id
 from eurythm.model.library import Construction, Glazing, Library, Profile
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
@@ -226,6 +228,7 @@ class _Settling:
             document["shades"] = [{"id": f"shade-{k + 1}", **shade} for k, shade in enumerate(extra["shades"])]
         if "infiltration_ach" in extra:
             document["use"] = {"infiltration_ach": extra["infiltration_ach"], **document.get("use", {})}
+        document |= self._open_to_each_other()
         entries = []
         shipped = {p.id: p for p in SHIPPED_PROFILES}
         for room in self.rooms:
@@ -244,6 +247,20 @@ class _Settling:
             use = document.get("use", {})
             document["use"] = {**use, "zones": [*use.get("zones", []), *entries]}
         return document
+
+    def _open_to_each_other(self) -> dict[str, Any]:
+        """Groups of rooms that only air parts: each is one zone."""
+        kept = [r.id for r in self.rooms]
+        pairs = [(a, b) for a, b in self.given.extra.get("open", []) if a in kept and b in kept]
+        if not pairs:
+            return {}
+        members = [[self.ids[r] for r in group] for group in hanging_together(kept, pairs)]
+        groups: list[dict[str, Any]] = []
+        for group in (m for m in members if len(m) > 1):
+            groups.append({"id": fresh_id(f"open-{group[0]}"[:60], self.ids.values()), "name": f"{', '.join(group)}"[:120], "zones": group})
+            sentence = f"The rooms {', '.join(group)} are parted by air only in the file; they are one zone."
+            self.findings.append(Finding(code="open-to-each-other", object=group[0], sentence=sentence, mended=True))
+        return {"merged": groups}
 
     def _side(self, face: Face) -> dict[str, Any]:
         """What is noted about a face so far."""
