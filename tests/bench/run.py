@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from playwright.sync_api import sync_playwright
 
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_path
@@ -41,6 +42,8 @@ from eurythm.thermal.batch import balance_many
 from eurythm.thermal.parts import take_apart
 from eurythm.thermal.prepare import transmitted_by_side
 from tests.conftest import make_scheme, run_scheme, volume
+from tests.e2e.conftest import CHROMIUM, QUIET, Server
+from tests.e2e.pages import Eurythm, api, opened
 from tests.reference import HOURS, Dense
 
 FIVE = {"length": 56, "depth": 17}
@@ -207,6 +210,86 @@ def _memory_mb() -> float:
     return total / 1024
 
 
+FRAMES = """() => new Promise(done => {
+  const times = []; let last = performance.now();
+  const tick = now => { times.push(now - last); last = now; times.length < 90 ? requestAnimationFrame(tick) : done(times) };
+  requestAnimationFrame(tick);
+})"""
+
+
+def canvas() -> None:
+    """The browser's canvas, drawn by the processor alone as no graphics card is there: a model of 3,000 faces turned, one of its faces
+    selected, and a plan of 50,000 lines moved and caught."""
+    volumes = [
+        volume(f"v{k}", storeys=12, zoning="perimeter_core", form={"length": 30, "depth": 18}, x=34.0 * (k % 5), y=22.0 * (k // 5))
+        for k in range(10)
+    ]
+    project = demo_project().model_copy(update={"schemes": (make_scheme(volumes=volumes),)})
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        server = Server(Path(folder) / "data").start()
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+        try:
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.set_default_timeout(180_000)
+            ours = Eurythm(page, server, opened(server, project), "t")
+            _turning(ours)
+            _catching(server, page, Path(folder))
+        finally:
+            browser.close()
+            server.stop()
+
+
+def _turning(ours: Eurythm) -> None:
+    page = ours.page
+    start = time.perf_counter()
+    ours.open("shape")
+    page.wait_for_function("() => window.__view")
+    faces = len(ours.geometry()["faces"])
+    print(f"canvas: {faces} faces drawn {time.perf_counter() - start:.1f} s after the page was asked for")
+    ours.settled()
+    page.evaluate(f"window.__frames = ({FRAMES})(); 0")
+    page.mouse.move(500, 560)
+    page.mouse.down()
+    for k in range(60):
+        page.mouse.move(500 + 4 * k, 560 - k)
+    page.mouse.up()
+    _frames("turned by the pointer", page.evaluate("() => window.__frames"))
+    roof = next(f for f in ours.geometry()["faces"] if f["kind"] == "ceiling" and f["boundary"] == "outdoors")
+    at = page.evaluate("p => window.__view.project(...p)", [sum(p[k] for p in roof["loops"][0]) / len(roof["loops"][0]) for k in range(3)])
+    box = page.locator(".canvas canvas").bounding_box() or {"x": 0, "y": 0}
+    start = time.perf_counter()
+    page.mouse.click(box["x"] + at["x"], box["y"] + at["y"])
+    page.get_by_role("heading", name="Ceiling or roof").wait_for()
+    print(f"  a face selected by a click: its sheet after {(time.perf_counter() - start) * 1000:.0f} ms")
+
+
+def _catching(server: Server, page: Any, folder: Path) -> None:
+    dxf.write_court(folder / "large.dxf", "m", hatching=50_000)
+    project = api(server, "projects", {"name": "Large plan"})
+    ours = Eurythm(page, server, project["id"], "scheme-1").open("shape")
+    start = time.perf_counter()
+    page.set_input_files('input[aria-label="Lay a plan under"]', folder / "large.dxf")
+    page.locator("[data-underlay] path").first.wait_for(state="attached", timeout=120_000)
+    print(f"  a plan of 50,000 lines: read and drawn after {time.perf_counter() - start:.1f} s")
+    page.evaluate(f"window.__frames = ({FRAMES})(); 0")
+    page.mouse.move(700, 300)
+    page.mouse.down()
+    for k in range(60):
+        page.mouse.move(700 - 3 * k, 300 + k)
+    page.mouse.up()
+    _frames("the plan moved by the pointer", page.evaluate("() => window.__frames"))
+    ours.button("room").click()
+    page.evaluate(f"window.__frames = ({FRAMES})(); 0")
+    for k in range(80):
+        page.mouse.move(400 + 4 * k, 250 + 3 * k)
+    _frames("corners caught on it while the pointer moves", page.evaluate("() => window.__frames"))
+
+
+def _frames(what: str, times: list[float]) -> None:
+    busy = sorted(times)
+    print(f"  {what}: frames of {np.median(busy):.0f} ms, the slowest tenth above {busy[int(len(busy) * 0.9)]:.0f} ms")
+
+
 def _timed(call: Any) -> float:
     started = time.perf_counter()
     call()
@@ -309,7 +392,7 @@ def edits() -> None:
 
 if __name__ == "__main__":
     standin_year("merrowhaven")
-    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports"]:
+    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports", "canvas"]:
         {
             "year": year,
             "zones": zones,
@@ -319,4 +402,5 @@ if __name__ == "__main__":
             "edits": edits,
             "shape": shape,
             "imports": imports,
+            "canvas": canvas,
         }[name]()

@@ -11,6 +11,7 @@ from playwright.sync_api import FloatRect, Locator, Page, expect
 
 from eurythm.exchange.demo import demo_project
 from eurythm.exchange.project_file import write_project
+from eurythm.model.project import Project
 from tests.e2e.conftest import Server
 
 
@@ -25,8 +26,13 @@ def api(server: Server, path: str, body: dict | None = None, method: str | None 
 
 def new_demo(server: Server) -> str:
     """Open the demo project's file as a project of its own; returns its id."""
+    return opened(server, demo_project())
+
+
+def opened(server: Server, project: Project) -> str:
+    """Open a project's file as a new project; returns its id."""
     mark = uuid.uuid4().hex
-    file = write_project(demo_project(), {})
+    file = write_project(project, {})
     head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="demo.eurythm.json"\r\n\r\n'
     body = f"{head}{file}\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Locator, expect
 
-from tests.e2e.pages import Eurythm
+from tests.e2e.pages import Eurythm, api
 
 
 def drag(demo: Eurythm, start: tuple[float, float], by: tuple[float, float], *keys: str) -> None:
@@ -385,3 +385,56 @@ def test_a_face_of_a_read_room_differs_by_hand_and_takes_it_back(demo: Eurythm) 
     demo.settled(before)
     now = next(f for f in demo.geometry()["faces"] if f["id"] == face["id"])
     assert (now["boundary"], now["origin"]) == ("outdoors", "assumed")
+
+
+def test_a_stair_is_made_one_zone_over_two_storeys_and_parted(demo: Eurythm) -> None:
+    demo.open("shape", "court").settled()
+    demo.page.locator("summary", has_text="List of zones").click()
+    before = {z["id"]: z for z in demo.geometry()["zones"]}
+    for number, keys in (("0.04", []), ("1.04", ["Shift"])):
+        demo.page.locator(".rooms").get_by_role("button", name=f"{number} Stair").click(modifiers=keys)  # type: ignore[arg-type]
+    expect(demo.page.get_by_role("heading", name="2 zones selected")).to_be_visible()
+    revision = demo.revision
+    demo.button("Make them one zone").click()
+    demo.settled(revision)
+    after = {z["id"]: z for z in demo.geometry()["zones"]}
+    (stair,) = [z for name, z in after.items() if name not in before]
+    assert set(before) - set(after) == {"0.04", "1.04"}
+    assert stair["gross_volume_m3"] == pytest.approx(before["0.04"]["gross_volume_m3"] + before["1.04"]["gross_volume_m3"])
+    assert stair["height"] > before["0.04"]["height"] + before["1.04"]["height"] - 0.6
+    assert not [f for f in demo.geometry()["faces"] if {f["zone"], f["other"]} <= {"0.04", "1.04"}]
+    demo.page.locator("summary", has_text="Join zones that are alike").click()
+    revision = demo.revision
+    demo.button("Part all").click()
+    demo.settled(revision)
+    assert {z["id"] for z in demo.geometry()["zones"]} == set(before)
+
+
+@pytest.mark.parametrize(
+    ("form", "sizes", "zones"),
+    [
+        ("l", {"length": 36, "depth": 30, "wing_length": 13, "wing_depth": 14}, 7),
+        ("courtyard", {"length": 44, "depth": 40, "court_length": 16, "court_depth": 14}, 9),
+    ],
+)
+def test_perimeter_and_core_of_an_l_and_a_courtyard(demo: Eurythm, form: str, sizes: dict, zones: int) -> None:
+    """Each side has its strip, the middle one core, and all of it together is the form."""
+    bar = {"id": "bar", "name": "Bar", "form": {"kind": form, **sizes}, "storeys": [{"id": "s0"}, {"id": "s1"}]}
+    api(
+        demo.server,
+        f"projects/{demo.project}/edits",
+        {"revision": 1, "edit": {"op": "set", "path": "schemes/quay/volumes", "value": [bar]}},
+    )
+    demo.open("shape", "quay").settled()
+    demo.choose("Divide by", "perimeter and core")
+    found = demo.geometry()
+    assert len(found["zones"]) == 2 * zones
+    hole = sizes.get("court_length", 0) * sizes.get("court_depth", 0)
+    notch = (36 - 13) * (30 - 14) if form == "l" else 0
+    plan = sizes["length"] * sizes["depth"] - hole - notch
+    assert sum(z["gross_floor_m2"] for z in found["zones"]) == pytest.approx(2 * plan, rel=1e-6)
+    around = 2 * (sizes["length"] + sizes["depth"]) + 2 * (sizes.get("court_length", 0) + sizes.get("court_depth", 0))
+    outside = sum(f["area"] for f in found["faces"] if f["kind"] == "wall" and f["boundary"] == "outdoors")
+    assert outside == pytest.approx(around * 7.0, rel=1e-6)
+    demo.button("Plan").click()
+    expect(demo.page.locator('[data-zone^="bar/s0/"]')).to_have_count(zones)

@@ -2,7 +2,7 @@ import { type ReactNode, useState } from "react";
 import { useLocation } from "react-router";
 import type { Remark } from "../api/client";
 import { useGeometry, useRemarks, useScheme } from "../api/hooks";
-import { useKept, useView } from "./state";
+import { pick, useChosen, useKept, useView } from "./state";
 
 /** Canvas and sheet side by side; the sheet's edge can be dragged. */
 export function Workbench({ canvas, children }: { canvas: ReactNode; children: ReactNode }) {
@@ -126,7 +126,7 @@ export function Crumbs() {
 /** The canvas as a list, for keyboard and screen reader. */
 export function ObjectList() {
   const { scheme } = useScheme();
-  const { selection, set } = useView();
+  const chosen = useChosen();
   const geometry = useGeometry(scheme.id).data;
   return (
     <details>
@@ -139,9 +139,9 @@ export function ObjectList() {
             <button
               type="button"
               className="plain"
-              aria-pressed={selection?.id === v.id}
+              aria-pressed={chosen.includes(v.id)}
               style={{ fontWeight: 650 }}
-              onClick={() => set({ selection: { kind: "volume", id: v.id } })}
+              onClick={(e) => pick({ kind: "volume", id: v.id }, e.shiftKey)}
             >
               {v.name || v.id}
             </button>
@@ -152,8 +152,8 @@ export function ObjectList() {
                   <button
                     type="button"
                     className="plain small"
-                    aria-pressed={selection?.id === z.id}
-                    onClick={() => set({ selection: { kind: "zone", id: z.id } })}
+                    aria-pressed={chosen.includes(z.id)}
+                    onClick={(e) => pick({ kind: "zone", id: z.id }, e.shiftKey)}
                   >
                     {z.name}
                   </button>
@@ -168,8 +168,8 @@ export function ObjectList() {
               <button
                 type="button"
                 className="plain small"
-                aria-pressed={selection?.id === z.id}
-                onClick={() => set({ selection: { kind: "zone", id: z.id } })}
+                aria-pressed={chosen.includes(z.id)}
+                onClick={(e) => pick({ kind: "zone", id: z.id }, e.shiftKey)}
               >
                 {z.name}
               </button>

@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 import { useGeometry, useScheme } from "../../api/hooks";
-import { useKept, useView } from "../../app/state";
+import { pick, useChosen, useKept } from "../../app/state";
 import { figure, round } from "../../app/words";
 
 type Key = "name" | "area" | "volume" | "glass" | "use";
@@ -16,7 +16,7 @@ const heads: [Key, string][] = [
 export function RoomList() {
   const { scheme } = useScheme();
   const units = useKept((s) => s.units);
-  const { selection, set } = useView();
+  const chosen = useChosen();
   const geometry = useGeometry(scheme.id).data;
   const [sort, setSort] = useState<{ key: Key; down: boolean }>({ key: "name", down: false });
   const unitOf: Partial<Record<Key, string>> = {
@@ -72,12 +72,13 @@ export function RoomList() {
           </thead>
           <tbody>
             {rows.map((r) => (
-              <tr key={r.id} aria-selected={selection?.id === r.id}>
+              <tr key={r.id} aria-selected={chosen.includes(r.id)}>
                 <td style={{ whiteSpace: "normal" }}>
                   <button
                     type="button"
                     className="plain"
-                    onClick={() => set({ selection: { kind: "zone", id: r.id } })}
+                    title="Shift adds to what is selected"
+                    onClick={(e) => pick({ kind: "zone", id: r.id }, e.shiftKey)}
                   >
                     {r.name}
                   </button>
