@@ -150,6 +150,13 @@ class _Reader:
                 return units.factor(units.LENGTH, candidate.get("unit"), _tag(candidate))
         return self.metre
 
+    def _size(self, element: Any, attribute: str) -> float:
+        """An area or a volume in m² or m³: in its own unit, the file's for such, or the power of the file's lengths."""
+        square = attribute == "areaUnit"
+        table, word = (units.AREA, "Square") if square else (units.VOLUME, "Cubic")
+        unit = element.get("unit") or self.root.get(attribute) or f"{word}{self.root.get('lengthUnit', 'Meters')}"
+        return self._number(element) * units.factor(table, unit, _tag(element))
+
     def _loop(self, thing: Any) -> Vec | None:
         """The polygon of a surface or opening, m; the rectangle where it has nothing else."""
         planar = _first(thing, "PlanarGeometry")
@@ -395,9 +402,9 @@ class _Reader:
         )
         made.volume_m3 = body.volume
         if area is not None and self._number(area) > 0:
-            made.floor_area_m2 = self._number(area) * units.factor(units.AREA, area.get("unit") or self.root.get("areaUnit"), "Area")
+            made.floor_area_m2 = self._size(area, "areaUnit")
         if volume is not None and self._number(volume) > 0:
-            made.volume_m3 = self._number(volume) * units.factor(units.VOLUME, volume.get("unit") or self.root.get("volumeUnit"), "Volume")
+            made.volume_m3 = self._size(volume, "volumeUnit")
         return made
 
     def _told(self, code: str, thing: str) -> bool:
@@ -415,9 +422,7 @@ class _Reader:
             if per is not None:
                 values["person_area"] = count * per
             elif area is not None and self._number(area) > 0:
-                values["person_area"] = (
-                    self._number(area) * units.factor(units.AREA, area.get("unit") or self.root.get("areaUnit"), "Area") / count
-                )
+                values["person_area"] = self._size(area, "areaUnit") / count
         for gain in (e for e in space if _tag(e) == "PeopleHeatGain"):
             watts = self._number(gain) * units.factor(units.PERSON_POWER, gain.get("unit"), "PeopleHeatGain")
             if gain.get("heatGainType") == "Sensible":
