@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eurythm.brief.profiles import PROFILES
 from eurythm.exchange.gbxml.read import read_gbxml
 from eurythm.exchange.importing import settled_bundle
 from eurythm.exchange.intake.received import Received
@@ -274,10 +275,14 @@ def test_people_by_number_or_by_area(tmp_path: Path, unit: str, count: float, pe
         f'<Space id="a"><Name>Hall</Name><PeopleNumber unit="{unit}">{count}</PeopleNumber>'
         '<LightPowerPerArea unit="WattPerSquareMeter">9</LightPowerPerArea><Area>24</Area></Space>'
     )
-    bundle, _, _ = settled(tmp_path, document(walls_of("a", box(0, 0, 6, 4)), said))
+    bundle, _, report = settled(tmp_path, document(walls_of("a", box(0, 0, 6, 4)), said))
     (profile,) = bundle.library.profiles
     assert profile.person_area == pytest.approx(person, rel=1e-4)
     assert profile.lighting_w_m2 == pytest.approx(9.0)
+    # the file says nothing of equipment and hours: those of an office, and that is told
+    office = next(p for p in PROFILES if p.id == "office")
+    assert (profile.equipment_w_m2, profile.occupancy) == (office.equipment_w_m2, office.occupancy)
+    assert [r["code"] for r in report["remarks"]] == ["use-completed"]
 
 
 def test_an_unheated_space_floats(tmp_path: Path) -> None:

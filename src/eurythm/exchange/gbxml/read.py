@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from lxml import etree
 
+from eurythm.brief.profiles import PROFILES
 from eurythm.exchange.gbxml import units
 from eurythm.exchange.intake.received import (
     Finding,
@@ -31,12 +32,14 @@ from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.soup import body_of
 from eurythm.model.errors import EurythmError
+from eurythm.model.reading import dump
 
 OUTDOORS = frozenset({"ExteriorWall", "Roof", "ExposedFloor", "RaisedFloor"})
 GROUND = frozenset({"UndergroundWall", "UndergroundSlab", "UndergroundCeiling", "SlabOnGrade"})
 INSIDE = frozenset({"InteriorWall", "InteriorFloor", "Ceiling", "Air"})
 DOORS = frozenset({"SlidingDoor", "NonSlidingDoor"})
 ROOFLIGHTS = frozenset({"FixedSkylight", "OperableSkylight"})
+PROFILE_OF = {p.id: p for p in PROFILES}
 LATENT_J_G = 2430.0
 FAR = 5000.0
 OLDEST = 0.32
@@ -454,8 +457,14 @@ class _Reader:
             days = self._days(space.get(attribute))
             if days is not None:
                 schedules[name] = days
-        if "person_area" in values and len(schedules) == 3:
-            body = {**values, **schedules}
+        told = {"person_area", "lighting_w_m2", "equipment_w_m2"} & values.keys()
+        if told or len(schedules) == 3:
+            usual = PROFILE_OF.get(_said(space, "TypeCode")) or PROFILE_OF["office"]
+            if len(schedules) < 3 or len(told) < 3:
+                called = _said(space, "Name") or space.get("id", "")
+                sentence = f"“{called}” does not say all of its use; what is missing is as in “{usual.name}”."
+                self._find("use-completed", space.get("id", ""), sentence, True)
+            body = {k: v for k, v in dump(usual).items() if k not in ("id", "name", "source")} | values | schedules
             known = next(
                 (n for n, p in profiles.items() if {k: v for k, v in p.items() if k not in ("id", "name", "source")} == body), None
             )
