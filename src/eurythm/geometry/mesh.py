@@ -178,6 +178,36 @@ def _cap(mesh: trimesh.Trimesh) -> tuple[list[Vec], list[Vec]]:
     return capped, left
 
 
+def bodies_of(mesh: trimesh.Trimesh) -> list[NDArray[np.int64]]:
+    """Return the triangles of a mesh by the bodies that they enclose, as arrays of indices.
+
+    Triangles hang together over an edge that two of them share. Where more meet, as where bodies touch along a face or an
+    edge, a triangle goes on with the next one on its inner side: it is taken to be counter-clockwise seen from outside.
+    """
+    undirected, inverse, counts = np.unique(mesh.edges_sorted, axis=0, return_inverse=True, return_counts=True)
+    order = np.argsort(inverse.ravel(), kind="stable")
+    starts = np.concatenate([[0], np.cumsum(counts)])
+    twice = starts[:-1][counts == 2]
+    pairs = [mesh.edges_face[order[np.stack([twice, twice + 1], axis=1)]]]
+    for k in np.flatnonzero(counts > 2):
+        at = order[starts[k] : starts[k + 1]]
+        faces = mesh.edges_face[at]
+        a, b = mesh.vertices[undirected[k]]
+        axis = (b - a) / np.linalg.norm(b - a)
+        across, up = frame_of(axis)
+        away = mesh.triangles_center[faces] - a
+        angles = np.arctan2(away @ up, away @ across) % (2 * np.pi)
+        along = mesh.edges[at][:, 0] == undirected[k][0]  # such a triangle has its inside where angles fall
+        for i in np.flatnonzero(along):
+            turn = (angles[i] - angles) % (2 * np.pi)
+            turn[(turn < 1e-4) | (turn > 2 * np.pi - 1e-4) | along] = np.inf
+            j = int(np.argmin(turn))
+            if np.isfinite(turn[j]):
+                pairs.append(faces[[[i, j]]])
+    joined = np.concatenate(pairs)
+    return [np.sort(group) for group in trimesh.graph.connected_components(joined, nodes=np.arange(len(mesh.faces)), min_len=1)]
+
+
 def chained(rim: Triangles) -> list[list[int]]:
     """Join directed edges to closed loops."""
     follow: dict[int, list[int]] = {}

@@ -13,7 +13,7 @@ import trimesh
 
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, area_vector, slab_of, solid_of, upright_of
+from eurythm.geometry.mesh import Solid, area_vector, bodies_of, slab_of, solid_of, upright_of
 from eurythm.model.errors import EurythmError
 
 UNITS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -103,7 +103,7 @@ def _unit_and_up(scene: Any, kind: str, ask: Mapping[str, str], received: Receiv
 
 
 def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
-    """The bodies of a scene, in the world's axes: what hangs together by edges of two triangles; bodies that touch along an edge do not."""
+    """The bodies of a scene, in the world's axes."""
     found = []
     for node in sorted(scene.graph.nodes_geometry):
         matrix, geometry = scene.graph[node]
@@ -115,7 +115,7 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
             continue
         whole = trimesh.Trimesh(points, mesh.faces, process=False)
         whole.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=5)
-        groups = trimesh.graph.connected_components(whole.face_adjacency, nodes=np.arange(len(whole.faces)), min_len=1)
+        groups = bodies_of(whole)
         if len(groups) > 1 and not all(solid_of(whole.vertices, whole.faces[g]).closed for g in groups):
             together = solid_of(np.asarray(whole.vertices), whole.faces)
             if together.closed and not together.capped:  # bodies that only hang together where an edge meets another's middle
