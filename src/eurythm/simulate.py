@@ -10,7 +10,7 @@ from __future__ import annotations
 import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -46,11 +46,19 @@ SIZING_SUBSTEPS = 4
 KEEP = {"building": 24, "openings": 24, "light": 10, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
 
 
+LARGE = frozenset({"light", "arrays", "demand", "parts"})
+"""Steps whose results hold hourly series."""
+MOST_BYTES = 300_000_000
+"""How much the results of one such step may take before the oldest go; the last two always stay."""
+
+
 class Memo:
     """Remembers the last results of each step by the digest of its inputs."""
 
-    def __init__(self) -> None:
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self._kept: dict[str, OrderedDict[str, Any]] = {step: OrderedDict() for step in KEEP}
+        self._bytes: dict[str, dict[str, int]] = {step: {} for step in KEEP}
+        self._most = most_bytes
         self._lock = Lock()
 
     def get(self, step: str, key: str, make: Callable[[], T]) -> T:
@@ -63,10 +71,25 @@ class Memo:
                 return found
         made = make()
         with self._lock:
-            kept[key] = made
-            while len(kept) > KEEP[step]:
-                kept.popitem(last=False)
+            sizes = self._bytes[step]
+            kept[key], sizes[key] = made, array_bytes(made) if step in LARGE else 0
+            while len(kept) > KEEP[step] or (len(kept) > 2 and sum(sizes.values()) > self._most):
+                oldest, _ = kept.popitem(last=False)
+                del sizes[oldest]
         return made
+
+
+def array_bytes(thing: Any) -> int:
+    """Return how much the arrays take that a result holds, in its fields, tuples, lists and dictionaries."""
+    if isinstance(thing, np.ndarray):
+        return thing.nbytes
+    if isinstance(thing, dict):
+        return sum(array_bytes(v) for v in thing.values())
+    if isinstance(thing, (tuple, list)):
+        return sum(array_bytes(v) for v in thing)
+    if is_dataclass(thing) and not isinstance(thing, type):
+        return sum(array_bytes(getattr(thing, f.name)) for f in fields(thing))
+    return 0
 
 
 MEMO = Memo()

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
+from typing import Any
 
 import ezdxf
+import numpy as np
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from shapely.geometry import Polygon
 
-from eurythm.exchange.dxf import read_dxf, rooms_of
+from eurythm.exchange.dxf import Drawing, read_dxf, rooms_of
 from eurythm.exchange.samples import dxf
 from eurythm.exchange.samples.court import CELLS
 from eurythm.model.errors import EurythmError
@@ -76,3 +82,137 @@ def test_a_plan_without_lines_is_told(tmp_path: Path) -> None:
     ezdxf.new().saveas(tmp_path / "blank.dxf")
     with pytest.raises(EurythmError, match="holds no lines"):
         read_dxf(tmp_path / "blank.dxf", "blank.dxf")
+
+
+def drawn(folder: Path, *draw: Any, unit: int = 6) -> Drawing:
+    """A plan with what the callbacks draw into its model space."""
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = unit
+    for call in draw:
+        call(document, document.modelspace())
+    document.saveas(folder / "plan.dxf")
+    return read_dxf(folder / "plan.dxf", "plan.dxf")
+
+
+def square(x: float, y: float, size: float = 4.0, layer: str = "ROOM") -> Any:
+    corners = [(x, y), (x + size, y), (x + size, y + size), (x, y + size)]
+    return lambda _, space: space.add_lwpolyline(corners, close=True, dxfattribs={"layer": layer})
+
+
+def words(text: str, x: float, y: float, layer: str = "TEXT") -> Any:
+    return lambda _, space: space.add_text(text, dxfattribs={"layer": layer, "insert": (x, y)})
+
+
+@pytest.mark.parametrize(("size", "metres"), [(8.0, 1.0), (900.0, 0.01), (40_000.0, 0.001)])
+def test_a_plan_without_a_unit_is_guessed_by_its_size_and_says_so(tmp_path: Path, size: float, metres: float) -> None:
+    drawing = drawn(tmp_path, square(0, 0, size), unit=0)
+    assert (drawing.unit, drawing.guessed, drawing.metres) == (None, True, metres)
+
+
+@pytest.mark.parametrize(
+    ("code", "name", "metres"), [(1, "in", 0.0254), (2, "ft", 0.3048), (4, "mm", 0.001), (5, "cm", 0.01), (14, "dm", 0.1)]
+)
+def test_units_that_the_file_names_are_taken(tmp_path: Path, code: int, name: str, metres: float) -> None:
+    drawing = drawn(tmp_path, square(0, 0, 10), unit=code)
+    assert (drawing.unit, drawing.metres, drawing.guessed) == (name, metres, False)
+
+
+def test_texts_are_told_apart_into_number_name_and_area(tmp_path: Path) -> None:
+    says = [words("1.07", 1, 3), words("Seminar", 1, 2.5), words("room", 1, 2), words("24.3 m²", 1, 1), words("elsewhere", 20, 20)]
+    (room,) = rooms_of(drawn(tmp_path, square(0, 0), *says), "ROOM")[0]
+    assert (room.number, room.name) == ("1.07", "Seminar room")
+
+
+def test_only_texts_of_the_chosen_layers_name_rooms(tmp_path: Path) -> None:
+    says = [words("1.07", 1, 3, "NUMBERS"), words("do not build", 1, 2, "NOTES")]
+    drawing = drawn(tmp_path, square(0, 0), *says)
+    assert rooms_of(drawing, "ROOM", ["NUMBERS"])[0][0].name == ""
+    assert rooms_of(drawing, "ROOM")[0][0].name == "do not build"
+
+
+def test_a_text_of_several_lines_is_read_line_by_line(tmp_path: Path) -> None:
+    def multi(_: Any, space: Any) -> None:
+        space.add_mtext("2.11\\PArchive", dxfattribs={"layer": "TEXT", "insert": (1, 3)})
+
+    (room,) = rooms_of(drawn(tmp_path, square(0, 0), multi), "ROOM")[0]
+    assert (room.number, room.name) == ("2.11", "Archive")
+
+
+def test_rooms_come_in_the_order_of_their_numbers(tmp_path: Path) -> None:
+    parts = [part for k, n in enumerate(("0.3", "0.1", "0.2")) for part in (square(5 * k, 0), words(n, 5 * k + 1, 1))]
+    assert [r.number for r in rooms_of(drawn(tmp_path, *parts), "ROOM")[0]] == ["0.1", "0.2", "0.3"]
+
+
+@pytest.mark.parametrize(("scale", "turn"), [((1, 1), 0), ((2, 2), 0), ((1, 1), 90), ((-1, 1), 0)])
+def test_blocks_are_placed_turned_scaled_and_mirrored(tmp_path: Path, scale: tuple[float, float], turn: float) -> None:
+    def block(document: Any, space: Any) -> None:
+        made = document.blocks.new("DOOR")
+        made.add_line((0, 0), (3, 1), dxfattribs={"layer": "0"})
+        attributes = {"layer": "DOORS", "xscale": scale[0], "yscale": scale[1], "rotation": turn}
+        space.add_blockref("DOOR", (10, 20), dxfattribs=attributes)
+
+    drawing = drawn(tmp_path, block, square(0, 0, 30, "FRAME"))
+    (layer,) = [la for la in drawing.layers if la.name == "DOORS"]
+    ends = np.array(layer.segments).reshape(2, 2)
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    x, y = 3 * scale[0], 1 * scale[1]
+    assert ends.tolist() == [pytest.approx([10, 20]), pytest.approx([10 + c * x - s * y, 20 + s * x + c * y], abs=1e-3)]
+
+
+def test_blocks_within_blocks_are_taken_apart(tmp_path: Path) -> None:
+    def nested(document: Any, space: Any) -> None:
+        inner, outer = document.blocks.new("INNER"), document.blocks.new("OUTER")
+        inner.add_line((0, 0), (1, 0))
+        outer.add_blockref("INNER", (5, 0))
+        outer.add_blockref("INNER", (0, 5), dxfattribs={"rotation": 90})
+        space.add_blockref("OUTER", (100, 100), dxfattribs={"layer": "FURNITURE"})
+
+    drawing = drawn(tmp_path, nested)
+    (layer,) = drawing.layers
+    found = {tuple(np.round(v, 3)) for v in np.array(layer.segments).reshape(-1, 4).tolist()}
+    assert found == {(105, 100, 106, 100), (100, 105, 100, 106)}
+
+
+def test_an_outline_with_arcs_keeps_its_area(tmp_path: Path) -> None:
+    def rounded(_: Any, space: Any) -> None:
+        # a square with a half circle on its right side
+        space.add_lwpolyline([(0, 0, 0), (4, 0, 1), (4, 4, 0), (0, 4, 0)], format="xyb", close=True, dxfattribs={"layer": "ROOM"})
+
+    (room,) = rooms_of(drawn(tmp_path, rounded), "ROOM")[0]
+    assert Polygon(room.points).area == pytest.approx(16 + math.pi * 2**2 / 2, rel=0.01)
+
+
+def test_a_polyline_that_returns_to_its_start_is_closed(tmp_path: Path) -> None:
+    def returning(_: Any, space: Any) -> None:
+        space.add_lwpolyline([(0, 0), (4, 0), (4, 3), (0, 3), (0, 0)], dxfattribs={"layer": "ROOM"})
+        space.add_lwpolyline([(10, 0), (14, 0), (14, 3)], dxfattribs={"layer": "ROOM"})
+
+    drawing = drawn(tmp_path, returning)
+    assert [la.closed for la in drawing.layers] == [1]
+    assert len(rooms_of(drawing, "ROOM")[0]) == 1
+
+
+def test_a_layer_without_closed_outlines_says_so(tmp_path: Path) -> None:
+    drawing = drawn(tmp_path, lambda _, space: space.add_line((0, 0), (4, 0), dxfattribs={"layer": "ROOM"}))
+    with pytest.raises(EurythmError) as fault:
+        rooms_of(drawing, "ROOM")
+    assert (fault.value.code, fault.value.path) == ("no-outlines", "ROOM")
+
+
+def test_a_stray_line_far_off_does_not_move_the_plan(tmp_path: Path) -> None:
+    def stray(_: Any, space: Any) -> None:
+        for k in range(300):
+            space.add_line((k % 20, k // 20), (k % 20 + 1, k // 20))
+        space.add_line((9e5, 9e5), (9e5 + 1, 9e5))
+
+    drawing = drawn(tmp_path, stray)
+    assert drawing.moved == (0.0, 0.0)
+    assert max(abs(b) for b in drawing.bounds) < 50
+
+
+@settings(deadline=None, max_examples=20, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(st.tuples(st.integers(0, 6), st.integers(0, 6)), min_size=1, max_size=12, unique=True))
+def test_any_set_of_squares_makes_as_many_rooms(tmp_path: Path, cells: list[tuple[int, int]]) -> None:
+    rooms, remarks = rooms_of(drawn(tmp_path, *[square(5.0 * i, 5.0 * j) for i, j in cells]), "ROOM")
+    assert remarks == []
+    assert sum(Polygon(r.points).area for r in rooms) == pytest.approx(16.0 * len(cells))

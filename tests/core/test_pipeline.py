@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 
+import numpy as np
 import pytest
 
 from eurythm import simulate as pipeline
@@ -93,6 +94,13 @@ def test_memory_is_bounded() -> None:
         assert memo.get("light", str(k), lambda k=k: k) == k
     assert memo.get("light", "199", lambda: -1) == 199
     assert memo.get("light", "0", lambda: -1) == -1
+
+
+def test_large_results_are_bounded_by_what_they_take() -> None:
+    memo = pipeline.Memo(most_bytes=10_000)
+    for k in range(8):
+        memo.get("light", str(k), lambda: {"zone": (np.zeros(500), [np.zeros(250)])})  # 6,000 bytes
+    assert [memo.get("light", str(k), lambda: "gone") == "gone" for k in (7, 6, 5)] == [False, False, True]
 
 
 def test_a_failed_step_is_not_remembered() -> None:

@@ -11,6 +11,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eurythm.brief.readiness import building_remarks
 from eurythm.geometry.form import make_building
 from eurythm.geometry.outline import Outline, form_outline
 from eurythm.geometry.zoning import Part, divide
@@ -114,6 +115,19 @@ def test_an_edge_that_is_gone_changes_nothing() -> None:
     made = outline("rectangle")
     known, unknown = divide(made, zoning()), divide(made, zoning(edges=[{"id": "e9", "depth_m": 8}]))
     assert [(p.key, p.polygon.wkt) for p in known] == [(p.key, p.polygon.wkt) for p in unknown]
+
+
+def test_a_depth_for_an_edge_that_is_gone_is_told_and_kept() -> None:
+    bar = volume("bar", zoning="perimeter_core", storeys=2)
+    bar["zoning"] = {**bar["zoning"], "edges": [{"id": "e9", "depth_m": 8}, {"id": "e1", "depth_m": 6}]}
+    bar["storeys"][1] = {**bar["storeys"][1], "zoning": {"kind": "perimeter_core", "edges": [{"id": "c1", "depth_m": 2}]}}
+    scheme = make_scheme(volumes=[bar])
+    told = [(r.code, r.object) for r in building_remarks(make_building(scheme, 0.0), scheme)]
+    storey = bar["storeys"][1]["id"]
+    assert told == [
+        ("edge-lost", "scheme/volumes/bar/zoning/edges/e9"),
+        ("edge-lost", f"scheme/volumes/bar/storeys/{storey}/zoning/edges/c1"),
+    ]
 
 
 def test_a_courtyard_may_have_a_depth_of_its_own() -> None:

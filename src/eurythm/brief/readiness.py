@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from eurythm.geometry.building import Building
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
+from eurythm.geometry.outline import form_outline
 from eurythm.model.field import notes
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
@@ -58,6 +59,7 @@ def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
         for o in lost_overrides(building, scheme.skin)
     ]
     found += _lost_zones(building, scheme)
+    found += _lost_edges(scheme)
     lowest = {v.id: v.base_level_m for v in scheme.volumes}
     for volume, level in lowest.items():
         floors = [f for f in building.faces if (f.part or f.zone).startswith(f"{volume}/") and f.kind == "floor"]
@@ -103,6 +105,29 @@ def _lost_zones(building: Building, scheme: Scheme) -> list[Remark]:
         )
         for where, zone in lost
     ]
+
+
+def _lost_edges(scheme: Scheme) -> list[Remark]:
+    """Depths of a perimeter for edges that an outline no longer has; they are kept and change nothing."""
+    found = []
+    for volume in scheme.volumes:
+        known = {name for ring in form_outline(volume).edges for name in ring}
+        ways = [(f"scheme/volumes/{volume.id}/zoning", volume.zoning)]
+        ways += [(f"scheme/volumes/{volume.id}/storeys/{s.id}/zoning", s.zoning) for s in volume.storeys if s.zoning is not None]
+        for path, zoning in ways:
+            found += [
+                Remark(
+                    "edge-lost",
+                    f"“{volume.name or volume.id}” no longer has the edge “{edge.id}”; the depth set for it is kept.",
+                    f"{path}/edges/{edge.id}",
+                    "Remove it, or restore the edge",
+                    "doubtful",
+                    "shape",
+                )
+                for edge in zoning.edges
+                if edge.id not in known
+            ]
+    return found
 
 
 def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
