@@ -81,3 +81,52 @@ def test_an_imported_stair_is_merged_over_two_storeys() -> None:
     assert outside[0] == pytest.approx(outside[1])
     run = run_scheme(merged, place=project.place, library=project.library)
     assert run.demand.closure.max() < 1e-5
+
+
+def test_zones_are_grouped_and_parted_as_steps_that_undo_walks(project: Project) -> None:
+    project.edit(op="set", path=f"{PATH}/volumes/v1/zoning", value={"kind": "perimeter_core", "depth_m": 3})
+    before = project.get(f"{PATH}/geometry")
+    reshaped(project, op="group_zones", by="storey")
+    (group,) = project.state["completed"]["schemes"][0]["merged"]
+    assert len(group["zones"]) == len(before["zones"]) == 5
+    joined = project.get(f"{PATH}/geometry")
+    assert [z["id"] for z in joined["zones"]] == [group["id"]]
+    assert {f["part"] for f in joined["faces"]} == set(group["zones"])
+    outcome = project.get(f"{PATH}/outcome")
+    assert [z["id"] for z in outcome["zones"]] == [group["id"]]
+    reshaped(project, op="group_zones", by="none")
+    assert project.get(f"{PATH}/geometry") == before
+    project.walk("undo")
+    assert project.get(f"{PATH}/geometry") == joined
+
+
+def test_what_cannot_be_grouped_is_told(project: Project) -> None:
+    assert reshaped(project, 422, op="group_zones", by="use")["code"] == "nothing-to-group"
+    assert reshaped(project, 422, op="group_zones", by="colour")["code"] == "wrong-request"
+
+
+def test_faces_of_rooms_tell_their_side_and_differ_by_it(project: Project) -> None:
+    corners = [(30, 0), (36, 0), (36, 4), (30, 4)]
+    outline = {"points": [{"id": f"e{i + 1}", "x": x, "y": y} for i, (x, y) in enumerate(corners)], "height": 3}
+    project.edit(op="put", path=f"{PATH}/zones", item={"id": "room", "outline": outline})
+    faces = {f["side"]: f for f in project.get(f"{PATH}/geometry")["faces"] if f["zone"] == "room"}
+    assert set(faces) == {"e1", "e2", "e3", "e4", "floor", "roof"}
+    assert {f["origin"] for f in faces.values()} == {"assumed"}
+    project.edit(
+        op="put", path=f"{PATH}/zones/room/faces", item={"id": "e2", "side": "e2", "boundary": "adiabatic", "construction": "wall-old"}
+    )
+    now = {f["side"]: f for f in project.get(f"{PATH}/geometry")["faces"] if f["zone"] == "room"}
+    assert (now["e2"]["boundary"], now["e2"]["construction"], now["e2"]["origin"]) == ("adiabatic", "wall-old", "given")
+    assert {k: f["boundary"] for k, f in now.items() if k != "e2"} == {k: f["boundary"] for k, f in faces.items() if k != "e2"}
+    volumes = [f for f in project.get(f"{PATH}/geometry")["faces"] if f["zone"].startswith("v1/")]
+    assert {f["side"] for f in volumes} == {""}
+
+
+def test_a_roof_and_its_eaves_through_the_api(project: Project) -> None:
+    flat = project.get(f"{PATH}/geometry")["zones"][0]["gross_volume_m3"]
+    project.edit(op="set", path=f"{PATH}/volumes/v1/roof", value={"kind": "gable", "pitch_deg": 30, "eaves": "e1"})
+    assert project.get(f"{PATH}/geometry")["zones"][0]["gross_volume_m3"] > flat
+    fault = project.edit(422, op="set", path=f"{PATH}/volumes/v1/roof/eaves", value="e9")
+    assert (fault["code"], fault["path"].rpartition("/")[2]) == ("no-such-edge", "eaves")
+    fault = project.edit(422, op="set", path=f"{PATH}/volumes/v1/roof/pitch_deg", value=89)
+    assert "75" in fault["message"]
