@@ -221,7 +221,7 @@ def canvas() -> None:
     """The browser's canvas, drawn by the processor alone as no graphics card is there: a model of 3,000 faces turned, one of its faces
     selected, and a plan of 50,000 lines moved and caught."""
     volumes = [
-        volume(f"v{k}", storeys=12, zoning="perimeter_core", form={"length": 30, "depth": 18}, x=34.0 * (k % 5), y=22.0 * (k // 5))
+        volume(f"v{k}", storeys=18, zoning="perimeter_core", form={"length": 30, "depth": 18}, x=34.0 * (k % 5), y=22.0 * (k // 5))
         for k in range(10)
     ]
     project = demo_project().model_copy(update={"schemes": (make_scheme(volumes=volumes),)})

@@ -68,20 +68,21 @@ def faces_of(prisms: list[Prism], ground_level: float) -> list[Face]:
 
 
 def _refuse_overlap(prisms: list[Prism]) -> None:
-    tree = STRtree([p.plan for p in prisms])
-    for i, j in tree.query([p.plan for p in prisms], predicate="intersects").T:
-        if i >= j:
-            continue
-        a, b = prisms[i].zone, prisms[j].zone
-        if min(a.level + a.height, b.level + b.height) - max(a.level, b.level) < TOUCH:
-            continue
-        shared = prisms[i].plan.intersection(prisms[j].plan).area
-        if shared > 0.01 + 1e-3 * (prisms[i].plan.length if a.volume != b.volume else prisms[i].plan.area):
-            first, second = (zone.name.split(",")[0] for zone in (a, b))
+    plans = np.array([p.plan for p in prisms])
+    low = np.array([p.zone.level for p in prisms])
+    high = low + [p.zone.height for p in prisms]
+    i, j = STRtree(plans).query(plans)
+    beside = (i < j) & (np.minimum(high[i], high[j]) - np.maximum(low[i], low[j]) >= TOUCH)
+    i, j = i[beside], j[beside]
+    meeting = shapely.intersects(plans[i], plans[j])
+    for one, other in ((prisms[a], prisms[b]) for a, b in zip(i[meeting], j[meeting], strict=True)):
+        shared = one.plan.intersection(other.plan).area
+        if shared > 0.01 + 1e-3 * (one.plan.length if one.zone.volume != other.zone.volume else one.plan.area):
+            first, second = (prism.zone.name.split(",")[0] for prism in (one, other))
             raise EurythmError(
                 "volumes-overlap",
                 f"“{first}” and “{second}” share {shared:.1f} m² of plan between the same levels; move one, or stack it.",
-                f"volumes/{b.volume}",
+                f"volumes/{other.zone.volume}",
             )
 
 
@@ -99,23 +100,25 @@ def _walls(prisms: list[Prism], ground_level: float) -> list[Face]:
     sides = _sides(prisms)
     lines = [LineString([s.p, s.q]) for s in sides]
     tree = STRtree(lines)
-    pairs = tree.query(lines, predicate="dwithin", distance=TOUCH).T
-    for i, j in pairs:
-        if i < j and sides[i].prism != sides[j].prism:
-            _touch(sides[i], sides[j], prisms)
+    i, j = tree.query(lines, predicate="dwithin", distance=TOUCH)
+    owner = np.array([s.prism for s in sides], dtype=np.int64)
+    low = np.array([prisms[k].zone.level for k in owner])
+    high = low + [prisms[k].zone.height for k in owner]
+    along = np.array([(s.q - s.p) / s.length for s in sides]).reshape(-1, 2)
+    close = (i < j) & (owner[i] != owner[j]) & (np.minimum(high[i], high[j]) - np.maximum(low[i], low[j]) >= TOUCH)
+    i, j = i[close], j[close]
+    opposed = np.einsum("ij,ij->i", along[i], along[j]) <= -0.9999
+    for a, b in zip(i[opposed], j[opposed], strict=True):
+        _touch(sides[a], sides[b], prisms)
     counts: dict[str, int] = defaultdict(int)
     return [face for side in sides for face in _parts(side, prisms, ground_level, counts)]
 
 
 def _touch(a: _Side, b: _Side, prisms: list[Prism]) -> None:
-    """Note where two opposed, coinciding sides overlap."""
+    """Note where two opposed sides that share levels overlap, if they lie in one plane."""
     za, zb = prisms[a.prism].zone, prisms[b.prism].zone
     low, high = max(za.level, zb.level), min(za.level + za.height, zb.level + zb.height)
-    if high - low < TOUCH:
-        return
     along = (a.q - a.p) / a.length
-    if float(np.dot(along, (b.q - b.p) / b.length)) > -0.9999:
-        return
     normal = np.array([along[1], -along[0]])
     if max(abs(float(np.dot(b.p - a.p, normal))), abs(float(np.dot(b.q - a.p, normal)))) > TOUCH:
         return
@@ -202,24 +205,27 @@ def _open(z0: float, z1: float, ground_level: float) -> list[tuple[float, float,
 
 
 def _slabs(prisms: list[Prism], ground_level: float) -> list[Face]:
-    tree = STRtree([p.plan for p in prisms])
+    plans = np.array([p.plan for p in prisms])
+    floor = np.array([p.zone.level for p in prisms])
+    top = floor + [p.zone.height for p in prisms]
     above: dict[int, list[tuple[int, BaseGeometry]]] = defaultdict(list)
     below: dict[int, list[tuple[int, BaseGeometry]]] = defaultdict(list)
-    for i, j in tree.query([p.plan for p in prisms], predicate="intersects").T:
-        low, high = prisms[i].zone, prisms[j].zone
-        if i != j and abs(low.level + low.height - high.level) < TOUCH:
-            shared = areal(shapely.intersection(prisms[i].plan, prisms[j].plan, grid_size=GRID))
-            if shared.area > LEAST_M2:
-                above[int(i)].append((int(j), shared))
-                below[int(j)].append((int(i), shared))
+    i, j = STRtree(plans).query(plans)
+    stacked = (i != j) & (np.abs(top[i] - floor[j]) < TOUCH)
+    i, j = i[stacked], j[stacked]
+    for lower, upper, common in zip(i, j, shapely.intersection(plans[i], plans[j], grid_size=GRID), strict=True):
+        shared = areal(common)
+        if shared.area > LEAST_M2:
+            above[int(lower)].append((int(upper), shared))
+            below[int(upper)].append((int(lower), shared))
     faces: list[Face] = []
     for index, prism in enumerate(prisms):
         zone = prism.zone
-        top = zone.level + zone.height
+        high = zone.level + zone.height
         for other, shared in sorted(above[index], key=lambda pair: prisms[pair[0]].zone.id):
-            faces += _slab(zone, f"{zone.id}|{prisms[other].zone.id}", shared, top, "ceiling", "zone", prisms[other].zone.id)
+            faces += _slab(zone, f"{zone.id}|{prisms[other].zone.id}", shared, high, "ceiling", "zone", prisms[other].zone.id)
         open_roof = _rest(prism.plan, [g for _, g in above[index]])
-        faces += _slab(zone, f"{zone.id}/ceiling", open_roof, top, "ceiling", "ground" if top < ground_level - TOUCH else "outdoors")
+        faces += _slab(zone, f"{zone.id}/ceiling", open_roof, high, "ceiling", "ground" if high < ground_level - TOUCH else "outdoors")
         open_floor = _rest(prism.plan, [g for _, g in below[index]])
         on_ground: Boundary = "ground" if zone.level <= ground_level + TOUCH else "outdoors"
         faces += _slab(zone, f"{zone.id}/floor", open_floor, zone.level, "floor", on_ground)

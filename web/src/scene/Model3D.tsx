@@ -1,11 +1,12 @@
 import { Line } from "@react-three/drei";
 import type { ThreeEvent } from "@react-three/fiber";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Face, Geometry, Scheme } from "../api/client";
 import { pick, type Selection, selectAll, useView } from "../app/state";
 import type { Painted } from "./colours";
 import { FrameOver } from "./FrameOver";
+import { HoverName, useHoverName } from "./HoverName";
 import { outlines, patterns, quads, segments, triangulate } from "./mesh";
 import { Pulls } from "./Pulls";
 import { type Panels, panelsOn } from "./panels";
@@ -105,6 +106,75 @@ function FacesMesh({
   );
 }
 
+function Neighbour({ box, ground, on, onPick }: { box: SiteBox; ground: number; on: boolean; onPick: () => void }) {
+  const loops = useMemo(() => boxLoops(box, ground), [box, ground]);
+  const [sheet, lines] = useMemo(() => [quads(loops), segments(loops)], [loops]);
+  return (
+    <group>
+      <mesh
+        geometry={sheet}
+        onClick={(e) => {
+          e.stopPropagation();
+          onPick();
+        }}
+      >
+        <meshBasicMaterial
+          color={on ? "#BFD3CF" : "#E4E0D7"}
+          side={THREE.DoubleSide}
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
+      </mesh>
+      <lineSegments geometry={lines}>
+        <lineBasicMaterial color="#A8A192" />
+      </lineSegments>
+    </group>
+  );
+}
+
+/** Flat sheets that nothing can be done to: overhangs, fins, panels. */
+function Sheets({ loops, fill, line }: { loops: number[][][]; fill: string; line: string }) {
+  const [sheet, lines] = useMemo(() => [quads(loops), segments(loops)], [loops]);
+  return (
+    <>
+      <mesh geometry={sheet} raycast={() => null}>
+        <meshBasicMaterial
+          color={fill}
+          side={THREE.DoubleSide}
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
+      </mesh>
+      <lineSegments geometry={lines} raycast={() => null}>
+        <lineBasicMaterial color={line} transparent opacity={0.6} />
+      </lineSegments>
+    </>
+  );
+}
+
+/** Each boundary's pattern on the faces that are drawn. */
+function Patterns({
+  faces,
+  seen,
+  hidden,
+}: {
+  faces: Face[];
+  seen: (zone: string) => boolean;
+  hidden: (f: Face) => boolean;
+}) {
+  const lines = useMemo(
+    () => patterns(faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f)))),
+    [faces, seen, hidden],
+  );
+  return (
+    <lineSegments geometry={lines} raycast={() => null}>
+      <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
+    </lineSegments>
+  );
+}
+
 function Surroundings({
   boxes,
   trees,
@@ -121,29 +191,9 @@ function Surroundings({
   return (
     <>
       {boxes.map((b) => {
-        const loops = boxLoops(b, ground);
         const on = chosen.includes(b.id);
         return (
-          <group key={b.id}>
-            <mesh
-              geometry={quads(loops)}
-              onClick={(e) => {
-                e.stopPropagation();
-                onPick({ kind: "box", id: b.id });
-              }}
-            >
-              <meshBasicMaterial
-                color={on ? "#BFD3CF" : "#E4E0D7"}
-                side={THREE.DoubleSide}
-                polygonOffset
-                polygonOffsetFactor={1}
-                polygonOffsetUnits={1}
-              />
-            </mesh>
-            <lineSegments geometry={segments(loops)}>
-              <lineBasicMaterial color="#A8A192" />
-            </lineSegments>
-          </group>
+          <Neighbour key={b.id} box={b} ground={ground} on={on} onPick={() => onPick({ kind: "box", id: b.id })} />
         );
       })}
       {trees.map((t) => (
@@ -206,7 +256,7 @@ export function Model3D({
   patterned: boolean;
   onSelect: (selection: Selection | null) => void;
 }) {
-  const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
+  const hover = useHoverName();
   const zones = useMemo(() => new Map((geometry?.zones ?? []).map((z) => [z.id, z])), [geometry]);
   const bounds = useMemo(() => {
     const box = new THREE.Box3();
@@ -243,6 +293,13 @@ export function Model3D({
     [geometry, level, photovoltaics, north, seen],
   );
 
+  const thrown = useMemo(
+    () => [
+      ...boxes.flatMap((b) => boxLoops(b, ground)),
+      ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
+    ],
+    [boxes, geometry, hidden, ground],
+  );
   const closer = useMemo(() => {
     const box = new THREE.Box3();
     for (const f of geometry?.faces ?? [])
@@ -277,21 +334,11 @@ export function Model3D({
       over={
         <>
           {framing && <FrameOver projector={projector} onFrame={selectIn} />}
-          {hover && (
-            <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
-              {hover.name}
-            </div>
-          )}
+          <HoverName show={hover} />
         </>
       }
     >
-      <Shadows
-        loops={[
-          ...boxes.flatMap((b) => boxLoops(b, ground)),
-          ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
-        ]}
-        ground={ground}
-      />
+      <Shadows loops={thrown} ground={ground} />
       <Surroundings boxes={boxes} trees={trees} ground={ground} chosen={chosen} onPick={onSelect} />
       {geometry && (
         <>
@@ -306,7 +353,7 @@ export function Model3D({
               pick(kind && kind !== "face" && e.shiftKey ? above(f, kind) : { kind: "face", id: f.id }, e.shiftKey)
             }
             onHover={(f, e) =>
-              setHover(
+              hover.current(
                 f && e
                   ? {
                       name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
@@ -318,32 +365,9 @@ export function Model3D({
             }
           />
           {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
-          {patterned && (
-            <lineSegments
-              geometry={patterns(geometry.faces.filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f))))}
-              raycast={() => null}
-            >
-              <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
-            </lineSegments>
-          )}
-          <mesh geometry={quads(level === null ? geometry.shades : [])} raycast={() => null}>
-            <meshBasicMaterial
-              color="#EFE9DA"
-              side={THREE.DoubleSide}
-              polygonOffset
-              polygonOffsetFactor={1}
-              polygonOffsetUnits={1}
-            />
-          </mesh>
-          <lineSegments geometry={segments(level === null ? geometry.shades : [])}>
-            <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
-          </lineSegments>
-          <mesh geometry={quads(panels)} raycast={() => null}>
-            <meshBasicMaterial color="#5F7F86" side={THREE.DoubleSide} />
-          </mesh>
-          <lineSegments geometry={segments(panels)}>
-            <lineBasicMaterial color="#34505A" />
-          </lineSegments>
+          {patterned && <Patterns faces={geometry.faces} seen={seen} hidden={hidden} />}
+          {level === null && <Sheets loops={geometry.shades} fill="#EFE9DA" line="#22303A" />}
+          <Sheets loops={panels} fill="#5F7F86" line="#34505A" />
         </>
       )}
     </View3D>

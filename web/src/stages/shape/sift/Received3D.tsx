@@ -1,8 +1,9 @@
 import type { ThreeEvent } from "@react-three/fiber";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Geometry } from "../../../api/client";
 import { boundaryColours } from "../../../scene/colours";
+import { HoverName, useHoverName } from "../../../scene/HoverName";
 import { outlines, segments, triangulate } from "../../../scene/mesh";
 import { View3D } from "../../../scene/View3D";
 import type { Thing } from "./imports";
@@ -22,6 +23,7 @@ export function Received3D({
   selected,
   shows,
   holes,
+  hole,
   onPick,
 }: {
   things: Thing[];
@@ -30,10 +32,13 @@ export function Received3D({
   north: number;
   selected: string[];
   shows: (thing: Thing) => boolean;
+  /** Holes that the checks found, drawn as lines. */
   holes: number[][][];
+  /** Those of what is selected, drawn as sheets too. */
+  hole: number[][][];
   onPick: (id: string | null, add: boolean) => void;
 }) {
-  const [hover, setHover] = useState<{ name: string; x: number; y: number } | null>(null);
+  const hover = useHoverName();
   const shown = useMemo(
     () =>
       look === "calculated"
@@ -69,13 +74,7 @@ export function Received3D({
       north={north}
       closer={closer}
       onMissed={() => onPick(null, false)}
-      over={
-        hover && (
-          <div className="hover-name" style={{ left: hover.x + 14, top: hover.y + 8 }}>
-            {hover.name}
-          </div>
-        )
-      }
+      over={<HoverName show={hover} />}
     >
       {[false, true].map((glass) => (
         <Things
@@ -86,7 +85,7 @@ export function Received3D({
           faint={look === "both"}
           onPick={(t, e) => onPick(t.id, e.nativeEvent.shiftKey)}
           onHover={(t, e) =>
-            setHover(t && e ? { name: said(t), x: e.nativeEvent.offsetX, y: e.nativeEvent.offsetY } : null)
+            hover.current(t && e ? { name: said(t), x: e.nativeEvent.offsetX, y: e.nativeEvent.offsetY } : null)
           }
         />
       ))}
@@ -96,8 +95,22 @@ export function Received3D({
           <lineBasicMaterial color="#A8442F" depthTest={false} linewidth={2} />
         </lineSegments>
       )}
+      {hole.length > 0 && (
+        <mesh geometry={sheets(hole)} renderOrder={4} raycast={() => null}>
+          <meshBasicMaterial color="#A8442F" transparent opacity={0.45} side={THREE.DoubleSide} depthTest={false} />
+        </mesh>
+      )}
     </View3D>
   );
+}
+
+/** Flat loops as filled sheets. */
+function sheets(loops: number[][][]): THREE.BufferGeometry {
+  const at = loops.flatMap((loop) => {
+    const { points, triangles } = triangulate([loop]);
+    return triangles.flatMap((t) => t.flatMap((i) => [points[i].x, points[i].y, points[i].z]));
+  });
+  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
 }
 
 function said(t: Thing): string {

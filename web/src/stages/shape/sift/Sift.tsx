@@ -178,6 +178,7 @@ function Sifting({ id }: { id: string }) {
   const judged = things.map((t) => (verdicts[t.id] ? { ...t, keep: verdicts[t.id][0], reason: verdicts[t.id][1] } : t));
   const chosen = judged.find((t) => t.id === selected[selected.length - 1]);
   const finding = answer?.findings.find((f) => f.object !== "" && f.object === chosen?.id && f.loops.length > 0);
+  const holes = (answer?.findings ?? []).flatMap((f) => f.loops);
   const again = from.follows !== null && from.follows !== undefined;
   return (
     <main className="work sifting">
@@ -251,7 +252,8 @@ function Sifting({ id }: { id: string }) {
           north={north}
           selected={selected}
           shows={shows}
-          holes={finding?.loops ?? []}
+          holes={holes}
+          hole={finding?.loops ?? []}
           onPick={pick}
         />
         {answer?.fault && (
