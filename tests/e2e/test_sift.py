@@ -57,6 +57,7 @@ def test_the_sample_is_sifted_mended_and_taken_over(demo: Eurythm, files: Path) 
     page.get_by_role("button", name="Take back: leave out name stair*").click()
     expect(page.get_by_text("30 rooms,")).to_be_visible()
     # a named fault is mended from the list
+    demo.still(page.get_by_text("Mended: 10"))
     page.get_by_text("Mended: 10").click()
     page.locator('[data-finding="space-without-name"]').click()
     page.get_by_label("name of 1.13").fill("Map store")

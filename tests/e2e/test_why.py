@@ -136,7 +136,7 @@ def test_windows_that_open_and_blinds_change_the_year(demo: Eurythm) -> None:
 def test_zones_are_merged_and_split_again(demo: Eurythm) -> None:
     demo.open("use")
     demo.settled()
-    rows = demo.page.get_by_role("checkbox")
+    rows = demo.page.get_by_label("Sheet").get_by_role("checkbox")
     expect(rows.first).to_be_visible(timeout=30_000)
     zones = demo.outcome()["zones"]
     before = demo.revision

@@ -343,6 +343,7 @@ function Found({
   selected: string[];
   onPick: (object: string) => void;
 }) {
+  const [shown, setShown] = useState(false);
   const open = findings.filter((f) => !f.mended);
   const list = (some: Finding[]) =>
     some.map((f, i) => (
@@ -367,8 +368,15 @@ function Found({
       </div>
       {list(open)}
       {findings.length > open.length && (
-        <details open={open.length === 0}>
-          <summary>Mended: {findings.length - open.length}</summary>
+        <details open={shown}>
+          <summary
+            onClick={(e) => {
+              e.preventDefault();
+              setShown(!shown);
+            }}
+          >
+            Mended: {findings.length - open.length}
+          </summary>
           {list(findings.filter((f) => f.mended))}
         </details>
       )}
