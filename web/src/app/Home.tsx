@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type ProjectState } from "../api/client";
+import { FileButton } from "../fields/FileButton";
 import { sendFile } from "../stages/shape/sift/imports";
 import { Notice } from "./Notice";
 import { tell } from "./state";
@@ -84,34 +85,12 @@ export function Home() {
         <Button variant="contained" onClick={() => void create()}>
           New project
         </Button>
-        <Button variant="outlined" component="label">
-          Open a file
-          <input
-            type="file"
-            accept=".json"
-            hidden
-            aria-label="Open a file"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              if (file) void open(file);
-              e.target.value = "";
-            }}
-          />
-        </Button>
-        <Button variant="outlined" component="label">
-          Start from a model
-          <input
-            type="file"
-            accept=".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf"
-            hidden
-            aria-label="Start from a model"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              if (file) void model(file);
-              e.target.value = "";
-            }}
-          />
-        </Button>
+        <FileButton name="Open a file" accept=".json" onFile={(file) => void open(file)} />
+        <FileButton
+          name="Start from a model"
+          accept=".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf"
+          onFile={(file) => void model(file)}
+        />
       </div>
       <table className="plain-table">
         <thead>

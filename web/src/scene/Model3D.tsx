@@ -108,37 +108,34 @@ function FacesMesh({
 
 function Neighbour({ box, ground, on, onPick }: { box: SiteBox; ground: number; on: boolean; onPick: () => void }) {
   const loops = useMemo(() => boxLoops(box, ground), [box, ground]);
-  const [sheet, lines] = useMemo(() => [quads(loops), segments(loops)], [loops]);
-  return (
-    <group>
-      <mesh
-        geometry={sheet}
-        onClick={(e) => {
-          e.stopPropagation();
-          onPick();
-        }}
-      >
-        <meshBasicMaterial
-          color={on ? "#BFD3CF" : "#E4E0D7"}
-          side={THREE.DoubleSide}
-          polygonOffset
-          polygonOffsetFactor={1}
-          polygonOffsetUnits={1}
-        />
-      </mesh>
-      <lineSegments geometry={lines}>
-        <lineBasicMaterial color="#A8A192" />
-      </lineSegments>
-    </group>
-  );
+  return <Sheets loops={loops} fill={on ? "#BFD3CF" : "#E4E0D7"} line="#A8A192" onPick={onPick} />;
 }
 
-/** Flat sheets that nothing can be done to: overhangs, fins, panels. */
-function Sheets({ loops, fill, line }: { loops: number[][][]; fill: string; line: string }) {
+const passed = () => null;
+
+/** Flat sheets with their rims: neighbours, which can be picked; overhangs, fins and panels, which the pointer passes through. */
+function Sheets({
+  loops,
+  fill,
+  line,
+  onPick,
+}: {
+  loops: number[][][];
+  fill: string;
+  line: string;
+  onPick?: () => void;
+}) {
   const [sheet, lines] = useMemo(() => [quads(loops), segments(loops)], [loops]);
   return (
     <>
-      <mesh geometry={sheet} raycast={() => null}>
+      <mesh
+        geometry={sheet}
+        raycast={onPick ? THREE.Mesh.prototype.raycast : passed}
+        onClick={(e) => {
+          e.stopPropagation();
+          onPick?.();
+        }}
+      >
         <meshBasicMaterial
           color={fill}
           side={THREE.DoubleSide}
@@ -147,8 +144,8 @@ function Sheets({ loops, fill, line }: { loops: number[][][]; fill: string; line
           polygonOffsetUnits={1}
         />
       </mesh>
-      <lineSegments geometry={lines} raycast={() => null}>
-        <lineBasicMaterial color={line} transparent opacity={0.6} />
+      <lineSegments geometry={lines} raycast={passed}>
+        <lineBasicMaterial color={line} transparent opacity={onPick ? 1 : 0.6} />
       </lineSegments>
     </>
   );

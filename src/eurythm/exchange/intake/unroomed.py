@@ -24,7 +24,8 @@ def rooms_from_walls(received: Received) -> list[ReceivedSpace]:
     rooms = []
     for storey, walls in _by_storey(received, ENCLOSES).items():
         solid = shapely.union_all([footprint_of(w).buffer(CLOSE, join_style="mitre") for w in walls])
-        enclosed = [Polygon(ring) for p in polygons_of(solid) for ring in p.interiors]
+        filled = shapely.union_all([Polygon(p.exterior) for p in polygons_of(solid)])
+        enclosed = polygons_of(filled.difference(solid))  # what stands free within a room is cut out of it
         low, high = _span([w for w in walls if w.class_name == "IfcWall"] or walls)
         plans = [p.buffer(CLOSE, join_style="mitre") for p in enclosed]
         rooms += _rooms(storey, [p for p in plans if p.area >= LEAST_M2 and not _courtyard(p, received, low)], low, high)

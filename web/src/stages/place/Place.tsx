@@ -7,6 +7,7 @@ import { Workbench } from "../../app/Sheet";
 import { tell, useKept, useView } from "../../app/state";
 import { freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
+import { FileButton } from "../../fields/FileButton";
 import { Scene } from "../../scene/Scene";
 import { ClimateSheet } from "./ClimateSheet";
 
@@ -162,19 +163,9 @@ export default function Place() {
           </button>
         ))}
         {climate?.kind === "file" && <p>“{climate.name}” from the user's file.</p>}
-        <Button variant="outlined" component="label" style={{ marginTop: 8 }}>
-          Take an EPW file
-          <input
-            type="file"
-            accept=".epw"
-            hidden
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              if (file) void take(file);
-              e.target.value = "";
-            }}
-          />
-        </Button>
+        <div style={{ marginTop: 8 }}>
+          <FileButton name="Take an EPW file" accept=".epw" onFile={(file) => void take(file)} />
+        </div>
       </section>
       <section>
         <h3>North and ground</h3>

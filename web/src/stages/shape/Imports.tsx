@@ -1,9 +1,10 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got } from "../../api/client";
 import { useProjectId, useScheme } from "../../api/hooks";
+import { FileButton } from "../../fields/FileButton";
 import { sendFile, useImports } from "./sift/imports";
 
 const ACCEPT = ".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf";
@@ -15,7 +16,6 @@ export function ImportButton({ follows, label = "Import" }: { follows?: string; 
   const { scheme } = useScheme();
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const [asked, setAsked] = useState<File | null>(null);
   const [unit, setUnit] = useState("m");
   const [up, setUp] = useState("z");
@@ -29,22 +29,10 @@ export function ImportButton({ follows, label = "Import" }: { follows?: string; 
   }
   return (
     <>
-      <Button variant="outlined" onClick={() => input.current?.click()}>
-        {label}
-      </Button>
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        name={label}
         accept={ACCEPT}
-        hidden
-        aria-label={label}
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (!file) return;
-          if (silent.test(file.name)) setAsked(file);
-          else void send(file);
-        }}
+        onFile={(file) => (silent.test(file.name) ? setAsked(file) : void send(file))}
       />
       <Dialog
         open={asked !== null}

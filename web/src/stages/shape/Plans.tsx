@@ -1,11 +1,12 @@
 import { Button } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { client, type Edit, got, type Schemas, ServerFault } from "../../api/client";
 import { useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useView } from "../../app/state";
 import { freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
+import { FileButton } from "../../fields/FileButton";
 import { repeatUpward, roomEdits, STOREY_M, storeyNumber } from "../../scene/plan/trace";
 import { toPlan, type Underlay, useDrawings } from "../../scene/plan/Underlays";
 
@@ -15,7 +16,6 @@ export function Plans() {
   const { scheme } = useScheme();
   const edit = useEdit();
   const set = useView((s) => s.set);
-  const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const underlays = scheme.underlays ?? [];
   const drawings = useDrawings(underlays);
@@ -46,20 +46,12 @@ export function Plans() {
     <section data-section="plans">
       <div className="spread">
         <h3>Plans to trace</h3>
-        <Button variant="outlined" disabled={busy} onClick={() => input.current?.click()}>
-          {busy ? "Reading the plan" : "Lay a plan under"}
-        </Button>
-        <input
-          ref={input}
-          type="file"
+        <FileButton
+          name="Lay a plan under"
+          said={busy ? "Reading the plan" : undefined}
           accept=".dxf"
-          hidden
-          aria-label="Lay a plan under"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) void add(file);
-          }}
+          busy={busy}
+          onFile={(file) => void add(file)}
         />
       </div>
       {underlays.map((u) => (

@@ -1,15 +1,15 @@
 import { Button } from "@mui/material";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { useProjectId } from "../../../api/hooks";
 import { tell } from "../../../app/state";
+import { FileButton } from "../../../fields/FileButton";
 
 type Asked = Schemas["Requirements"];
 
 /** The model against an IDS file: which objects meet what is asked of them, which do not, and why. */
 export function Requirements({ id, onPick }: { id: string; onPick: (object: string) => void }) {
   const project = useProjectId();
-  const input = useRef<HTMLInputElement>(null);
   const [answer, setAnswer] = useState<Asked | null>(null);
   const [busy, setBusy] = useState(false);
 
@@ -36,21 +36,7 @@ export function Requirements({ id, onPick }: { id: string; onPick: (object: stri
         <Button variant="outlined" disabled={busy} onClick={() => void check()}>
           {busy ? "Checking" : "Check ours"}
         </Button>
-        <Button variant="outlined" disabled={busy} onClick={() => input.current?.click()}>
-          Check an IDS file
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".ids,.xml"
-          hidden
-          aria-label="Check an IDS file"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) void check(file);
-          }}
-        />
+        <FileButton name="Check an IDS file" accept=".ids,.xml" busy={busy} onFile={(file) => void check(file)} />
       </div>
       {answer?.requirements.map((r) => (
         <details key={r.name} data-requirement={r.name}>
