@@ -438,3 +438,87 @@ def test_perimeter_and_core_of_an_l_and_a_courtyard(demo: Eurythm, form: str, si
     assert outside == pytest.approx(around * 7.0, rel=1e-6)
     demo.button("Plan").click()
     expect(demo.page.locator('[data-zone^="bar/s0/"]')).to_have_count(zones)
+
+
+def test_a_frame_in_the_model_selects_faces_that_get_one_construction(terraces: Eurythm) -> None:
+    faces = [f for f in terraces.geometry()["faces"] if f["zone"].startswith("shed/") and f["boundary"] == "outdoors"]
+    corners = [on_canvas(terraces, *p) for f in faces for p in f["loops"][0]]
+    low, high = ((pick(c[0] for c in corners), pick(c[1] for c in corners)) for pick in (min, max))
+    terraces.button("frame").click()
+    expect(terraces.page.locator("[data-framing]")).to_be_visible()
+    drag(terraces, (low[0] - 6, low[1] - 6), (high[0] - low[0] + 12, high[1] - low[1] + 12))
+    sheet = terraces.page.get_by_label("Sheet")
+    heading = sheet.get_by_role("heading", name="faces selected")
+    expect(heading).to_be_visible()
+    assert int(heading.inner_text().split()[0]) >= len(faces)
+    expect(terraces.page.locator("[data-framing]")).to_have_count(0)
+    before = terraces.revision
+    sheet.get_by_label("Construction of all").select_option(label="Solid brick, plastered")
+    terraces.settled(before)
+    walls = [f for f in terraces.geometry()["faces"] if f["edge"].startswith("shed/") and f["boundary"] == "outdoors"]
+    assert {(f["construction"], f["origin"]) for f in walls} == {("wall-old", "given")}
+    before = terraces.revision
+    sheet.get_by_role("button", name="As the scheme").click()
+    terraces.settled(before)
+    assert not terraces.given["skin"].get("overrides")
+
+
+def test_a_typed_room_is_turned_resized_and_raised(demo: Eurythm) -> None:
+    corners = [(0, 0), (6, 0), (6, 4), (0, 4)]
+    outline = {"points": [{"id": f"e{i + 1}", "x": x, "y": y} for i, (x, y) in enumerate(corners)], "height": 3}
+    edits = [
+        {"op": "set", "path": "schemes/quay/volumes", "value": []},
+        {"op": "put", "path": "schemes/quay/zones", "item": {"id": "room", "name": "Study", "outline": outline, "by_ratio": True}},
+    ]
+    api(demo.server, f"projects/{demo.project}/edits", {"revision": 1, "edit": {"op": "together", "edits": edits}})
+    demo.open("shape", "quay").settled()
+    demo.button("Plan").click()
+    zone = demo.page.locator('[data-zone="room"]')
+    demo.page.mouse.click(*middle(demo, zone))
+    knob, centre = middle(demo, demo.page.locator("[data-turn]")), middle(demo, zone)
+    before, reach = demo.revision, centre[1] - knob[1]
+    drag(demo, knob, (reach, reach))  # a right angle, clockwise
+    demo.settled(before)
+    points = demo.given["zones"][0]["outline"]["points"]
+    assert [(p["x"], p["y"]) for p in points] == [pytest.approx(p, abs=1e-3) for p in ((1, 5), (1, -1), (5, -1), (5, 5))]
+    demo.button("3D").click()
+    roof = next(f for f in demo.geometry()["faces"] if f["kind"] == "ceiling")["loops"][0]
+    at = [(min(p[k] for p in roof) + max(p[k] for p in roof)) / 2 for k in range(3)]
+    foot, above = on_canvas(demo, *at), on_canvas(demo, at[0], at[1], at[2] + 1.0)
+    before = demo.revision
+    pull(demo, (foot[0], foot[1] - 9), (above[0] - foot[0], above[1] - foot[1]))
+    demo.settled(before)
+    assert demo.given["zones"][0]["outline"]["height"] == pytest.approx(4.0, abs=0.11)
+
+
+def test_new_fields_hold_in_inch_pound(terraces: Eurythm) -> None:
+    terraces.button("IP").click()
+    in_plan(terraces, "hall")
+    terraces.page.locator("summary", has_text="Depth by edge").click()
+    before = terraces.revision
+    field = terraces.page.locator('[name="schemes/terraces/volumes/hall/zoning/edges/e1"]')
+    field.fill("20")
+    field.press("Enter")
+    terraces.settled(before)
+    assert terraces.given["volumes"][0]["zoning"]["edges"] == [{"id": "e1", "depth_m": pytest.approx(6.096)}]
+    expect(field).to_have_value("20")
+    terraces.page.locator("summary", has_text="Floor area and footprint").click()
+    before = terraces.revision
+    terraces.field("aims/footprint_m2").fill("10000")
+    terraces.field("aims/footprint_m2").press("Enter")
+    terraces.settled(before)
+    assert terraces.given["aims"]["footprint_m2"] == pytest.approx(929.03, rel=1e-4)
+    expect(terraces.page.locator('[data-measure="Footprint"]')).to_contain_text("10,000")
+
+
+def test_the_finder_reaches_tools_and_colours(terraces: Eurythm) -> None:
+    for words, check in (
+        ("Colour by origin", lambda: expect(terraces.page.locator("[data-legend]")).to_contain_text("assumed")),
+        ("Select by a frame", lambda: expect(terraces.page.locator("[data-framing]")).to_be_visible()),
+        ("Trace a room", lambda: expect(terraces.page.get_by_role("group", name="Drawing")).to_be_visible()),
+    ):
+        terraces.page.keyboard.press("Control+k")
+        terraces.page.get_by_label("Find an action").fill(words)
+        terraces.page.keyboard.press("Enter")
+        check()
+    terraces.page.keyboard.press("Escape")

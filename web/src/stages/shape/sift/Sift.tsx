@@ -1,6 +1,6 @@
 import { Button, LinearProgress, Menu, MenuItem } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
@@ -104,28 +104,37 @@ function Sifting({ id }: { id: string }) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);
 
+  // what was decided last, also while the server has not answered yet
+  const latest = useRef(sift);
+  if (!decide.isPending) latest.current = sift;
   const change = useCallback(
-    (next: SiftDocument) => {
-      setPast((p) => [...p, sift]);
-      decide.mutate(next);
+    (next: (now: SiftDocument) => SiftDocument) => {
+      const before = latest.current;
+      setPast((p) => [...p, before]);
+      latest.current = next(before);
+      decide.mutate(latest.current);
     },
-    [decide, sift],
+    [decide],
   );
   function rule(by: Rule["by"], value: string, keep: boolean) {
-    const rules = (sift.rules ?? []).filter((r) => !(r.by === by && r.value === value));
-    change({ ...sift, rules: [...rules, { id: ruleId(sift.rules ?? []), by, value, keep }] });
+    change((now) => {
+      const rules = (now.rules ?? []).filter((r) => !(r.by === by && r.value === value));
+      return { ...now, rules: [...rules, { id: ruleId(now.rules ?? []), by, value, keep }] };
+    });
   }
   function mend(values: { object: string; field: Mend["field"]; value: string }[]) {
     const keys = new Set(values.map((v) => `${v.object} ${v.field}`));
-    const kept = (sift.mends ?? []).filter((m) => !keys.has(`${m.object} ${m.field}`));
-    const taken = kept.map((m) => m.id);
-    const made = values.map((v, i) => ({ id: `mend-${taken.length + i + 1}-${Date.now() % 1e7}`, ...v }));
-    change({ ...sift, mends: [...kept, ...made] });
+    change((now) => {
+      const kept = (now.mends ?? []).filter((m) => !keys.has(`${m.object} ${m.field}`));
+      const made = values.map((v, i) => ({ id: `mend-${kept.length + i + 1}-${Date.now() % 1e7}`, ...v }));
+      return { ...now, mends: [...kept, ...made] };
+    });
   }
   function undo() {
     const before = past[past.length - 1];
     if (!before) return;
     setPast(past.slice(0, -1));
+    latest.current = before;
     decide.mutate(before);
   }
   const pick = useCallback((thing: string | null, add: boolean) => {
@@ -434,7 +443,7 @@ function Decisions({
   sift: SiftDocument;
   storeys: { id: string; name: string }[];
   things: Thing[];
-  onChange: (next: SiftDocument) => void;
+  onChange: (next: (now: SiftDocument) => SiftDocument) => void;
 }) {
   const rules = sift.rules ?? [];
   const mends = sift.mends ?? [];
@@ -461,7 +470,8 @@ function Decisions({
           onChange={(e) => setText(e.target.value)}
           onBlur={() => {
             const value = Number((text ?? "").replace(",", "."));
-            if (text !== null && text.trim() !== "" && value >= 0 && value <= 3) onChange({ ...sift, gap_m: value });
+            if (text !== null && text.trim() !== "" && value >= 0 && value <= 3)
+              onChange((now) => ({ ...now, gap_m: value }));
             setText(null);
           }}
           onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
@@ -476,7 +486,7 @@ function Decisions({
           className="text-box"
           value={sift.basis ?? ""}
           onChange={(e) =>
-            onChange({ ...sift, basis: (e.target.value || null) as "spaces" | "walls" | "outline" | null })
+            onChange((now) => ({ ...now, basis: (e.target.value || null) as "spaces" | "walls" | "outline" | null }))
           }
         >
           <option value="">the rooms, if any</option>
@@ -494,7 +504,7 @@ function Decisions({
             type="button"
             className="plain assumed"
             aria-label={`Take back: ${r.keep ? "keep" : "leave out"} ${name(r)}`}
-            onClick={() => onChange({ ...sift, rules: rules.filter((o) => o.id !== r.id) })}
+            onClick={() => onChange((now) => ({ ...now, rules: (now.rules ?? []).filter((o) => o.id !== r.id) }))}
           >
             take back
           </button>
@@ -505,7 +515,7 @@ function Decisions({
           <span>
             {mends.length} {mends.length === 1 ? "value" : "values"} mended by hand
           </span>
-          <button type="button" className="plain assumed" onClick={() => onChange({ ...sift, mends: [] })}>
+          <button type="button" className="plain assumed" onClick={() => onChange((now) => ({ ...now, mends: [] }))}>
             take back
           </button>
         </div>

@@ -97,10 +97,15 @@ export function useSettled(id: string, decisions: string, enabled: boolean) {
 }
 
 /** Keeps decisions; the page shows them at once. */
+/** Sends decisions one after another; an answer that was on its way before one of them is not taken any more. */
 export function useDecide(id: string) {
   const project = useProjectId();
   const queries = useQueryClient();
+  const held = ["held", project, id];
+  const mutationKey = ["decide", project, id];
   return useMutation({
+    mutationKey,
+    scope: { id: mutationKey.join(" ") },
     mutationFn: (sift: Sift) =>
       got(
         client.PUT("/api/projects/{project_id}/imports/{import_id}/sift", {
@@ -108,8 +113,14 @@ export function useDecide(id: string) {
           body: sift,
         }),
       ),
-    onSuccess: (held) => queries.setQueryData(["held", project, id], held),
-    onError: (fault) => tell(fault instanceof ServerFault ? fault.message : String(fault), true),
+    onMutate: () => queries.cancelQueries({ queryKey: held }),
+    onSuccess: (answer) => {
+      if (queries.isMutating({ mutationKey }) === 1) queries.setQueryData(held, answer);
+    },
+    onError: (fault) => {
+      tell(fault instanceof ServerFault ? fault.message : String(fault), true);
+      void queries.invalidateQueries({ queryKey: held });
+    },
   });
 }
 
