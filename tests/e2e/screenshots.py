@@ -75,6 +75,21 @@ def take(page: Page, url: str, folder: Path) -> None:
     shot("received-over-calculated")
     traced(page, url)
     shot("trace")
+    pulled(page, url)
+    shot("drawing")
+
+
+def pulled(page: Page, url: str) -> None:
+    """The workshops under a gable, in the plan with their corners and knob."""
+    page.goto(f"{url}/p/merrowhaven/shape/terraces")
+    settled(page)
+    page.locator("summary", has_text="Objects").click()
+    page.get_by_role("button", name="Workshops", exact=True).click()
+    page.get_by_role("combobox", name="Roof", exact=True).click()
+    page.get_by_role("option", name="two slopes to a ridge").click()
+    page.get_by_role("combobox", name="Eaves along").wait_for()
+    page.locator(".sheet").evaluate("sheet => sheet.scrollTo(0, 0)")
+    settled(page)
 
 
 def traced(page: Page, url: str) -> None:

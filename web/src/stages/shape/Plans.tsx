@@ -174,8 +174,10 @@ export function RepeatRooms() {
     }
   }
   return (
-    <Button variant="outlined" disabled={here.length === 0} onClick={() => void repeat()}>
-      Repeat this storey's {here.length} rooms upward
-    </Button>
+    <section>
+      <Button variant="outlined" disabled={here.length === 0} onClick={() => void repeat()}>
+        Repeat this storey's {here.length} rooms upward
+      </Button>
+    </section>
   );
 }
