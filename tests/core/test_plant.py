@@ -17,7 +17,7 @@ from tests.conftest import make_scheme, volume
 
 
 def made(plant: dict | None = None, factors: dict | None = None, place: dict | None = None, **parts: object) -> Run:
-    scheme = make_scheme(volumes=[volume(storeys=2)], plant=plant or {}, **parts)
+    scheme = make_scheme(**{"volumes": [volume(storeys=2)], "plant": plant or {}, **parts})
     return run(
         read_document(Place, place or {}), Library(), scheme, read_document(Factors, factors or {}), standin_year("merrowhaven")
     )  # fmt: skip
@@ -149,3 +149,21 @@ def test_carbon_and_cost_are_carriers_by_factor() -> None:
     assert one["carbon_kg"] == pytest.approx(0.10 * power + 0.21 * gas)
     assert one["cost"] == pytest.approx(0.30 * power + 0.12 * gas - 0.05 * exported)
     assert one["carbon_kg_per_m2"] == pytest.approx(one["carbon_kg"] / one["conditioned_floor_area_m2"])
+
+
+def test_panels_on_a_pitched_roof_lie_in_its_slopes() -> None:
+    """A gable that looks south and north, and the same panels tilted as the slope is: the south slope yields as one of its tilt."""
+    plant = {"photovoltaics": {"roof_share": 0.5, "tilt_deg": 5}}
+    gable = made(plant, volumes=[volume(form={"length": 20, "depth": 10}, roof={"kind": "gable", "pitch_deg": 35, "eaves": "e1"})])
+    panels = panel_faces(gable.building, gable.brief.scheme.plant.photovoltaics, 0.0)
+    tilts = sorted(round(float(np.degrees(np.arccos(p.normal[2]))), 3) for p in panels)
+    assert tilts == [35.0, 35.0]
+    assert {round(float(p.normal[1]), 3) for p in panels} == {
+        -round(float(np.sin(np.radians(35))), 3),
+        round(float(np.sin(np.radians(35))), 3),
+    }
+    assert sum(p.area for p in panels) == pytest.approx(200 / np.cos(np.radians(35)))
+    flat = made({"photovoltaics": {"roof_share": 0.5, "tilt_deg": 35}}, volumes=[volume(form={"length": 20, "depth": 10})])
+    # half of the gable's panels look south as all of the flat roof's do; the other half, to the north, yields less
+    per_area = [sum(r.outcome.totals["generation_kwh"].values()) / sum(f.area for f in roofs(r.building)) for r in (gable, flat)]
+    assert 0.6 * per_area[1] < per_area[0] < 0.95 * per_area[1]

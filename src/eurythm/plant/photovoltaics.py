@@ -31,13 +31,19 @@ def roofs(building: Building) -> list[Face]:
     return [f for f in building.faces if f.kind == "ceiling" and f.boundary == "outdoors"]
 
 
+PITCHED = float(np.cos(np.radians(5.0)))
+"""Upward part of a roof's normal below which it is pitched: steeper than 5°."""
+
+
 def panel_faces(building: Building, pv: Photovoltaics, north_deg: float) -> tuple[Face, ...]:
-    """Return one panel per roof face, its normal by true tilt and azimuth."""
+    """Return one panel per roof face, its normal by true tilt and azimuth; on a pitched roof panels lie in the slope."""
     if pv.roof_share <= 0:
         return ()
     tilt, azimuth = np.radians(pv.tilt_deg), np.radians(pv.azimuth_deg - north_deg)
     normal = np.array([np.sin(tilt) * np.sin(azimuth), np.sin(tilt) * np.cos(azimuth), np.cos(tilt)])
-    return tuple(replace(f, id=f"panels/{f.id}", normal=np.round(normal, 9)) for f in roofs(building))
+    return tuple(
+        replace(f, id=f"panels/{f.id}", normal=np.round(normal if f.normal[2] > PITCHED else f.normal, 9)) for f in roofs(building)
+    )
 
 
 def generate(panels: tuple[Face, ...], light: dict[str, FaceLight], pv: Photovoltaics, climate: ClimateYear) -> Generation:

@@ -10,7 +10,7 @@ const ROW = 1.1;
 const CELL = 1.7;
 const RIM = 0.7;
 
-/** Rows of panels on the roofs, as many as the share of the roof asks for where they fit; a picture, not the reckoning. */
+/** Rows of panels on the roofs, tilted on flat ones and lying in pitched ones, as many as the share of the roof asks for where they fit; a picture, not the reckoning. */
 export function panelsOn(faces: Face[], pv: Panels, north: number): number[][][] {
   const share = pv.roof_share ?? 0;
   if (share <= 0) return [];
@@ -19,12 +19,44 @@ export function panelsOn(faces: Face[], pv: Panels, north: number): number[][][]
   const along = [-out[1], out[0]];
   const tilt = ((pv.tilt_deg ?? 10) * Math.PI) / 180;
   const levels = new Map<string, Face[]>();
-  for (const f of faces)
-    if (f.kind === "ceiling" && f.boundary === "outdoors") {
+  const roofs = faces.filter((f) => f.kind === "ceiling" && f.boundary === "outdoors");
+  const flat = (f: Face) => f.loops[0].every((p) => Math.abs(p[2] - f.loops[0][0][2]) < 0.05);
+  for (const f of roofs)
+    if (flat(f)) {
       const key = f.loops[0][0][2].toFixed(2);
       levels.set(key, [...(levels.get(key) ?? []), f]);
     }
-  return [...levels.values()].flatMap((roofs) => onOneLevel(roofs, share, out, along, tilt));
+  const sloped = roofs.filter((f) => !flat(f)).flatMap((f) => inSlope(f, share));
+  return [...sloped, ...[...levels.values()].flatMap((held) => onOneLevel(held, share, out, along, tilt))];
+}
+
+/** Rows that lie in a pitched roof, level with its eaves. */
+function inSlope(roof: Face, share: number): number[][][] {
+  const loop = roof.loops[0];
+  const normal = [0, 0, 0];
+  for (let i = 0; i < loop.length; i++) {
+    const [p, q] = [loop[i], loop[(i + 1) % loop.length]];
+    for (const k of [0, 1, 2]) normal[k] += p[(k + 1) % 3] * q[(k + 2) % 3] - p[(k + 2) % 3] * q[(k + 1) % 3];
+  }
+  const n = normal.map((v) => v / Math.hypot(...normal));
+  const long = Math.hypot(n[0], n[1]);
+  const along = [-n[1] / long, n[0] / long, 0];
+  const up = [-n[2] * along[1], n[2] * along[0], n[0] * along[1] - n[1] * along[0]];
+  const dot = (p: number[], d: number[]) => p[0] * d[0] + p[1] * d[1] + p[2] * d[2];
+  const flat = roof.loops.map((l) => l.map((p) => [dot(p, along), dot(p, up)]));
+  const [s0, s1] = range(flat[0].map((p) => p[0]));
+  const [t0, t1] = range(flat[0].map((p) => p[1]));
+  const off = dot(loop[0], n) + 0.08;
+  const at = (s: number, t: number) => [0, 1, 2].map((k) => along[k] * s + up[k] * t + n[k] * off);
+  const fits = (s: number, t: number) =>
+    [-RIM / 2, CELL + RIM / 2].every((a) => [-RIM / 2, ROW + RIM / 2].every((b) => inside([s + a, t + b], flat)));
+  const made: number[][][] = [];
+  for (let t = t0 + RIM / 2; t + ROW < t1; t += ROW * 1.03)
+    for (let s = s0 + RIM / 2; s + CELL < s1; s += CELL * 1.02) {
+      if (made.length * CELL * ROW >= share * roof.area) return made;
+      if (fits(s, t)) made.push([at(s, t), at(s + CELL, t), at(s + CELL, t + ROW), at(s, t + ROW)]);
+    }
+  return made;
 }
 
 function onOneLevel(roofs: Face[], share: number, out: number[], along: number[], tilt: number): number[][][] {
