@@ -13,6 +13,7 @@ from eurythm.climate.sunpath import SunPath, sun_path
 from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
 from eurythm.fabric.glass import angle_factor, diffuse_factor
 from eurythm.geometry.building import Building, Face, Vec
+from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
@@ -133,8 +134,10 @@ def light_on_faces(
 
 
 def _on_roof(panel: Face) -> FaceSamples:
-    flat = sample(replace(panel, normal=np.array([0.0, 0.0, 1.0]), windows=()))
-    return replace(flat, points=flat.points + [0.0, 0.0, PANEL_LIFT_M])
+    """Points on the roof under a panel, whichever way the panel looks, lifted off it."""
+    vector = area_vector(panel.loops[0])
+    roof = sample(replace(panel, normal=vector / np.linalg.norm(vector), windows=()))
+    return replace(roof, points=roof.points + [0.0, 0.0, PANEL_LIFT_M])
 
 
 def visibility(building: Building, place: Place, faces: list[Face], samples: list[FaceSamples], lit: Vec) -> Cast:
