@@ -13,6 +13,7 @@ import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Handles } from "./Handles";
 import { heldOf } from "./held";
+import { roomiest } from "./roomiest";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
 import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
 import { toPlan, Underlays, useDrawings, useUnderlayIndex } from "./Underlays";
@@ -447,30 +448,30 @@ export function Plan({
           </text>
         )}
         {zones.map((z) => {
-          const [x0, x1] = [Math.min(...z.plan[0].map((p) => p[0])), Math.max(...z.plan[0].map((p) => p[0]))];
-          const [y0, y1] = [Math.min(...z.plan[0].map((p) => p[1])), Math.max(...z.plan[0].map((p) => p[1]))];
+          const spot = roomiest(z.plan);
+          if (!spot) return null;
           const parts = z.name.split(", ");
           const name = parts.length > 2 ? parts[parts.length - 1] : parts[0];
           const area = both(z.gross_floor_m2, "m²", units, 0);
-          const room = (x1 - x0) / px / 6.4;
+          const room = spot.wide / px / 6.4;
           const lines =
             name.length + area.length + 3 < room
               ? [`${name} · ${area}`]
               : name.length < room
                 ? [name, area]
                 : [name.split(" ")[0]];
-          return Math.max(...lines.map((l) => l.length)) < room && (y1 - y0) / px > 16 * lines.length ? (
+          return Math.max(...lines.map((l) => l.length)) < room && spot.high / px > 16 * lines.length ? (
             <text
               key={z.id}
-              x={(x0 + x1) / 2}
-              y={-(y0 + y1) / 2 - (lines.length - 1) * 7 * px}
+              x={spot.x}
+              y={-spot.y - (lines.length - 1) * 7 * px}
               fontSize={11.5 * px}
               textAnchor="middle"
               fill="#22303A"
               pointerEvents="none"
             >
               {lines.map((l, i) => (
-                <tspan key={l} x={(x0 + x1) / 2} dy={i === 0 ? 0 : 15 * px}>
+                <tspan key={l} x={spot.x} dy={i === 0 ? 0 : 15 * px}>
                   {l}
                 </tspan>
               ))}
