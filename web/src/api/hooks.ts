@@ -218,21 +218,24 @@ export function useEdit() {
   );
 }
 
+/** Undo and redo; they wait for their turn among the edits, so that several at once go several steps. */
 export function useWalk() {
   const project = useProjectId();
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: async (way: "undo" | "redo") => {
-      const now = queries.getQueryData<ProjectState>(["project", project]);
-      const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
-      return got(
-        client.POST(path, { params: { path: { project_id: project } }, body: { revision: now?.revision ?? 0 } }),
-      );
+    mutationFn: (way: "undo" | "redo") => {
+      asked++;
+      const next = line.then(async () => {
+        const now = queries.getQueryData<ProjectState>(["project", project]);
+        const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
+        const params = { path: { project_id: project } };
+        const state = await got(client.POST(path, { params, body: { revision: now?.revision ?? 0 } }));
+        queries.setQueryData(["project", project], state);
+      });
+      line = next.catch(() => undefined);
+      return next;
     },
-    onSuccess: (state) => {
-      queries.setQueryData(["project", project], state);
-      useView.getState().set({ tried: null, faultAt: null });
-    },
+    onSuccess: () => useView.getState().set({ tried: null, faultAt: null }),
     onError: (fault) => tell(fault.message, true),
   });
 }
