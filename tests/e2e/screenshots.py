@@ -80,7 +80,7 @@ def take(page: Page, url: str, folder: Path) -> None:
 
 
 def pulled(page: Page, url: str) -> None:
-    """The workshops under a gable, in the plan with their corners and knob."""
+    """The workshops under a gable, selected, with the cone that sets their height."""
     page.goto(f"{url}/p/merrowhaven/shape/terraces")
     settled(page)
     page.locator("summary", has_text="Objects").click()

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useView } from "../app/state";
 import { useDrag } from "./drag";
 import type { Projector } from "./View3D";
@@ -18,7 +18,6 @@ export function FrameOver({
   projector: React.RefObject<Projector | null>;
   onFrame: (inside: (x: number, y: number, z: number) => boolean) => void;
 }) {
-  const sheet = useRef<HTMLDivElement>(null);
   const set = useView((s) => s.set);
   const [left, setLeft] = useState({ x: 0, y: 0 });
   const [frame, hold] = useDrag<Corners>({
@@ -39,7 +38,6 @@ export function FrameOver({
   });
   return (
     <div
-      ref={sheet}
       style={{
         position: "absolute",
         inset: 0,

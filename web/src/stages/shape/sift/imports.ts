@@ -96,7 +96,6 @@ export function useSettled(id: string, decisions: string, enabled: boolean) {
   });
 }
 
-/** Keeps decisions; the page shows them at once. */
 /** Sends decisions one after another; an answer that was on its way before one of them is not taken any more. */
 export function useDecide(id: string) {
   const project = useProjectId();
