@@ -108,3 +108,10 @@ def test_a_room_taken_out_keeps_its_outside_and_loses_its_neighbours() -> None:
     assert {f.boundary for f in own.faces} == {"outdoors", "adiabatic"}
     assert sum(f.window_area for f in own.faces) == pytest.approx(20 * 3.5 * 0.5, rel=1e-3)
     assert run_scheme(made).outcome.totals["eui_kwh_per_m2"] > 5
+
+
+@pytest.mark.parametrize("wish", [Mirror(volume="v1"), Beside(volume="v1", side="east")], ids=["mirror", "beside"])
+def test_what_is_not_reshaped_stays_where_it_stands_in_a_turned_scheme(wish: Any) -> None:
+    scheme = make_scheme(volumes=[volume("v1", kind="l"), volume("v2", x=160)], turn_deg=25)
+    before, after = (next(z.plan for z in make_building(s, 0.0).zones if z.volume == "v2") for s in (scheme, reshaped(scheme, wish)))
+    assert before.symmetric_difference(after).area < 0.01

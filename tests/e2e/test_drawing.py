@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from playwright.sync_api import Locator, expect
 
@@ -54,6 +56,12 @@ def in_plan(demo: Eurythm, volume: str) -> None:
     expect(demo.page.locator("[data-turn]")).to_be_visible()
 
 
+def draw_outline(demo: Eurythm) -> None:
+    demo.button("Add volume").click()
+    demo.page.get_by_role("menuitem", name="Free outline").click()
+    expect(demo.page.locator(".MuiMenu-root")).to_have_count(0)  # its backdrop takes clicks until it has faded
+
+
 @pytest.fixture
 def terraces(demo: Eurythm) -> Eurythm:
     demo.open("shape", "terraces").settled()
@@ -91,6 +99,48 @@ def test_a_rectangle_is_sized_by_its_corner_and_stays_one(terraces: Eurythm) -> 
     lower = terraces.given["volumes"][2]
     assert lower["y"] < after["y"]
     assert lower["y"] + lower["form"]["depth"] == pytest.approx(after["y"] + after["form"]["depth"])
+
+
+def test_a_turned_scheme_is_shaped_in_plan_and_the_rest_stays(terraces: Eurythm) -> None:
+    terraces.type("turn_deg", "20")
+    in_plan(terraces, "shed")
+    hall = middle(terraces, terraces.page.locator('[data-zone^="hall/"]').first)
+    corner = terraces.page.locator('[data-corner="e3"]')
+    x, y = middle(terraces, corner)
+    before = terraces.revision
+    drag(terraces, (x, y), (60, -20), "Alt")
+    terraces.settled(before)
+    assert middle(terraces, corner) == pytest.approx((x + 60, y - 20), abs=2)  # where it was let go
+    assert middle(terraces, terraces.page.locator('[data-zone^="hall/"]').first) == pytest.approx(hall, abs=1)
+    before = terraces.revision
+    shed = middle(terraces, terraces.page.locator('[data-zone^="shed/"]').first)
+    drag(terraces, shed, (40, 10))
+    terraces.settled(before)
+    assert middle(terraces, terraces.page.locator('[data-zone^="shed/"]').first) == pytest.approx((shed[0] + 40, shed[1] + 10), abs=6)
+    draw_outline(terraces)
+    drawn = [(500, 170), (620, 160), (600, 240)]
+    for place in drawn:
+        terraces.page.mouse.move(*place)
+        terraces.page.mouse.click(*place)
+    before = terraces.revision
+    terraces.page.mouse.click(*drawn[0])
+    terraces.settled(before)
+    made = terraces.still(terraces.page.locator('[data-zone^="volume"]').first)
+    xs, ys = [p[0] for p in drawn], [p[1] for p in drawn]
+    assert (made["x"], made["y"], made["width"]) == pytest.approx((min(xs), min(ys), max(xs) - min(xs)), abs=8)
+
+
+def test_a_side_is_drawn_parallel_to_a_line_far_from_it(terraces: Eurythm) -> None:
+    in_plan(terraces, "shed")
+    terraces.type("volumes/shed/turn_deg", "33")
+    zone = terraces.still(terraces.page.locator('[data-zone^="shed/"]').first)
+    draw_outline(terraces)
+    start = (zone["x"] + zone["width"] + 30, zone["y"] - 80)
+    terraces.page.mouse.click(*start)
+    along = math.radians(33)
+    terraces.page.mouse.move(start[0] + 60 * math.cos(along), start[1] + 60 * math.sin(along) + 3)
+    expect(terraces.page.get_by_text("parallel to a line")).to_be_visible()
+    terraces.page.keyboard.press("Escape")
 
 
 def test_a_drag_is_let_go_by_escape_and_leaves_no_trace(terraces: Eurythm) -> None:

@@ -141,6 +141,7 @@ class GeometryOut(BaseModel):
     shades: list[list[list[float]]]
     outlines: list[OutlineOut]
     footprint_m2: float
+    turned_about: list[float]
     contact: list[dict[str, Any]]
 
 

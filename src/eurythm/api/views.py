@@ -105,6 +105,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
             for name, o in outlines.items()
         ],
         footprint_m2=building.footprint_m2,
+        turned_about=middle.tolist(),
         contact=_contact(building),
     )
 

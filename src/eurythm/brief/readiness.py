@@ -14,7 +14,7 @@ from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
 STAGE_OF: dict[str, Stage] = {
-    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "aims": "shape",
+    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "aims": "shape",
 }  # fmt: skip
 
 

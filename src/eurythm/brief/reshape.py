@@ -12,11 +12,11 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.polygon import orient
 from shapely.ops import split
 
-from eurythm.brief.edits import Edit, Put, Remove, Together
+from eurythm.brief.edits import Edit, Put, Remove, Set, Together
 from eurythm.geometry.building import Building
 from eurythm.geometry.clean import GRID, areal, polygons_of
 from eurythm.geometry.mesh import straightened
-from eurythm.geometry.outline import PlacedOutline, form_outline, rotation
+from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
 from eurythm.geometry.roofs import eaves_of
 from eurythm.model.errors import EurythmError, NotFound
@@ -106,7 +106,16 @@ def _volume(scheme: Scheme, name: str) -> Volume:
 
 
 def _put(scheme: Scheme, volumes: Iterable[dict[str, Any]]) -> Together:
-    return Together(edits=tuple(Put(path=f"schemes/{scheme.id}/volumes", item=v) for v in volumes))
+    puts = tuple(Put(path=f"schemes/{scheme.id}/volumes", item=v) for v in volumes)
+    return Together(edits=(*_kept_in_place(scheme), *puts))
+
+
+def _kept_in_place(scheme: Scheme) -> tuple[Set, ...]:
+    """While the scheme is turned, what is not reshaped stays where it stands though the middle of the footprint moves."""
+    if scheme.turn_deg == 0 or scheme.turned_about is not None:
+        return ()
+    x, y = turning_point(scheme).tolist()
+    return (Set(path=f"schemes/{scheme.id}/turned_about", value={"x": round(x, 4), "y": round(y, 4)}),)
 
 
 def _placed(volume: Volume) -> PlacedOutline:
@@ -282,7 +291,19 @@ def alone(building: Building, scheme: Scheme, zone_id: str, new_id: str, name: s
             faces.append(side)
     shades = [{"id": f"shade-{k + 1}", "corners": s.corners.tolist()} for k, s in enumerate(building.shades)]
     data = dump(scheme)
-    for part in ("volumes", "zones", "merged", "air_paths", "turn_deg", "contact_gap_m", "shades", "underlays", "imported_from", "aims"):
+    for part in (
+        "volumes",
+        "zones",
+        "merged",
+        "air_paths",
+        "turn_deg",
+        "turned_about",
+        "contact_gap_m",
+        "shades",
+        "underlays",
+        "imported_from",
+        "aims",
+    ):
         data.pop(part, None)
     use = data.get("use", {})
     if use.get("zones"):

@@ -146,7 +146,7 @@ class PlacedOutline:
 def scheme_outlines(scheme: Scheme) -> dict[str, PlacedOutline]:
     """Return the outline of every volume, the scheme's turn applied.
 
-    The scheme turns about the middle (centroid) of its footprint, so that it stays where it stands.
+    The scheme turns about its turning point, the middle (centroid) of its footprint unless given, so that it stays where it stands.
     """
     flat = _unturned(scheme)
     turn, middle = rotation(scheme.turn_deg), turning_point(scheme)
@@ -154,7 +154,9 @@ def scheme_outlines(scheme: Scheme) -> dict[str, PlacedOutline]:
 
 
 def turning_point(scheme: Scheme) -> Points:
-    """Return the middle of a scheme's footprint before it is turned, (2,) m."""
+    """Return the point about which a scheme is turned, (2,) m: as given, else the middle of its footprint before it is turned."""
+    if scheme.turned_about is not None:
+        return np.array([scheme.turned_about.x, scheme.turned_about.y])
     plans = [o.placed.polygon for o in _unturned(scheme).values()]
     for zone in scheme.zones:
         if zone.box is not None:

@@ -300,6 +300,13 @@ class AirPath(Described):
     height_m: float = quantity(2.1, "Height of the opening", "m", gt=0, le=100, usual=(0.5, 4))
 
 
+class Spot(Described):
+    """A place in the drawing."""
+
+    x: float = quantity(..., "x", "m", ge=-5000, le=5000)
+    y: float = quantity(..., "y", "m", ge=-5000, le=5000)
+
+
 class Aims(Described):
     """What the form is measured against while it is drawn; no result depends on it."""
 
@@ -326,6 +333,7 @@ class Scheme(Described):
     turn_deg: float = quantity(
         0.0, "Scheme turned", "°", digits=1, ge=-360, le=360, lever=True, help="Clockwise, about the middle of its footprint"
     )
+    turned_about: Spot | None = choice(None, "Turned about", help="Kept where the form is drawn while it is turned; the middle else")
     volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
     zones: Annotated[tuple[GivenZone, ...], Field(max_length=2000)] = ()
     contact_gap_m: float = quantity(

@@ -117,7 +117,7 @@ function pullables(scheme: Scheme, geometry: Geometry, kind: string, id: string)
     const zone = geometry.zones.find((z) => z.id === face.zone);
     if (face.kind === "ceiling" && face.boundary !== "zone" && zone)
       return heights(scheme, zone.volume, zone.storey, middle(face)).slice(0, 1);
-    if (face.kind === "wall" && face.boundary !== "zone") return sides(scheme, face);
+    if (face.kind === "wall" && face.boundary !== "zone") return sides(scheme, geometry, face);
     return [];
   }
   const zones = geometry.zones.filter((z) => (kind === "volume" ? z.volume === id : z.id === id));
@@ -147,9 +147,9 @@ function heights(scheme: Scheme, owner: string, storey: string, at: THREE.Vector
 }
 
 /** The side of an outline on which a wall stands, pulled outward. */
-function sides(scheme: Scheme, face: Face): Pullable[] {
+function sides(scheme: Scheme, geometry: Geometry, face: Face): Pullable[] {
   const [owner, , edge] = face.edge ? face.edge.split("/") : [];
-  const held = heldOf(scheme, owner);
+  const held = heldOf(scheme, geometry, owner);
   const index = held?.points.findIndex((p) => p.id === edge) ?? -1;
   if (!held || index < 0) return [];
   const [a, b] = [held.points[index], held.points[(index + 1) % held.points.length]];

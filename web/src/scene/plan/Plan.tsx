@@ -12,7 +12,7 @@ import { DrawingPanel } from "./DrawingPanel";
 import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Handles } from "./Handles";
-import { heldOf } from "./held";
+import { heldOf, lieOf } from "./held";
 import { roomiest } from "./roomiest";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
 import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
@@ -65,6 +65,7 @@ export function Plan({
   const pointer = caught?.point ?? null;
   const [measures, setMeasures] = useState<Measures>({ height: 3, sill: 0.9, head: 2.5 });
   const volumes = scheme.volumes ?? [];
+  const lie = lieOf(scheme, geometry);
   const low = lowest(geometry);
   const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
   const underlays = useMemo(() => scheme.underlays ?? [], [scheme.underlays]);
@@ -128,7 +129,7 @@ export function Plan({
   function catching(e: { clientX: number; clientY: number; altKey?: boolean }): Snap {
     const p = raw(e);
     if (e.altKey) return { point: p, kind: "grid" };
-    return snap(p, NEAR_PX * px, [own, under], outline ? corners : [], rounded);
+    return snap(p, NEAR_PX * px, [own, under], outline ? corners : [], rounded, lie.turn);
   }
 
   const [pan, holdPan] = useDrag<{ x: number; y: number; view: typeof view }>({
@@ -146,11 +147,11 @@ export function Plan({
         x: Math.round((to.x - now.from.x) / SNAP) * SNAP,
         y: Math.round((to.y - now.from.y) / SNAP) * SNAP,
       };
-      if (by.x !== now.by.x || by.y !== now.by.y) attempt(moving(scheme, now.ids, by), true);
+      if (by.x !== now.by.x || by.y !== now.by.y) attempt(moving(scheme, geometry, now.ids, by), true);
       return { ...now, by };
     },
     drop: ({ ids, by }) => {
-      if (by.x !== 0 || by.y !== 0) void edit(moving(scheme, ids, by));
+      if (by.x !== 0 || by.y !== 0) void edit(moving(scheme, geometry, ids, by));
     },
     leave: () => set({ tried: null }),
   });
@@ -166,7 +167,8 @@ export function Plan({
   });
 
   async function add(volume: Volume) {
-    const done = await edit({ op: "put", path: `schemes/${scheme.id}/volumes`, item: volume } as unknown as Edit);
+    const put = { op: "put", path: `schemes/${scheme.id}/volumes`, item: volume };
+    const done = await edit(lie.kept(put as unknown as Edit));
     if (done) {
       set({ drawing: null, selection: { kind: "volume", id: volume.id } });
       setCorners([]);
@@ -180,8 +182,8 @@ export function Plan({
   /** Adds the room whose corners were traced; the tool stays for the next one. */
   async function addRoom() {
     const storey = storeyNumber(levels, shownLevel, ground);
-    const made = roomEdits(scheme, [{ points: corners }], shownLevel, storey, measures.height, false);
-    if (await edit(made.edit)) {
+    const made = roomEdits(scheme, [{ points: corners.map(lie.into) }], shownLevel, storey, measures.height, false);
+    if (await edit(lie.kept(made.edit))) {
       setCorners([]);
       set({ selection: { kind: "zone", id: made.ids[0] } });
     }
@@ -189,7 +191,7 @@ export function Plan({
 
   function close() {
     if (drawing === "room") void addRoom();
-    else void add(fromOutline(corners, volumes));
+    else void add(fromOutline(corners.map(lie.into), volumes));
   }
 
   function click(e: React.MouseEvent) {
@@ -212,10 +214,10 @@ export function Plan({
     }
     if (drawing === "cut") {
       if (corners.length === 0) return setCorners([p]);
-      const [a] = corners;
+      const [a, b] = [corners[0], p].map(lie.into);
       setCorners([]);
       set({ drawing: null });
-      if (selection) void reshape({ op: "cut", volume: selection.id, a: [a.x, a.y], b: [p.x, p.y] });
+      if (selection) void reshape({ op: "cut", volume: selection.id, a: [a.x, a.y], b: [b.x, b.y] });
       return;
     }
     if (drawing === "scale" || drawing === "place") {
@@ -224,7 +226,7 @@ export function Plan({
     }
     if (corners.length === 0) return setCorners([p]);
     const made = formBetween(drawing, corners[0], p);
-    if (made) void add(newVolume(made, volumes));
+    if (made) void add({ ...newVolume({ ...made, ...lie.into(made) }, volumes), turn_deg: -lie.turn });
   }
 
   const zones = (geometry?.zones ?? []).filter((z) => Math.abs(z.level - shownLevel) < 0.01 && seen(z.id));
@@ -235,7 +237,7 @@ export function Plan({
     .flatMap((f) => f.windows);
   const d = (rings: number[][][]) => rings.map((r) => `M${r.map((p) => `${p[0]},${p[1]}`).join("L")}Z`).join("");
 
-  const held = chosen.length === 1 ? heldOf(scheme, chosen[0]) : null;
+  const held = chosen.length === 1 ? heldOf(scheme, geometry, chosen[0]) : null;
   return (
     <>
       <svg
@@ -549,10 +551,9 @@ function movable(scheme: Scheme, ids: string[]): string[] {
   );
 }
 
-function moving(scheme: Scheme, ids: string[], by: Point): Edit {
-  const still = { ...scheme, turn_deg: 0 };
-  const edits = ids.flatMap((id) => heldOf(still, id)?.moving(by) ?? []);
-  return { op: "together", edits } as unknown as Edit;
+function moving(scheme: Scheme, geometry: Geometry | undefined, ids: string[], by: Point): Edit {
+  const edits = ids.flatMap((id) => heldOf(scheme, geometry, id)?.moving(by) ?? []);
+  return lieOf(scheme, geometry).kept({ op: "together", edits } as unknown as Edit);
 }
 
 function Grid({ view, h, px }: { view: { x: number; y: number; w: number }; h: number; px: number }) {

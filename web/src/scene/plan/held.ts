@@ -1,4 +1,4 @@
-import type { Edit, Scheme, Volume } from "../../api/client";
+import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
 import type { Point } from "./drawing";
 
 export interface Corner {
@@ -44,9 +44,52 @@ export function middleOf(points: Point[]): Point {
 const set = (path: string, value: unknown) => ({ op: "set", path, value });
 const together = (edits: object[]) => ({ op: "together", edits }) as unknown as Edit;
 
-/** A room or volume by its id, as something to hold; null where it has no corners in the plan, or the whole scheme is turned. */
-export function heldOf(scheme: Scheme, id: string | undefined): Held | null {
-  if (!id || (scheme.turn_deg ?? 0) !== 0) return null;
+/** How the whole scheme lies in the plan: turned about a point. */
+export interface Lie {
+  turn: number;
+  out: (p: Point) => Point;
+  into: (p: Point) => Point;
+  /** An edit of the form, with which the point of turning stays, so that nothing else moves. */
+  kept: (edit: Edit) => Edit;
+}
+
+export function lieOf(scheme: Scheme, geometry: Geometry | undefined): Lie {
+  const turn = scheme.turn_deg ?? 0;
+  const [x, y] = geometry?.turned_about ?? [0, 0];
+  const whole = axes(x, y, turn);
+  const loose = turn !== 0 && !scheme.turned_about;
+  const keeping = set(`schemes/${scheme.id}/turned_about`, { x: round(x), y: round(y) });
+  return {
+    turn,
+    out: (p) => whole.out({ x: p.x - x, y: p.y - y }),
+    into: (p) => {
+      const own = whole.into(p);
+      return { x: own.x + x, y: own.y + y };
+    },
+    kept: (edit) => (loose ? together([keeping, ...("edits" in edit ? edit.edits : [edit])]) : edit),
+  };
+}
+
+/** A room or volume by its id, as something to hold; null where it has no corners in the plan. */
+export function heldOf(scheme: Scheme, geometry: Geometry | undefined, id: string | undefined): Held | null {
+  const held = id ? flatOf(scheme, id) : null;
+  const lie = lieOf(scheme, geometry);
+  if (!held || lie.turn === 0) return held;
+  return {
+    ...held,
+    out: (p) => lie.out(held.out(p)),
+    into: (p) => held.into(lie.into(p)),
+    setting: (points) => lie.kept(held.setting(points)),
+    turning: (angle) => lie.kept(held.turning(angle)),
+    moving: (by) => {
+      const [from, to] = [lie.into({ x: 0, y: 0 }), lie.into(by)];
+      return held.moving({ x: to.x - from.x, y: to.y - from.y });
+    },
+  };
+}
+
+/** The same while the whole scheme is not turned. */
+function flatOf(scheme: Scheme, id: string): Held | null {
   const room = (scheme.zones ?? []).find((z) => z.id === id);
   if (room?.outline) return ofRoom(`schemes/${scheme.id}/zones/${id}/outline`, room.outline);
   const volume = (scheme.volumes ?? []).find((v) => v.id === id);

@@ -1,11 +1,14 @@
 import type { Point } from "./drawing";
 
-export type Caught = "end" | "middle" | "edge" | "perpendicular" | "straight" | "grid";
+export type Caught = "end" | "middle" | "edge" | "perpendicular" | "parallel" | "straight" | "grid";
 
 export interface Snap {
   point: Point;
   kind: Caught;
 }
+
+/** A drawing of no more segments than this is searched as a whole for what to draw parallel to. */
+const FEW = 400;
 
 /** Line segments by where they lie, so that catching stays quick over a plan of fifty thousand. */
 export class SnapIndex {
@@ -48,6 +51,13 @@ export class SnapIndex {
         for (const s of this.cells.get(this.key(p.x + i * this.size, p.y + j * this.size)) ?? []) found.add(s);
     return found;
   }
+
+  /** Segments round any of several points; all of them in a drawing of a few. */
+  around(points: Point[], reach: number): Iterable<number> {
+    const count = Math.floor(this.flat.length / 4);
+    if (count <= FEW) return Array.from({ length: count }, (_, i) => i * 4);
+    return new Set(points.flatMap((p) => [...this.near(p, reach)]));
+  }
 }
 
 const gap = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y);
@@ -60,8 +70,25 @@ export function foot(p: Point, a: Point, b: Point): { point: Point; at: number }
   return { point: { x: a.x + dx * at, y: a.y + dy * at }, at };
 }
 
-/** What catches a point: ends before middles before edges, then what is straight on from the last corners, then the grid. */
-export function snap(p: Point, reach: number, indexes: SnapIndex[], corners: Point[], grid: number): Snap {
+/** The directions of the lines near two points, to draw parallel to them; the longest forty, so that a dense plan does not stutter. */
+function slants(last: Point, p: Point, indexes: SnapIndex[], reach: number): Point[] {
+  const found: { long: number; way: Point }[] = [];
+  for (const { flat: f, near } of indexes.map((i) => ({ flat: i.flat, near: i.around([last, p], reach) })))
+    for (const s of near) {
+      const [dx, dy] = [f[s + 2] - f[s], f[s + 3] - f[s + 1]];
+      const long = Math.hypot(dx, dy);
+      if (long > 0.3) found.push({ long, way: { x: dx / long, y: dy / long } });
+    }
+  found.sort((a, b) => b.long - a.long);
+  return found.slice(0, 40).map((o) => o.way);
+}
+
+/**
+ * What catches a point: ends before middles before edges, then what is straight on from the last corners
+ * (along the axes, which a turned scheme turns, or along and square to the last side), then what runs parallel
+ * to a line near it, then the grid.
+ */
+export function snap(p: Point, reach: number, indexes: SnapIndex[], corners: Point[], grid: number, turn = 0): Snap {
   const last = corners[corners.length - 1];
   let best: Snap | null = null;
   let rank = Number.POSITIVE_INFINITY;
@@ -91,9 +118,10 @@ export function snap(p: Point, reach: number, indexes: SnapIndex[], corners: Poi
   for (const c of corners.slice(0, 1)) offer(c, "end", 0);
   if (best) return best;
   if (last) {
+    const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
     const ways: Point[] = [
-      { x: 1, y: 0 },
-      { x: 0, y: 1 },
+      { x: c, y: -s },
+      { x: s, y: c },
     ];
     const before = corners[corners.length - 2];
     if (before) {
@@ -105,6 +133,11 @@ export function snap(p: Point, reach: number, indexes: SnapIndex[], corners: Poi
       const on = foot(p, last, { x: last.x + way.x, y: last.y + way.y });
       const step = grid > 0 ? Math.round(on.at / grid) * grid : on.at;
       offer({ x: last.x + way.x * step, y: last.y + way.y * step }, "straight", 4);
+    }
+    if (best) return best;
+    for (const way of slants(last, p, indexes, reach * 12)) {
+      const on = foot(p, last, { x: last.x + way.x, y: last.y + way.y });
+      offer(on.point, "parallel", 5);
     }
     if (best) return best;
   }
@@ -119,6 +152,7 @@ export const caughtBy: Record<Caught, string> = {
   middle: "middle",
   edge: "on the line",
   perpendicular: "square to the line",
+  parallel: "parallel to a line",
   straight: "straight on",
   grid: "",
 };

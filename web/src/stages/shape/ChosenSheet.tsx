@@ -5,7 +5,7 @@ import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { Typed } from "../../fields/Typed";
-import { heldOf } from "../../scene/plan/held";
+import { heldOf, lieOf } from "../../scene/plan/held";
 import { asSchemeEdit, type Different, differEdit, differing } from "../skin/overrides";
 import { mergeEdit } from "../use/merging";
 
@@ -176,6 +176,7 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
 
 function Volumes({ ids }: { ids: string[] }) {
   const { scheme } = useScheme();
+  const geometry = useGeometry(scheme.id).data;
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const [by, setBy] = useState({ x: "0", y: "0" });
@@ -188,9 +189,8 @@ function Volumes({ ids }: { ids: string[] }) {
   function move() {
     const to = { x: number(by.x), y: number(by.y) };
     if (!Number.isFinite(to.x) || !Number.isFinite(to.y)) return tell("Type how far to move them, as numbers.", true);
-    const still = { ...scheme, turn_deg: 0 };
-    const edits = ids.flatMap((id) => heldOf(still, id)?.moving(to) ?? []);
-    void edit({ op: "together", edits } as unknown as Edit);
+    const edits = ids.flatMap((id) => heldOf(scheme, geometry, id)?.moving(to) ?? []);
+    void edit(lieOf(scheme, geometry).kept({ op: "together", edits } as unknown as Edit));
     setBy({ x: "0", y: "0" });
   }
   function every(text: string) {
