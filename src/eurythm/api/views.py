@@ -22,7 +22,7 @@ from eurythm.api.shapes import (
     ZoneOut,
 )
 from eurythm.brief.readiness import document_remarks
-from eurythm.brief.resolve import construction_origin, element_facts, profile_of
+from eurythm.brief.resolve import chosen_construction, construction_origin, element_facts, profile_of
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
 from eurythm.geometry.openings import own_name
@@ -129,7 +129,7 @@ def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) 
         boundary=face.boundary,
         element=face.element,
         edge=face.edge,
-        construction=face.construction or getattr(scheme.skin, face.element),
+        construction=face.construction or chosen_construction(scheme.skin, face.element),
         origin=construction_origin(scheme, face),
         orientation=face.orientation(north_deg) if upright else "",
         azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,

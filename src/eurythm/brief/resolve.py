@@ -5,7 +5,7 @@ from __future__ import annotations
 import fnmatch
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal, TypeVar, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,10 +22,12 @@ from eurythm.model.field import notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
-from eurythm.model.scheme import Airing, Scheme, Use, ZoneUse
+from eurythm.model.scheme import Airing, Scheme, Skin, Use, ZoneUse
 
 Series = NDArray[np.float64]
-ELEMENTS: tuple[Element, ...] = ("wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor")
+ELEMENTS: tuple[Element, ...] = get_args(Element)
+AS_THE_WALL: tuple[Element, ...] = ("party_wall", "basement_wall")
+"""Elements that have the wall's construction unless given one."""
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,17 @@ def construction_origin(scheme: Scheme, face: Face) -> Literal["given", "importe
     if face.construction is not None:
         shipped = any(face.construction == c.id for c in CONSTRUCTIONS)
         return "imported" if scheme.imported_from is not None and not shipped else "given"
-    return "given" if face.element in scheme.skin.model_fields_set else "assumed"
+    return "given" if _field_of(scheme.skin, face.element) in scheme.skin.model_fields_set else "assumed"
+
+
+def _field_of(skin: Skin, element: Element) -> Element:
+    """The field of the skin that tells an element's construction."""
+    return "wall" if element in AS_THE_WALL and getattr(skin, element) is None else element
+
+
+def chosen_construction(skin: Skin, element: Element) -> str:
+    """Return the id of the construction that an element has unless a face says otherwise."""
+    return str(getattr(skin, _field_of(skin, element)))
 
 
 class Shelf:
@@ -183,17 +195,18 @@ def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, cl
     shelf = Shelf(library)
     skin = scheme.skin
     chosen: dict[Element, Construction] = {
-        element: shelf.construction(getattr(skin, element), f"scheme/skin/{element}") for element in ELEMENTS
+        element: shelf.construction(chosen_construction(skin, element), f"scheme/skin/{_field_of(skin, element)}") for element in ELEMENTS
     }
     if skin.wall_insulation_m is not None:
-        chosen["wall"] = with_insulation(chosen["wall"], skin.wall_insulation_m)
+        thick = with_insulation(chosen["wall"], skin.wall_insulation_m)
+        chosen |= {element: thick for element in ELEMENTS if _field_of(skin, element) == "wall"}
     if skin.roof_insulation_m is not None:
         chosen["roof"] = with_insulation(chosen["roof"], skin.roof_insulation_m)
     if skin.head_m <= skin.sill_m + 0.05:
         raise EurythmError(
             "head-below-sill", f"The window head ({skin.head_m:g} m) is not above the sill ({skin.sill_m:g} m).", "scheme/skin/head_m"
         )
-    build_ups = {element: build_up(c, element, f"scheme/skin/{element}") for element, c in chosen.items()}
+    build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
     return Brief(place, scheme, factors, climate, _location(place, climate), shelf, chosen, build_ups, glazing)
 
@@ -348,7 +361,7 @@ def element_facts(brief: Brief) -> dict[str, dict[str, Any]]:
         element: {
             "id": c.id,
             "name": c.name,
-            "u_value": u_value(c, element),
+            "u_value": u_value(c, _field_of(brief.scheme.skin, element)),
             "thickness_m": brief.build_ups[element].thickness,
             "capacity_kj_m2k": brief.build_ups[element].capacity / 1000,
         }

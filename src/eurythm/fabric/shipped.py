@@ -6,13 +6,18 @@ named); densities and specific heats likewise. The build-ups are our own assumpt
 
 from __future__ import annotations
 
+from eurythm.fabric.materials import material_named
 from eurythm.model.library import Construction, Element, Glazing, Layer
 
 OWN = "our own assumption; conductivities in the range of ISO 10456 (unverified)"
 
 
 def _layer(name: str, mm: float, conductivity: float, density: float, heat: float, insulation: bool = False) -> Layer:
-    return Layer(name=name, thickness_m=mm / 1000, conductivity=conductivity, density=density, specific_heat=heat, insulation=insulation)
+    known = material_named(name)
+    return Layer(
+        name=name, thickness_m=mm / 1000, conductivity=conductivity, density=density, specific_heat=heat, insulation=insulation,
+        vapour_resistance=known.vapour_resistance if known else None, carbon_kg_kg=known.carbon_kg_kg if known else None,
+    )  # fmt: skip
 
 
 def _wool(mm: float) -> Layer:
@@ -46,16 +51,28 @@ CONSTRUCTIONS: tuple[Construction, ...] = (
         "roof-good",
         "Concrete deck, 220 mm insulated",
         "roof",
-        _layer("membrane", 5, 0.20, 1100, 1500),
+        _layer("roof membrane", 5, 0.20, 1100, 1500),
         _eps(220),
         CONCRETE,
         absorptance=0.7,
     ),
     _make(
-        "roof-timber", "Timber deck, 300 mm insulated", "roof", _layer("membrane", 5, 0.20, 1100, 1500), _wool(300), TIMBER, absorptance=0.7
+        "roof-timber",
+        "Timber deck, 300 mm insulated",
+        "roof",
+        _layer("roof membrane", 5, 0.20, 1100, 1500),
+        _wool(300),
+        TIMBER,
+        absorptance=0.7,
     ),
     _make(
-        "roof-old", "Concrete deck, 40 mm insulated", "roof", _layer("membrane", 5, 0.20, 1100, 1500), _eps(40), CONCRETE, absorptance=0.8
+        "roof-old",
+        "Concrete deck, 40 mm insulated",
+        "roof",
+        _layer("roof membrane", 5, 0.20, 1100, 1500),
+        _eps(40),
+        CONCRETE,
+        absorptance=0.8,
     ),
     _make("ground-good", "Slab with screed, 120 mm insulated", "ground_floor", _layer("concrete", 150, 2.1, 2350, 1000), _eps(120), SCREED),
     _make("ground-old", "Slab with screed, no insulation", "ground_floor", _layer("concrete", 150, 2.1, 2350, 1000), SCREED),

@@ -15,6 +15,10 @@ from eurythm.model.scheme import ORIENTATIONS, Orientation
 Vec = NDArray[np.float64]
 Boundary = Literal["outdoors", "ground", "zone", "adiabatic", "fixed"]
 Kind = Literal["wall", "floor", "ceiling"]
+WALLS: dict[Boundary, Element] = {
+    "outdoors": "wall", "ground": "basement_wall", "zone": "partition", "adiabatic": "party_wall", "fixed": "party_wall"
+}  # fmt: skip
+"""Which element a wall is, by what it meets."""
 
 
 @dataclass(frozen=True)
@@ -73,7 +77,7 @@ class Face:
     def element(self) -> Element:
         """Which construction of the skin applies unless the face says otherwise."""
         if self.kind == "wall":
-            return "partition" if self.boundary == "zone" else "wall"
+            return WALLS[self.boundary]
         if self.boundary in ("zone", "adiabatic", "fixed"):
             return "intermediate_floor"
         if self.kind == "ceiling":

@@ -9,20 +9,79 @@ from pydantic import Field, model_validator
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 
-Element = Literal["wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor"]
+Element = Literal["wall", "party_wall", "basement_wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor"]
+Family = Literal[
+    "insulation", "masonry", "concrete", "timber", "board", "plaster", "stone", "metal", "glass", "membrane", "ground", "other"
+]  # fmt: skip
+
+
+class Material(Described):
+    """What layers are made of; a layer copies its values, so that a construction stands by itself."""
+
+    id: Id
+    name: str = text(..., "Material")
+    family: Family = choice("other", "Family")
+    conductivity: float = quantity(..., "Conductivity", "W/mK", digits=3, gt=0.001, le=500, usual=(0.018, 3.5))
+    density: float = quantity(..., "Density", "kg/m³", digits=0, ge=0, le=25000, usual=(10, 2800))
+    specific_heat: float = quantity(
+        1000.0, "Specific heat", "J/kgK", digits=0, gt=50, le=10000, usual=(400, 2200), source="ISO 10456, common value (unverified)"
+    )
+    vapour_resistance: float | None = quantity(
+        None, "Vapour resistance factor", digits=0, ge=1, le=1e7, usual=(1, 200000), help="Times that of still air; unknown unless given"
+    )
+    carbon_kg_kg: float | None = quantity(
+        None,
+        "Embodied carbon",
+        "kg/kg",
+        digits=2,
+        ge=-5,
+        le=50,
+        usual=(0.02, 12),
+        help="CO2 equivalent of its making; unknown unless given",
+    )
+    source: str = text("", "Source")
+
+
+class Inlay(Described):
+    """What interrupts a layer at even distances: studs, rafters, battens."""
+
+    name: str = text("", "Material")
+    share: float = quantity(..., "Share of the area", digits=3, gt=0, lt=1, usual=(0.03, 0.25), help="Width of a stud over its spacing")
+    conductivity: float = quantity(..., "Conductivity", "W/mK", digits=3, gt=0.001, le=500, usual=(0.1, 60))
+    density: float = quantity(0.0, "Density", "kg/m³", digits=0, ge=0, le=25000, usual=(10, 8000), source="no mass unless given")
+    specific_heat: float = quantity(1600.0, "Specific heat", "J/kgK", digits=0, gt=50, le=10000, usual=(400, 2200), source="as timber")
+    carbon_kg_kg: float | None = quantity(None, "Embodied carbon", "kg/kg", digits=2, ge=-5, le=50, usual=(0.02, 12))
 
 
 class Layer(Described):
-    """One homogeneous layer, as in ISO 6946. Without density it has no mass."""
+    """One layer, as in ISO 6946: of one material, interrupted by a second one, or of air. Without density it has no mass."""
 
     name: str = text("", "Material")
     thickness_m: float = quantity(..., "Thickness", "m", digits=3, gt=0, le=5, usual=(0.002, 0.6))
-    conductivity: float = quantity(..., "Conductivity", "W/mK", digits=3, gt=0.001, le=500, usual=(0.018, 3.5))
+    conductivity: float | None = quantity(
+        None, "Conductivity", "W/mK", digits=3, gt=0.001, le=500, usual=(0.018, 3.5), help="Of all but air"
+    )
     density: float = quantity(0.0, "Density", "kg/m³", digits=0, ge=0, le=25000, usual=(10, 2800), source="no mass unless given")
     specific_heat: float = quantity(
         1000.0, "Specific heat", "J/kgK", digits=0, gt=50, le=10000, usual=(400, 2200), source="ISO 10456, common value (unverified)"
     )
     insulation: bool = choice(False, "Insulation", help="The layer whose thickness a study varies")
+    air: Literal["none", "still", "ventilated"] = choice(
+        "none", "Air layer", help="ventilated: open to the outside, layers beyond it do not count"
+    )
+    inlay: Inlay | None = choice(None, "Interrupted by", help="Studs or rafters within the layer")
+    vapour_resistance: float | None = quantity(
+        None, "Vapour resistance factor", digits=0, ge=1, le=1e7, usual=(1, 200000), help="Times that of still air; unknown unless given"
+    )
+    carbon_kg_kg: float | None = quantity(None, "Embodied carbon", "kg/kg", digits=2, ge=-5, le=50, usual=(0.02, 12))
+
+    @model_validator(mode="after")
+    def _solid_or_air(self) -> Layer:
+        if self.air == "none" and self.conductivity is None:
+            raise ValueError("a layer needs a conductivity unless it is of air")
+        if self.air != "none" and self.inlay is not None:
+            raise ValueError("an air layer is not interrupted; give the studs to the layer beside it")
+        return self
 
 
 class Construction(Described):
@@ -31,18 +90,40 @@ class Construction(Described):
     id: Id
     name: str = text(..., "Construction")
     element: Element = choice("wall", "Element")
-    layers: tuple[Layer, ...] = ()
+    layers: Annotated[tuple[Layer, ...], Field(max_length=40)] = ()
     u_value: float | None = quantity(
         None, "U-value", "W/m²K", gt=0, le=20, usual=(0.08, 3.5), help="Instead of layers; with standard films"
     )
+    thickness_m: float = quantity(
+        0.0,
+        "Thickness",
+        "m",
+        digits=3,
+        ge=0,
+        le=5,
+        usual=(0.1, 0.6),
+        help="Of a construction given by its U-value",
+        source="none unless given",
+    )
+    mass: Literal["none", "inside", "outside", "divided", "distributed"] = choice(
+        "none", "Mass lies", help="Where the mass of a construction given by its U-value lies, as in the classes of ISO 52016-1",
+        source="no mass unless given",
+    )  # fmt: skip
+    capacity_kj_m2k: float = quantity(
+        110.0, "Areal heat capacity", "kJ/m²K", digits=0, ge=0, le=2000, usual=(50, 250), help="Of a construction given by its U-value and its mass",
+        source="ISO 52016-1, a middling construction (unverified)",
+    )  # fmt: skip
     solar_absorptance: float = quantity(0.6, "Solar absorptance", ge=0, le=1, usual=(0.2, 0.9), help="Both sides")
     emissivity: float = quantity(0.9, "Emissivity", ge=0, le=1, usual=(0.8, 0.95), source="ISO 6946, common building materials")
+    set_name: str = text("", "Set", help="Constructions of one standard of building, such as its year")
     source: str = text("", "Source")
 
     @model_validator(mode="after")
     def _one_way(self) -> Construction:
         if bool(self.layers) == (self.u_value is not None):
             raise ValueError("a construction is given either by layers or by its U-value")
+        if self.layers and all(layer.air == "ventilated" for layer in self.layers):
+            raise ValueError("a construction needs a layer that is not open to the outside")
         return self
 
 
@@ -140,6 +221,7 @@ class Library(Described):
 
     format: Literal["eurythm.library"] = "eurythm.library"
     version: Literal[1] = 1
+    materials: tuple[Material, ...] = ()
     constructions: tuple[Construction, ...] = ()
     glazings: tuple[Glazing, ...] = ()
     profiles: tuple[Profile, ...] = ()

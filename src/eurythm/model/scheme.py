@@ -87,6 +87,8 @@ class Skin(Described):
     """What the enclosure is made of. Constructions and glazing are named by id: the project's own, else the shipped ones."""
 
     wall: str = choice("wall-good", "Wall", source=DESIGN, lever=True)
+    party_wall: str | None = choice(None, "Party wall", help="Against what is as warm or at a stated temperature; as the wall unless given")
+    basement_wall: str | None = choice(None, "Basement wall", help="Against the ground; as the wall unless given")
     roof: str = choice("roof-good", "Roof", source=DESIGN, lever=True)
     ground_floor: str = choice("ground-good", "Floor on ground", source=DESIGN)
     exposed_floor: str = choice("exposed-good", "Exposed floor", source=DESIGN)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, Shelf, zone_brief
 from eurythm.exchange.gbxml import units
+from eurythm.fabric.opaque import FLOW, conductivity_of
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.library import Construction, Glazing, Profile, Schedule
@@ -249,9 +250,8 @@ class _Writer:
             material = self.add(self.root, "Material", id=stuff)
             self.add(material, "Name", layer.name or f"Layer {number + 1}")
             self.add(material, "Thickness", self.length(layer.thickness_m), unit=self.unit["length"])
-            self.add(
-                material, "Conductivity", layer.conductivity / units.CONDUCTIVITY[self.unit["conductivity"]], unit=self.unit["conductivity"]
-            )
+            through = conductivity_of(layer, FLOW[found.element])
+            self.add(material, "Conductivity", through / units.CONDUCTIVITY[self.unit["conductivity"]], unit=self.unit["conductivity"])
             self.add(material, "Density", layer.density / units.DENSITY[self.unit["density"]], unit=self.unit["density"])
             self.add(material, "SpecificHeat", layer.specific_heat / units.SPECIFIC_HEAT[self.unit["heat"]], unit=self.unit["heat"])
 
