@@ -24,6 +24,7 @@ from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
 from eurythm.geometry.building import Building
+from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings
 from eurythm.model.errors import EurythmError
@@ -43,7 +44,18 @@ from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmit
 
 T = TypeVar("T")
 SIZING_SUBSTEPS = 4
-KEEP = {"building": 24, "openings": 24, "light": 10, "inside": 48, "zones": 24, "asked": 8, "arrays": 4, "demand": 4, "parts": 8}
+KEEP = {
+    "building": 24,
+    "openings": 24,
+    "clad": 24,
+    "light": 10,
+    "inside": 48,
+    "zones": 24,
+    "asked": 8,
+    "arrays": 4,
+    "demand": 4,
+    "parts": 8,
+}
 
 
 LARGE = frozenset({"light", "arrays", "demand", "parts"})
@@ -123,7 +135,11 @@ class Prepared:
     def remarks(self) -> tuple[Remark, ...]:
         """What is missing, doubtful or was mended; worked out when it is asked for, which studies do not."""
         scheme = self.brief.scheme
-        return (*self.brief.climate.remarks, *document_remarks(self.brief.place, scheme), *building_remarks(self.building, scheme))
+        return (
+            *self.brief.climate.remarks,
+            *document_remarks(self.brief.place, scheme),
+            *building_remarks(self.building, scheme, self.brief.place.north_deg),
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -149,7 +165,10 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     """
     form_key = _form_key(place, scheme)
     building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
-    return MEMO.get("openings", _openings_key(place, scheme), lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
+    key = _openings_key(place, scheme)
+    opened = MEMO.get("openings", key, lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
+    clad_key = digest(key, scheme.skin.rules, scheme.skin.overrides)
+    return MEMO.get("clad", clad_key, lambda: clad(opened, scheme, place.north_deg))
 
 
 def _form_key(place: Place, scheme: Scheme) -> str:
@@ -160,8 +179,10 @@ def _form_key(place: Place, scheme: Scheme) -> str:
 def _openings_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form with its windows and shades depends on."""
     skin = scheme.skin
-    openings = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.sill_m, skin.head_m, skin.overrides)
-    return digest(_form_key(place, scheme), *openings, place.north_deg)
+    by_side = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.louvre_depth_m, skin.louvre_spacing_m)
+    windows = (skin.window_pattern, skin.window_module_m, skin.window_width_m, skin.sill_m, skin.head_m)
+    by_face = tuple(o.model_copy(update={"construction": None, "glazing": None}) for o in skin.overrides)
+    return digest(_form_key(place, scheme), *by_side, *windows, by_face, place.north_deg)
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:

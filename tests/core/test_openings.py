@@ -97,13 +97,13 @@ def test_an_override_without_its_face_is_kept_and_remarked_on() -> None:
     scheme = make_scheme(volumes=[volume()], skin={"overrides": [{"id": "gone", "face": "v1/s9/e1", "glazing_ratio": 0.5}]})
     building = make_building(scheme, 0.0)
     assert [o.id for o in lost_overrides(building, scheme.skin)] == ["gone"]
-    remark = building_remarks(building, scheme)[0]
+    remark = building_remarks(building, scheme, 0.0)[0]
     assert (remark.code, remark.object) == ("override-without-face", "scheme/skin/overrides/gone")
 
 
 def test_a_volume_in_the_air_is_doubted() -> None:
     scheme = make_scheme(volumes=[volume("high", base_level_m=5.0)])
-    codes = [r.code for r in building_remarks(make_building(scheme, 0.0), scheme)]
+    codes = [r.code for r in building_remarks(make_building(scheme, 0.0), scheme, 0.0)]
     assert codes == ["volume-in-the-air"]
     stacked = make_scheme(volumes=[volume("low"), volume("high", base_level_m=3.5)])
     assert building_remarks(make_building(stacked, 0.0), stacked) == []

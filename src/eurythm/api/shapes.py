@@ -91,6 +91,9 @@ class FaceOut(BaseModel):
     element: str
     edge: str
     construction: str
+    clad_by: str
+    glazing: str
+    louvre_m: float
     origin: Literal["given", "imported", "assumed"]
     orientation: str
     azimuth_deg: float

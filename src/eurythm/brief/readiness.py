@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from eurythm.geometry.building import Building
+from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline
@@ -45,7 +46,7 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
     return found
 
 
-def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
+def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> list[Remark]:
     """Return what is doubtful about the form."""
     found = [
         Remark(
@@ -58,6 +59,13 @@ def building_remarks(building: Building, scheme: Scheme) -> list[Remark]:
         )
         for o in lost_overrides(building, scheme.skin)
     ]
+    found += [
+        Remark(
+            "rule-without-face", f"No face fits the rule “{r.name or r.id}”.", f"scheme/skin/rules/{r.id}", "Change it, or remove it",
+            "doubtful", "skin",
+        )
+        for r in idle_rules(building, scheme, north_deg)
+    ]  # fmt: skip
     found += _lost_zones(building, scheme)
     found += _lost_edges(scheme)
     lowest = {v.id: v.base_level_m for v in scheme.volumes}

@@ -16,7 +16,7 @@ from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Face
-from eurythm.geometry.openings import applies
+from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
@@ -63,7 +63,7 @@ def construction_origin(scheme: Scheme, face: Face) -> Literal["given", "importe
 
     A face of a scheme that was read from a file counts as given by hand where it has one of the shipped constructions.
     """
-    if any(o.construction is not None and applies(o, face) for o in scheme.skin.overrides):
+    if face.clad_by not in ("", FROM_DRAWING, BY_ELEMENT):
         return "given"
     if face.construction is not None:
         shipped = any(face.construction == c.id for c in CONSTRUCTIONS)

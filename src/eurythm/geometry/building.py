@@ -72,6 +72,8 @@ class Face:
     boundary_c: float = 10.0
     part: str = ""
     other_part: str | None = None
+    louvres: tuple[float, float] = (0.0, 0.0)
+    clad_by: str = ""
 
     @property
     def element(self) -> Element:

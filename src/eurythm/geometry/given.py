@@ -11,12 +11,12 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Kind, Shade, Vec, Window, Zone
 from eurythm.geometry.contact import Prism
+from eurythm.geometry.openings import OPAQUE_DOOR
 from eurythm.geometry.outline import Points, oriented_ring, rotation
 from eurythm.model.errors import EurythmError
 from eurythm.model.shape import GivenShade, GivenZone, RoomOutline, ZoneFace
 
 SIDES = ("south", "east", "north", "west")
-OPAQUE_DOOR = "door-opaque"
 
 
 @dataclass(frozen=True)

@@ -2,21 +2,71 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Building, Face, Shade, Vec, Window
-from eurythm.model.scheme import FaceOverride, Skin
-from eurythm.model.shape import GivenZone
+from eurythm.model.errors import EurythmError
+from eurythm.model.scheme import FaceOverride, Orientation, Pattern, Skin
+from eurythm.model.shape import GivenZone, WindowRect
 
 MODULE_M = 3.0
+OPAQUE_DOOR = "door-opaque"
+"""The shipped glazing of a door that has none of its own."""
 MARGIN_M = 0.05
 FULLEST = 0.97
 LEAST_DEPTH = 0.01
 SIDE = 1e-4
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How windows and shades are laid on one wall: the scheme's way, changed by what the face does differently. Lengths in m."""
+
+    ratio: float
+    pattern: Pattern
+    module: float
+    width: float | None
+    sill: float
+    head: float
+    placed: tuple[WindowRect, ...]
+    overhang: float
+    fin: float
+    louvre: float
+    spacing: float
+
+
+def layout_of(face: Face, skin: Skin, side: Orientation) -> Layout:
+    """Return how windows and shades are laid on a wall; later overrides stand before earlier ones, and all before the scheme."""
+    own: dict[str, Any] = {}
+    for override in skin.overrides:
+        if applies(override, face):
+            own |= {name: value for name in _OF_FACE if (value := getattr(override, name)) is not None and value != ()}
+
+    def of_side(values: Any, name: str) -> float:
+        return float(own.get(name, getattr(values, side)))
+
+    ratio_given = "glazing_ratio" in own
+    return Layout(
+        ratio=of_side(skin.glazing_ratio, "glazing_ratio"),
+        pattern=own.get("pattern", skin.window_pattern),
+        module=own.get("module_m", skin.window_module_m),
+        width=own.get("window_width_m", None if ratio_given else skin.window_width_m),
+        sill=own.get("sill_m", skin.sill_m),
+        head=own.get("head_m", skin.head_m),
+        placed=own.get("windows", ()),
+        overhang=of_side(skin.overhang_depth_m, "overhang_m"),
+        fin=of_side(skin.fin_depth_m, "fin_m"),
+        louvre=of_side(skin.louvre_depth_m, "louvre_m"),
+        spacing=skin.louvre_spacing_m,
+    )
+
+
+_OF_FACE = ("glazing_ratio", "pattern", "module_m", "window_width_m", "sill_m", "head_m", "windows", "overhang_m", "fin_m", "louvre_m")
 
 
 def place_openings(building: Building, skin: Skin, north_deg: float, given: tuple[GivenZone, ...] = ()) -> Building:
@@ -24,6 +74,12 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
 
     Windows are repeated at a module of about 3 m, sill and head as given; where the ratio asks for more than fits
     between them, the head is raised first, then the sill lowered.
+
+    Raises
+    ------
+    EurythmError
+        ``window-outside-face`` where a window placed by hand leaves its wall, ``head-below-sill`` where a face's own
+        measures contradict each other.
     """
     zones = [part for z in building.zones for part in (z.parts or (z,))]  # as they were before merging
     levels = {z.id: z.level for z in zones}
@@ -32,17 +88,17 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
     faces: list[Face] = []
     shades: list[Shade] = []
     for face in building.faces:
-        face = _overridden(face, skin.overrides)
+        face = _bounded(face, skin.overrides)
         zone = face.part or face.zone
         if face.kind == "wall" and face.boundary == "outdoors" and zone in by_ratio and not face.windows:
-            side = face.orientation(north_deg)
-            ratio = _ratio(face, skin)
-            face = with_ratio(face, getattr(skin.glazing_ratio, side) if ratio is None else ratio, skin, levels[zone])
-            overhang, fin = getattr(skin.overhang_depth_m, side), getattr(skin.fin_depth_m, side)
+            layout = layout_of(face, skin, face.orientation(north_deg))
+            face = with_windows(face, layout, levels[zone])
             if face.windows:
                 head = max(w.z + w.height for w in face.windows)
-                nominal = min(skin.head_m + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
-                shades += _shades(face, max(head, nominal), overhang, fin)
+                nominal = min(layout.head + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
+                shades += _shades(face, max(head, nominal), layout.overhang, layout.fin)
+                if layout.louvre > LEAST_DEPTH:
+                    face = replace(face, louvres=(layout.louvre, layout.spacing))
         elif face.boundary == "outdoors" and (zone, own_name(face)) in own:
             stated = own[zone, own_name(face)]
             if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
@@ -64,19 +120,11 @@ def applies(override: FaceOverride, face: Face) -> bool:
     return len(mine) == 3 and mine[0] == volume and mine[2] == edge and storey in ("*", mine[1])
 
 
-def _overridden(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
+def _bounded(face: Face, overrides: tuple[FaceOverride, ...]) -> Face:
     for override in overrides:
-        if applies(override, face):
-            if override.boundary is not None and face.boundary != "zone":
-                face = replace(face, boundary=override.boundary, boundary_c=override.boundary_c)
-            if override.construction is not None:
-                face = replace(face, construction=override.construction)
+        if override.boundary is not None and face.boundary != "zone" and applies(override, face):
+            face = replace(face, boundary=override.boundary, boundary_c=override.boundary_c)
     return face
-
-
-def _ratio(face: Face, skin: Skin) -> float | None:
-    found = [o.glazing_ratio for o in skin.overrides if o.glazing_ratio is not None and applies(o, face)]
-    return found[-1] if found else None
 
 
 def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
@@ -84,18 +132,32 @@ def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
     return [o for o in skin.overrides if not any(applies(o, f) for f in building.faces)]
 
 
-def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face:
-    """Return the wall with windows that make up `ratio` of its area, as far as they fit below a slope."""
+def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
+    """Return the wall with its windows: placed ones, else as much of its area as the ratio says, as far as they fit below a slope."""
+    if layout.placed:
+        return _placed(face, layout.placed)
     width, height = face.size[0], _upright_height(face)
-    count = max(1, round(width / MODULE_M))
+    count = max(1, round(width / layout.module))
     module = width / count
     face = replace(face, module=module)
-    needed = min(ratio * face.area, FULLEST * width * height)
-    if needed < 1e-4 or height < 0.5:
+    if layout.head <= layout.sill + 0.05:
+        raise EurythmError(
+            "head-below-sill",
+            f"The window head ({layout.head:g} m) is not above the sill ({layout.sill:g} m) of the wall “{face.edge or face.id}”.",
+            "scheme/skin/overrides",
+        )
+    needed = min(layout.ratio * face.area, FULLEST * width * height)
+    if height < 0.5 or (needed < 1e-4 and layout.width is None):
         return face
     lift = floor_level - float(face.origin[2])
-    sill = min(max(skin.sill_m + lift, MARGIN_M), height - 0.3)
-    head = min(max(skin.head_m + lift, sill + 0.2), height - MARGIN_M)
+    sill = min(max(layout.sill + lift, MARGIN_M), height - 0.3)
+    head = min(max(layout.head + lift, sill + 0.2), height - MARGIN_M)
+    if layout.pattern == "ribbon":
+        return replace(face, windows=(_ribbon(width, height, needed, sill, head),))
+    if layout.pattern == "storey_high":
+        sill, head = MARGIN_M, height - MARGIN_M
+    elif layout.width is not None:
+        needed = min(layout.width, FULLEST * module) * count * (head - sill)
     each = needed / count
     wide = each / (head - sill)
     if wide > FULLEST * module:
@@ -107,6 +169,31 @@ def with_ratio(face: Face, ratio: float, skin: Skin, floor_level: float) -> Face
     tall = head - sill
     windows = tuple(Window(module * (k + 0.5) - wide / 2, sill, wide, tall) for k in range(count))
     return replace(face, windows=windows)
+
+
+def _ribbon(width: float, height: float, needed: float, sill: float, head: float) -> Window:
+    """One window along the wall, as tall as the ratio asks for: down from the head, below the sill and up above the head where it must."""
+    wide = FULLEST * width
+    tall = min(needed / wide, 0.99 * height)
+    foot = head - tall if tall <= head - 0.005 * height else 0.005 * height
+    return Window((width - wide) / 2, max(foot, 0.005 * height), wide, tall)
+
+
+def _placed(face: Face, rects: tuple[WindowRect, ...]) -> Face:
+    """The wall with windows placed one by one, from its lower left corner seen from outside."""
+    width, height = face.size
+    for w in rects:
+        if w.x + w.width > width + 1e-3 or w.z + w.height > height + 1e-3:
+            raise EurythmError(
+                "window-outside-face",
+                f"The window “{w.id or ''}” reaches {w.x + w.width:g} by {w.z + w.height:g} m, beyond its wall of {width:.2f} by {height:.2f} m.",
+                "scheme/skin/overrides",
+            )
+    boxes = [shapely.box(w.x, w.z, w.x + w.width, w.z + w.height) for w in rects]
+    if shapely.union_all(boxes).area < sum(b.area for b in boxes) - 1e-4:
+        raise EurythmError("windows-overlap", f"Windows placed on the wall “{face.edge or face.id}” overlap.", "scheme/skin/overrides")
+    windows = tuple(Window(w.x, w.z, w.width, w.height, w.glazing or (OPAQUE_DOOR if w.kind == "door" else None)) for w in rects)
+    return replace(face, windows=windows, module=width / max(1, round(width / MODULE_M)))
 
 
 def _upright_height(face: Face) -> float:

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
-from eurythm.model.library import Schedule
-from eurythm.model.shape import GivenShade, GivenZone, Underlay, Volume
+from eurythm.model.library import Element, Schedule
+from eurythm.model.shape import GivenShade, GivenZone, Underlay, Volume, WindowRect
 
 Orientation = Literal["north", "east", "south", "west"]
 ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
@@ -45,12 +45,49 @@ class FinDepth(Described):
     west: float = quantity(0.0, "Side fins west", "m", ge=0, le=20, usual=(0, 2), lever=True)
 
 
+class LouvreDepth(Described):
+    """Depth of fixed horizontal louvres in front of the windows, by orientation."""
+
+    north: float = quantity(0.0, "Louvres north", "m", ge=0, le=2, usual=(0, 0.5), lever=True)
+    east: float = quantity(0.0, "Louvres east", "m", ge=0, le=2, usual=(0, 0.5), lever=True)
+    south: float = quantity(0.0, "Louvres south", "m", ge=0, le=2, usual=(0, 0.5), lever=True)
+    west: float = quantity(0.0, "Louvres west", "m", ge=0, le=2, usual=(0, 0.5), lever=True)
+
+
+Pattern = Literal["repeated", "ribbon", "storey_high"]
+
+
+class AssignRule(Described):
+    """Which construction or glazing faces have that fit: every condition that is given must hold."""
+
+    id: Id
+    name: str = text("", "Rule")
+    element: Element | None = choice(None, "Kind of element", help="Any unless given")
+    orientation: Orientation | None = choice(None, "Orientation", help="Of walls; any unless given")
+    storey: str = text("", "Storey", help="Id or name of the storey; * stands for anything", max_length=80)
+    matching: str = text(
+        "", "Name or reference", help="Of the volume, the zone or the reference in the drawing; * stands for anything", max_length=200
+    )
+    construction: str | None = choice(None, "Construction")
+    glazing: str | None = choice(None, "Glazing", help="Of the windows in the walls that fit")
+
+
 class FaceOverride(Described):
     """What one face does differently; it hangs on volume, storey and edge, not on a derived polygon."""
 
     id: Id
     face: Annotated[str, Field(pattern=r"^[^/]+/[^/]+/[^/#]+$")] = text(..., "Face", help="volume/storey/edge; * for any storey")
     glazing_ratio: float | None = quantity(None, "Glazing ratio", ge=0, le=0.95, usual=(0.1, 0.7))
+    pattern: Pattern | None = choice(None, "Windows as")
+    module_m: float | None = quantity(None, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6))
+    window_width_m: float | None = quantity(None, "Width of each window", "m", gt=0.05, le=100, usual=(0.6, 4), help="Instead of the ratio")
+    sill_m: float | None = quantity(None, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2))
+    head_m: float | None = quantity(None, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0))
+    windows: tuple[WindowRect, ...] = choice((), "Windows placed one by one", help="Instead of ratio and pattern")
+    glazing: str | None = choice(None, "Glazing")
+    overhang_m: float | None = quantity(None, "Overhang", "m", ge=0, le=20, usual=(0, 3))
+    fin_m: float | None = quantity(None, "Side fins", "m", ge=0, le=20, usual=(0, 2))
+    louvre_m: float | None = quantity(None, "Louvres", "m", ge=0, le=2, usual=(0, 0.5))
     construction: str | None = choice(None, "Construction")
     boundary: Literal["outdoors", "ground", "adiabatic", "fixed"] | None = choice(
         None, "Boundary", help="fixed: against a stated temperature, such as an unheated neighbour"
@@ -102,16 +139,24 @@ class Skin(Described):
         None, "Roof insulation", "m", digits=3, gt=0, le=1, usual=(0.06, 0.5), lever=True, help="As the construction unless given"
     )
     glazing_ratio: GlazingRatio = GlazingRatio()
+    window_pattern: Pattern = choice("repeated", "Windows as", source=DESIGN, lever=True)
+    window_module_m: float = quantity(3.0, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6), source=DESIGN)
+    window_width_m: float | None = quantity(
+        None, "Width of each window", "m", gt=0.05, le=100, usual=(0.6, 4), help="Of repeated windows; by the ratio unless given"
+    )
     sill_m: float = quantity(0.9, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2), source=DESIGN)
     head_m: float = quantity(2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey")
     overhang_depth_m: OverhangDepth = OverhangDepth()
     fin_depth_m: FinDepth = FinDepth()
+    louvre_depth_m: LouvreDepth = LouvreDepth()
+    louvre_spacing_m: float = quantity(0.3, "Louvres apart", "m", gt=0.01, le=5, usual=(0.05, 0.6), source=DESIGN)
     blinds: Blinds = Blinds()
     thermal_bridges: ThermalBridges = ThermalBridges()
     inner_walls_m2_m2: float = quantity(
         0.0, "Inner walls", "m²/m²", ge=0, le=10, usual=(0, 1.5), help="Walls that stand within zones, of the partition's layers, per floor area",
         source="none unless given",
     )  # fmt: skip
+    rules: Annotated[tuple[AssignRule, ...], Field(max_length=200)] = ()
     overrides: tuple[FaceOverride, ...] = ()
 
 

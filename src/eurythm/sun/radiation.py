@@ -17,6 +17,7 @@ from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
+from eurythm.sun.profile import louvres_diffuse, louvres_free
 from eurythm.sun.samples import FaceSamples, sample
 
 Series = NDArray[np.float64]
@@ -199,10 +200,14 @@ def _face_light(
     sunlit = np.zeros((2, HOURS))
     sunlit[:, sun.up] = shares
     has_window = bool(points.window.any())
+    through_louvres = 1.0
+    if has_window and face.louvres[0] > 0:
+        sunlit[1, sun.up] *= louvres_free(face.normal, lit, *face.louvres)
+        through_louvres = louvres_diffuse(face.normal, *face.louvres)
     return FaceLight(
         wall=sunlit[0] * direct + diffuse(0),
         beam=sunlit[1] * direct,
-        diffuse=diffuse(1) if has_window else np.zeros(HOURS),
+        diffuse=diffuse(1) * through_louvres if has_window else np.zeros(HOURS),
         cos_incidence=cos_incidence,
         sky_view=float(sky_form[0] if points.wall.any() else sky_form[1]),
     )
