@@ -7,9 +7,9 @@ import multiprocessing
 import os
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, as_completed, wait
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from eurythm.assess.outcome import Summary
 from eurythm.climate.epw import read_epw
@@ -25,6 +25,7 @@ from eurythm.simulate import Prepared, prepare_case, run_many, simulate
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import case, inputs_of, run_order
 
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 CHUNK = 32
 SAMPLE = 8
@@ -202,6 +203,11 @@ class Pool:
         if lot:
             starting(lot)
             running[self._executor.submit(run_lot, job, lot)] = k
+
+    def each(self, function: Callable[..., T], lots: Sequence[tuple[Any, ...]]) -> Iterator[T]:
+        """Yield a function's results for several lots, as they come."""
+        for future in as_completed([self._executor.submit(function, *lot) for lot in lots]):
+            yield future.result()
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""

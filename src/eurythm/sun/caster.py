@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -19,6 +21,9 @@ from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 
 OFFSET_M = 0.01
+THREADS = max(1, os.cpu_count() or 1)
+WORTH_THREADS = 8_000_000
+"""Rays from which on several threads cast them; the ray library lets them run at once."""
 FACING = 1e-3
 Single = NDArray[np.float32]
 REINHART_ROWS = (60, 60, 60, 60, 48, 48, 48, 48, 36, 36, 24, 24, 12, 12)
@@ -226,16 +231,23 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
         mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
         origins = (points.at - middle + points.normals * OFFSET_M).astype(np.float32)
         corners = triangles.reshape(-1, 3)
-        for group in points.groups:
+
+        def shade(group: slice) -> None:
             if group.start == group.stop:
-                continue
+                return
             normal = points.normals[group.start]
             plane = float((points.at[group] @ normal).min())
             if float((corners @ normal).max()) <= plane + OFFSET_M:
-                continue  # all of the layer lies behind this face: no ray that leaves it can meet anything
+                return  # all of the layer lies behind this face: no ray that leaves it can meet anything
             for free, targets in ((free_sun, sun), (free_sky, directions)):
                 front = np.flatnonzero(targets @ normal > FACING)
                 free[group, front] = _free(scene, origins[group], targets[front].astype(np.float32))
+
+        if count * len(sun) < WORTH_THREADS:
+            list(map(shade, points.groups))
+        else:
+            with ThreadPoolExecutor(THREADS) as hands:
+                list(hands.map(shade, points.groups))
         del mesh
     return _Layer(np.packbits(free_sun, axis=1), np.packbits(free_sky, axis=1))
 

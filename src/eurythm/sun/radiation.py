@@ -108,6 +108,12 @@ def _patched(north_deg: float, latitude: float, longitude: float, zone: float) -
     return sun, lit
 
 
+def sun_in_drawing(north_deg: float, latitude: float, longitude: float, zone: float) -> tuple[NDArray[np.int64], Vec]:
+    """Return the sunlit hours of the year, (S,), and unit vectors towards the sun in them, (S, 3), in the drawing's axes."""
+    sun, lit = _patched(north_deg, latitude, longitude, zone)
+    return sun.up, lit
+
+
 def light_on_faces(
     building: Building, place: Place, climate: ClimateYear, latitude: float, longitude: float, panels: tuple[Face, ...] = ()
 ) -> dict[str, FaceLight]:

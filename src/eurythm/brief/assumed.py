@@ -1,0 +1,173 @@
+"""The register: every value that a result rests on and nobody gave, with its source and the ends of its usual range."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from pydantic import BaseModel
+
+from eurythm.brief.readiness import STAGE_OF
+from eurythm.brief.resolve import ELEMENTS, Shelf
+from eurythm.fabric.opaque import u_value
+from eurythm.model.field import limits, notes
+from eurythm.model.place import Place
+from eurythm.model.project import Project
+from eurythm.model.scheme import Scheme
+
+FROM_PROFILE = ("heating_c", "cooling_c", "lighting_w_m2", "equipment_w_m2")
+"""Values of the use that the profile tells unless the scheme does."""
+NEEDS_RAYS = (
+    "skin/glazing_ratio", "skin/overhang_depth_m", "skin/fin_depth_m", "skin/louvre", "skin/window", "skin/sill_m", "skin/head_m", "volumes/", "zones/",
+)  # fmt: skip
+"""Paths in a scheme whose change moves windows, shades or the form, so that the sun is cast anew; all of the place does too."""
+NOT_ASKED = frozenset({"climate", "id", "format", "version", "roof", "zoning", "underlays", "imported_from", "aims", "photovoltaics"})
+"""Parts that no result hangs on, or that stand for a wish rather than an assumption."""
+
+
+@dataclass(frozen=True)
+class End:
+    """One end of what an assumed value usually is: how it is told, and the value itself."""
+
+    label: str
+    value: Any
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """One assumed value.
+
+    Attributes
+    ----------
+    path : where it stands in the project, as edits name it
+    title, unit, digits : as the field is described
+    part : what it belongs to, such as the name of a volume; "" for the scheme as a whole
+    value : the value that counts now; `label` tells it in words where it is a choice
+    source : where the value comes from
+    ends : up to three values that it could as well be; none where no usual range is known
+    stage : where it is changed
+    rays : whether trying the ends casts the sun anew
+    """
+
+    path: str
+    title: str
+    unit: str
+    digits: int
+    part: str
+    value: Any
+    label: str
+    source: str
+    ends: tuple[End, ...]
+    stage: str
+    rays: bool
+
+
+def assumed_values(project: Project, scheme: Scheme) -> list[Assumed]:
+    """Return all assumed values that one scheme's year rests on: of the scheme and of the place, in the order of the documents."""
+    shelf = Shelf(project.library)
+    found = [_entry(shelf, field, f"place/{field.path}", "place", True) for field in _walk(project.place, "", "")]
+    for field in _walk(scheme, "", ""):
+        stage = STAGE_OF.get(field.path.split("/")[0], "shape")
+        found.append(_entry(shelf, field, f"schemes/{scheme.id}/{field.path}", stage, field.path.startswith(NEEDS_RAYS)))
+    found += _of_profile(shelf, scheme)
+    return [f for f in found if f is not None]
+
+
+@dataclass(frozen=True)
+class _Field:
+    path: str
+    part: str
+    model: type[BaseModel]
+    name: str
+    value: Any
+
+
+def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
+    """The described fields of a document that were not given, and whose value counts."""
+    for name in type(document).model_fields:
+        if name in NOT_ASKED:
+            continue
+        value = getattr(document, name)
+        if isinstance(value, BaseModel):
+            yield from _walk(value, f"{prefix}{name}/", part)
+        elif isinstance(value, tuple):
+            for item in (i for i in value if isinstance(i, BaseModel)):
+                own = getattr(item, "name", "") or getattr(item, "id", "")
+                yield from _walk(item, f"{prefix}{name}/{getattr(item, 'id', '')}/", f"{part}, {own}".strip(", "))
+        elif value is not None and name not in document.model_fields_set and notes(type(document), name):
+            yield _Field(f"{prefix}{name}", part, type(document), name, value)
+
+
+def _entry(shelf: Shelf, field: _Field, path: str, stage: str, rays: bool) -> Assumed | None:
+    note = notes(field.model, field.name)
+    if field.model is Place and field.name == "north_deg":
+        note = {**note, "usual": [field.value - 15, field.value + 15]}
+    if isinstance(field.value, str) and not _words(field) and not _shelved(shelf, field):
+        return None  # names and notes
+    ends, label = _ends(shelf, field, note)
+    return Assumed(
+        path, str(note["title"]), str(note.get("unit", "")), int(note.get("digits", 2)), field.part, field.value, label,
+        str(note.get("source", "")), ends, stage, rays,
+    )  # fmt: skip
+
+
+def _ends(shelf: Shelf, field: _Field, note: Any) -> tuple[tuple[End, ...], str]:
+    """The values that a field could as well have, and its present one in words."""
+    if isinstance(field.value, bool):
+        return (End("no" if field.value else "yes", not field.value),), "yes" if field.value else "no"
+    words = _words(field)
+    if words:
+        return tuple(End(_said(w), w) for w in words if w != field.value)[:3], _said(str(field.value))
+    things = _shelved(shelf, field)
+    if things:
+        best, worst = min(things, key=lambda t: t[0]), max(things, key=lambda t: t[0])
+        now = next((name for _, id, name in things if id == field.value), str(field.value))
+        return tuple(End(name, id) for _, id, name in (best, worst) if id != field.value), now
+    usual = note.get("usual")
+    if usual is None:
+        return (), ""
+    hard = limits(field.model, field.name)
+    low = max(float(usual[0]), hard.get("ge", float(usual[0])))
+    high = min(float(usual[1]), hard.get("le", float(usual[1])))
+    return tuple(End(f"{v:g}", v) for v in (low, high) if abs(v - float(field.value)) > 1e-12), ""
+
+
+def _words(field: _Field) -> list[str]:
+    return [w for w in get_args(field.model.model_fields[field.name].annotation) if isinstance(w, str)]
+
+
+def _said(word: str) -> str:
+    return word.replace("_", " ")
+
+
+def _shelved(shelf: Shelf, field: _Field) -> list[tuple[float, str, str]]:
+    """Things of the library that could stand in a field: what ranks them, id, name."""
+    if field.model.__name__ != "Skin":
+        return []
+    if field.name == "glazing":
+        return [(g.u_value, g.id, g.name) for g in shelf.glazings.values() if g.g_value > 0]
+    if field.name in ELEMENTS:
+        return [(u_value(c), c.id, c.name) for c in shelf.constructions.values() if c.element == field.name]
+    return []
+
+
+def _of_profile(shelf: Shelf, scheme: Scheme) -> list[Assumed]:
+    """Values of the use profile that the scheme could give itself; assumed unless the profile is the project's own."""
+    profile = shelf.profiles.get(scheme.use.profile)
+    if profile is None:
+        return []
+    found = []
+    for name in FROM_PROFILE:
+        if getattr(scheme.use, name) is not None:
+            continue
+        field = _Field(f"use/{name}", "", type(scheme.use), name, getattr(profile, name))
+        note = notes(field.model, name)
+        ends, _ = _ends(shelf, field, note)
+        found.append(
+            Assumed(
+                f"schemes/{scheme.id}/use/{name}", str(note["title"]), str(note["unit"]), int(note["digits"]), "", field.value, "",
+                f"use profile “{profile.name}”: {profile.source}", ends, "use", False,
+            )
+        )  # fmt: skip
+    return found

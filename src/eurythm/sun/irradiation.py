@@ -1,0 +1,277 @@
+"""Irradiation on faces, point by point on a grid: sums over any hours, means, the strongest hour; hours of direct sun on a date."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import pandas as pd
+import pvlib
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from eurythm.climate.sunpath import YEAR, sun_path
+from eurythm.climate.year import HOURS, ClimateYear
+from eurythm.geometry.building import Building, Face, Vec
+from eurythm.geometry.outline import rotation
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+from eurythm.sun.bits import sum_of_bits
+from eurythm.sun.caster import Cast, Points, cast, obstacles_of
+from eurythm.sun.radiation import SkyLight, crown_transmittance, sky_light, sun_in_drawing
+
+Series = NDArray[np.float64]
+MOST_POINTS = 60_000
+DATE_STEP_MIN = 10
+
+
+@dataclass(frozen=True, eq=False)
+class Grid:
+    """Cells on one flat face.
+
+    Attributes
+    ----------
+    face : the face
+    base, along, upward : the plane: a corner below and left of the face, unit vectors, (3,)
+    step : width and height of a cell, m
+    shape : columns, rows
+    cells : (n, 2) column and row of the cells that lie on the face, at least in part
+    points : (n, 3) middle of each cell's part on the face
+    areas : (n,) of these parts, m2
+    """
+
+    face: Face
+    base: Vec
+    along: Vec
+    upward: Vec
+    step: tuple[float, float]
+    shape: tuple[int, int]
+    cells: NDArray[np.int64]
+    points: Vec
+    areas: Vec
+
+
+def grid_on(face: Face, spacing_m: float) -> Grid:
+    """Lay a grid on a face; its cells are as near to the spacing as the face's size allows."""
+    along = face.along if abs(float(np.dot(face.along, face.normal))) < 1e-6 else np.array([1.0, 0.0, 0.0])
+    upward: Vec = np.cross(face.normal, along)
+    rings = [np.column_stack([(loop - face.loops[0][0]) @ along, (loop - face.loops[0][0]) @ upward]) for loop in face.loops]
+    flat = Polygon(rings[0], rings[1:]).buffer(0)
+    x0, y0, x1, y1 = flat.bounds
+    columns, rows = (max(1, round(size / spacing_m)) for size in (x1 - x0, y1 - y0))
+    step = ((x1 - x0) / columns, (y1 - y0) / rows)
+    i, j = (a.ravel() for a in np.meshgrid(np.arange(columns), np.arange(rows), indexing="ij"))
+    boxes = shapely.box(x0 + i * step[0], y0 + j * step[1], x0 + (i + 1) * step[0], y0 + (j + 1) * step[1])
+    parts = boxes if abs(flat.area - (x1 - x0) * (y1 - y0)) < 1e-6 * flat.area else shapely.intersection(boxes, flat)
+    areas = shapely.area(parts)
+    on = areas > 1e-3 * step[0] * step[1]
+    middles = shapely.get_coordinates(shapely.centroid(parts[on]))
+    inside = shapely.contains_xy(flat, middles)
+    if not inside.all():  # a part bent round a corner
+        middles[~inside] = shapely.get_coordinates(shapely.point_on_surface(parts[on][~inside]))
+    base = face.loops[0][0] + along * x0 + upward * y0
+    points = face.loops[0][0] + np.outer(middles[:, 0], along) + np.outer(middles[:, 1], upward)
+    return Grid(face, base, along, upward, step, (columns, rows), np.column_stack([i, j])[on], points, areas[on])
+
+
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """What the grids of some faces see of sun and sky; independent of weather and of any span of hours.
+
+    Attributes
+    ----------
+    grids : one a face
+    groups : where each grid's points stand among all
+    cast : sun bits and form factors of all points
+    up : sunlit hours of the year, (S,)
+    lit : unit vectors towards the sun in them, (S, 3)
+    crown : light through crowns in them, (S,); None without trees
+    """
+
+    grids: tuple[Grid, ...]
+    groups: tuple[slice, ...]
+    cast: Cast
+    up: NDArray[np.int64]
+    lit: Vec
+    crown: Series | None
+
+
+def see(
+    building: Building, place: Place, climate: ClimateYear, latitude: float, longitude: float, faces: Sequence[Face], spacing_m: float
+) -> Seen:
+    """Cast sun and sky from grids on faces.
+
+    Raises
+    ------
+    EurythmError
+        ``no-faces`` where none is chosen, ``too-fine`` where the grid has more points than are worked out at once.
+    """
+    if not faces:
+        raise EurythmError("no-faces", "No face under the open sky fits this choice.", "faces")
+    count = sum(face.area for face in faces) / spacing_m**2
+    if count > MOST_POINTS:
+        raise EurythmError(
+            "too-fine", f"A grid of {spacing_m:g} m makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
+        )
+    grids = tuple(grid_on(face, spacing_m) for face in faces)
+    counts = [len(g.points) for g in grids]
+    stops = np.cumsum(counts)
+    groups = tuple(slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True))
+    up, lit = sun_in_drawing(place.north_deg, latitude, longitude, climate.location.time_zone_h)
+    points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), list(groups))
+    crown = crown_transmittance(place, latitude)[up] if place.trees else None
+    return Seen(grids, groups, cast(obstacles_of(building, place), points, lit), up, lit, crown)
+
+
+@dataclass(frozen=True, eq=False)
+class Irradiation:
+    """What falls on each cell of one face.
+
+    Attributes
+    ----------
+    grid : the face and its cells
+    values : (n,) kWh/m2, W/m2 for a mean or the strongest hour
+    mean : of the face, weighted by area
+    hour : hour of the year in which the face as a whole gets most, for the strongest hour; else None
+    """
+
+    grid: Grid
+    values: Series
+    mean: float
+    hour: int | None
+
+
+def irradiation(
+    seen: Seen, place: Place, climate: ClimateYear, latitude: float, longitude: float, hours: NDArray[np.bool_], measure: str = "sum"
+) -> list[Irradiation]:
+    """Return what falls on each face over some hours of the year.
+
+    Beam and circumsolar light by exact hourly sun, the rest by the sky's patches, ground and obstacles as in
+    `eurythm.sun.radiation`; the sky after Perez et al. (1990).
+
+    Parameters
+    ----------
+    hours : (8760,) which hours count
+    measure : ``sum`` (kWh/m2), ``mean`` (W/m2 over the hours, dark ones among them) or ``strongest`` (W/m2 in the hour of
+        the face's highest mean)
+
+    Raises
+    ------
+    EurythmError
+        ``no-hours`` where no hour is chosen.
+    """
+    if not hours.any():
+        raise EurythmError("no-hours", "No hour of the year lies in this span.", "hours")
+    sky = sky_light(climate, sun_path(latitude, longitude, climate.location.time_zone_h), latitude, longitude)
+    columns = np.flatnonzero(hours[seen.up])
+    mean_crown = 1.0 if seen.crown is None else float(crown_transmittance(place, latitude).mean())
+    open_sky = seen.cast.sky - seen.cast.crowned * (1 - mean_crown)
+    return [_of_face(seen, k, sky, place, hours, columns, open_sky[group], measure) for k, group in enumerate(seen.groups)]
+
+
+def _of_face(
+    seen: Seen, k: int, sky: SkyLight, place: Place, hours: NDArray[np.bool_], columns: NDArray[np.int64], open_sky: Series, measure: str
+) -> Irradiation:
+    grid, group = seen.grids[k], seen.groups[k]
+    normal = grid.face.normal
+    free_form = (1 + normal[2]) / 2
+    sine = float(np.hypot(normal[0], normal[1]))
+    ground = place.ground_reflectance * (1 - normal[2]) / 2
+    of_free = open_sky / free_form if free_form > 1e-6 else np.zeros(len(open_sky))
+    bounced = ground + 0.5 * place.obstacle_reflectance * seen.cast.blocked[group]
+    at = seen.up[columns]
+    direct = (sky.beam + sky.circumsolar)[at] * np.maximum(seen.lit[columns] @ normal, 0.0)
+    weights = grid.areas / grid.areas.sum()
+    if measure == "strongest":
+        bits = _bits(seen, group, columns)
+        shares = weights.astype(np.float32) @ bits
+        course = shares * direct + sky.isotropic[at] * float(weights @ open_sky) + sky.horizon[at] * sine * float(weights @ of_free)
+        course = np.maximum(course, 0) + sky.total_horizontal[at] * float(weights @ bounced)
+        if not len(course):
+            return Irradiation(grid, np.zeros(len(grid.points)), 0.0, None)
+        best = int(course.argmax())
+        hour = int(at[best])
+        values = bits[:, best] * direct[best]
+        values = (
+            values
+            + np.maximum(sky.isotropic[hour] * open_sky + sky.horizon[hour] * sine * of_free, 0)
+            + sky.total_horizontal[hour] * bounced
+        )
+        return Irradiation(grid, values, float(weights @ values), hour)
+    course = np.zeros(len(seen.up))
+    course[columns] = direct
+    lit = _summed(seen, group, course)
+    diffuse = sky.isotropic[hours].sum() * open_sky + sky.horizon[hours].sum() * sine * of_free
+    total = lit + np.maximum(diffuse, 0.0) + sky.total_horizontal[hours].sum() * bounced
+    values = total / 1000 if measure == "sum" else total / hours.sum()
+    return Irradiation(grid, values, float(weights @ values), None)
+
+
+def _summed(seen: Seen, group: slice, course: Series) -> Series:
+    """Sum what comes straight from the sun over the sunlit hours at each point, (P,), from the packed bits, eight hours at a time."""
+    sun, free = seen.cast.sun[group], seen.cast.crown_free[group]
+    if seen.crown is None:
+        return sum_of_bits(sun, course)
+    return sum_of_bits(sun & free, course) + sum_of_bits(sun & ~free, course * seen.crown)
+
+
+def _bits(seen: Seen, group: slice, columns: NDArray[np.int64]) -> NDArray[np.float32]:
+    """Part of the sun that meets each point in some sunlit hours, (P, len(columns))."""
+    if len(columns) == 0:
+        return np.zeros((group.stop - group.start, 0), dtype=np.float32)
+    first, last = int(columns[0]) // 8, int(columns[-1]) // 8 + 1
+    wanted = columns - first * 8
+
+    def unpacked(packed: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        whole = np.unpackbits(packed[group, first:last], axis=1)
+        return whole[:, : wanted[-1] + 1] if len(wanted) == wanted[-1] + 1 else whole[:, wanted]
+
+    sees = unpacked(seen.cast.sun).astype(np.float32)
+    if seen.crown is not None:
+        sees *= np.where(unpacked(seen.cast.crown_free), np.float32(1.0), seen.crown[columns].astype(np.float32))
+    return sees
+
+
+def day_of_sun(
+    latitude: float, longitude: float, zone: float, north_deg: float, day: int, step_min: int = DATE_STEP_MIN
+) -> tuple[Series, Vec]:
+    """Return the hours of a day at which the sun is up, at even steps, and unit vectors towards it in the drawing's axes."""
+    middle = (np.arange(0, 1440, step_min) + step_min / 2) / 60
+    stamps = np.datetime64(f"{YEAR}-01-01T00:00") + ((day * 24 + middle - zone) * 3600).astype("timedelta64[s]")
+    position = pvlib.solarposition.ephemeris(pd.DatetimeIndex(stamps).tz_localize("UTC"), latitude, longitude)
+    height, azimuth = np.radians(position["elevation"].to_numpy()), np.radians(position["azimuth"].to_numpy())
+    vectors = np.stack([np.cos(height) * np.sin(azimuth), np.cos(height) * np.cos(azimuth), np.sin(height)], axis=1)
+    vectors[:, :2] = vectors[:, :2] @ rotation(-north_deg).T
+    return middle[height > 0], vectors[height > 0]
+
+
+def direct_hours(
+    building: Building, place: Place, latitude: float, longitude: float, zone: float, grids: Sequence[Grid], day: int
+) -> list[Series]:
+    """Return the hours of direct sun on a date at each cell of each grid, clear sky taken; crowns count as what they let through."""
+    _, toward = day_of_sun(latitude, longitude, zone, place.north_deg, day)
+    if len(toward) == 0:
+        return [np.zeros(len(g.points)) for g in grids]
+    counts = [len(g.points) for g in grids]
+    stops = np.cumsum(counts)
+    groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
+    points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), groups)
+    seen = cast(obstacles_of(building, place), points, toward)
+    through = crown_transmittance(place, latitude)[day * 24 + 12] if place.trees else 1.0
+    out = []
+    for grid, group in zip(grids, groups, strict=True):
+        sun = np.unpackbits(seen.sun[group], axis=1, count=len(toward)).astype(float)
+        free = np.unpackbits(seen.crown_free[group], axis=1, count=len(toward))
+        ahead = toward @ grid.face.normal > 1e-3
+        out.append((sun * np.where(free, 1.0, through))[:, ahead].sum(axis=1) * DATE_STEP_MIN / 60)
+    return out
+
+
+def hours_between(first_day: int, last_day: int, first_hour: int, last_hour: int) -> NDArray[np.bool_]:
+    """The hours of days of the year and hours of the day, first to last, both within; days may pass New Year. (8760,)."""
+    day, hour = np.divmod(np.arange(HOURS), 24)
+    in_days = (day >= first_day) & (day <= last_day) if first_day <= last_day else (day >= first_day) | (day <= last_day)
+    out: NDArray[np.bool_] = in_days & (hour >= first_hour) & (hour <= last_hour)
+    return out
