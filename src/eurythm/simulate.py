@@ -165,7 +165,7 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     """
     form_key = _form_key(place, scheme)
     building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
-    key = _openings_key(place, scheme)
+    key = openings_key(place, scheme)
     opened = MEMO.get("openings", key, lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
     clad_key = digest(key, scheme.skin.rules, scheme.skin.overrides)
     return MEMO.get("clad", clad_key, lambda: clad(opened, scheme, place.north_deg))
@@ -176,7 +176,7 @@ def _form_key(place: Place, scheme: Scheme) -> str:
     return digest(scheme.volumes, scheme.zones, scheme.shades, scheme.merged, scheme.turn_deg, scheme.contact_gap_m, place.ground_level_m)
 
 
-def _openings_key(place: Place, scheme: Scheme) -> str:
+def openings_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form with its windows and shades depends on."""
     skin = scheme.skin
     by_side = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.louvre_depth_m, skin.louvre_spacing_m)
@@ -202,7 +202,7 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     panel_key = f"{pv.roof_share > 0} {pv.tilt_deg} {pv.azimuth_deg}"
     light = MEMO.get(
         "light",
-        digest(_openings_key(place, scheme), place, panel_key, climate.digest),
+        digest(openings_key(place, scheme), place, panel_key, climate.digest),
         lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
     )
     library_key = digest(library)

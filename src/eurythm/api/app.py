@@ -18,8 +18,9 @@ from eurythm import __version__
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
-from eurythm.api.routes import drawings, files, findings, imports, projects, reshaping, results, studies, why
+from eurythm.api.routes import drawings, files, findings, imports, projects, reshaping, results, skin, studies, sun, why
 from eurythm.api.views import project_state
+from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
@@ -53,12 +54,12 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         import_jobs.stop()
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    processes = running.processes if isinstance(running, Pool) else 1
-    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), processes)
+    hands: Hands = running if isinstance(running, Pool) else InTurn()
+    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), hands)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping):
+    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, skin, sun):
         app.include_router(module.router)
     _serve_pages(app)
     return app

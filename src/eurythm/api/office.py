@@ -9,6 +9,7 @@ from fastapi import Depends, Request
 
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
+from eurythm.explain.ranking import Hands
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
@@ -25,7 +26,12 @@ class Office:
     imports: Imports
     import_jobs: ImportJobs
     drawings: Drawings
-    processes: int
+    hands: Hands
+
+    @property
+    def processes(self) -> int:
+        """How many cases run at once."""
+        return self.hands.processes
 
 
 def _office(request: Request) -> Office:

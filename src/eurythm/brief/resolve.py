@@ -13,13 +13,14 @@ from pydantic import BaseModel
 
 from eurythm.brief.profiles import PROFILES
 from eurythm.climate.year import HOURS, ClimateYear, Location
+from eurythm.fabric.materials import MATERIALS
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Face
 from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import notes
-from eurythm.model.library import Construction, Element, Glazing, Library, Profile, Schedule
+from eurythm.model.library import Construction, Element, Glazing, Library, Material, Profile, Schedule
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.scheme import Airing, Scheme, Skin, Use, ZoneUse
@@ -86,6 +87,7 @@ class Shelf:
 
     def __init__(self, library: Library) -> None:
         self.constructions: dict[str, Construction] = {c.id: c for c in (*CONSTRUCTIONS, *library.constructions)}
+        self.materials: dict[str, Material] = {m.id: m for m in (*MATERIALS, *library.materials)}
         self.glazings: dict[str, Glazing] = {g.id: g for g in (*GLAZINGS, *library.glazings)}
         self.profiles: dict[str, Profile] = {p.id: p for p in (*PROFILES, *library.profiles)}
 

@@ -104,7 +104,9 @@ def get_shelf(project_id: str, here: Here) -> dict[str, Any]:
     library = here.projects.state(project_id).project.library
     shelf = Shelf(library)
     own = {e.id for group in (library.constructions, library.glazings, library.profiles) for e in group}
+    own_materials = {m.id for m in library.materials}
     return {
+        "materials": [{**m.model_dump(mode="json"), "own": m.id in own_materials} for m in shelf.materials.values()],
         "constructions": [
             {**c.model_dump(mode="json"), "u": u_value(c), "capacity_kj_m2k": heat_capacity(c), "own": c.id in own}
             for c in shelf.constructions.values()

@@ -1,0 +1,115 @@
+"""Sun on faces: pictures of what falls on them, per face and as a table."""
+
+from __future__ import annotations
+
+import csv
+import io
+import time
+from collections.abc import Sequence
+
+import numpy as np
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from eurythm.api.cases import case_of_scheme
+from eurythm.api.office import Here
+from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
+from eurythm.climate.statistics import hour_name
+from eurythm.geometry.building import Face
+from eurythm.model.errors import EurythmError
+from eurythm.simulate import Memo, Run, digest, openings_key, run
+from eurythm.sun.irradiation import Grid, Irradiation, Seen, direct_hours, hours_between, irradiation, see
+
+router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
+UNITS = {"sum": "kWh/m²", "mean": "W/m²", "strongest": "W/m²", "direct_hours": "h"}
+ROOFS = {"wall": ("wall",), "roof": ("ceiling",), "floor": ("floor",)}
+SEEN = Memo()
+
+
+@router.post("/irradiation")
+def post_irradiation(project_id: str, scheme_id: str, asked: IrradiationIn, here: Here) -> IrradiationOut:
+    """Return what falls on chosen faces, cell by cell."""
+    started = time.perf_counter()
+    state = here.projects.state(project_id)
+    case = case_of_scheme(here, state, scheme_id).case
+    made = run(case.place, case.library, case.scheme, case.factors, case.climate)
+    found = _fallen(made, asked)
+    north = case.place.north_deg
+    faces = [_face(one, made, north) for one in found]
+    values = np.concatenate([one.values for one in found])
+    areas = np.concatenate([one.grid.areas for one in found])
+    return IrradiationOut(
+        revision=state.revision, scheme=scheme_id, measure=asked.measure, unit=UNITS[asked.measure], seconds=time.perf_counter() - started,
+        points=len(values), low=float(values.min()), high=float(values.max()), mean=float(values @ areas / areas.sum()), faces=faces,
+    )  # fmt: skip
+
+
+@router.post("/irradiation/file")
+def post_irradiation_file(project_id: str, scheme_id: str, asked: IrradiationIn, here: Here) -> Response:
+    """Return the same as a table, a row a face."""
+    told = post_irradiation(project_id, scheme_id, asked, here)
+    out = io.StringIO()
+    table = csv.writer(out)
+    unit = told.unit
+    table.writerow(
+        ["face", "kind", "orientation", "area m²", f"mean {unit}", f"lowest {unit}", f"highest {unit}", "strongest hour",
+         "while heated kWh/m²", "while cooled kWh/m²"]
+    )  # fmt: skip
+    for f in told.faces:
+        hour = "" if f.hour is None else hour_name(f.hour)
+        figures = (f.area_m2, f.mean, f.low, f.high)
+        table.writerow([f.id, f.kind, f.orientation, *(f"{v:.2f}" for v in figures), hour, f"{f.heating:.1f}", f"{f.cooling:.1f}"])
+    head = {"Content-Disposition": 'attachment; filename="sun-on-faces.csv"'}
+    return Response("\ufeff" + out.getvalue(), media_type="text/csv; charset=utf-8", headers=head)
+
+
+def _chosen(faces: Sequence[Face], asked: IrradiationIn, north_deg: float) -> list[Face]:
+    kinds = {kind for k in asked.kinds for kind in ROOFS[k]}
+    outdoor = [f for f in faces if f.boundary == "outdoors"]
+    if asked.faces:
+        wanted = set(asked.faces)
+        return [f for f in outdoor if f.id in wanted]
+    return [
+        f
+        for f in outdoor
+        if f.kind in kinds and (f.kind != "wall" or not asked.orientations or f.orientation(north_deg) in asked.orientations)
+    ]
+
+
+def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
+    """What falls on the chosen faces; what they see is kept, so that another span of hours is quick."""
+    brief = made.brief
+    place, climate, at = brief.place, brief.climate, brief.location
+    faces = _chosen(made.building.faces, asked, place.north_deg)
+    here = (at.latitude_deg, at.longitude_deg)
+    key = digest(openings_key(place, brief.scheme), place, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
+    seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, *here, faces, asked.spacing_m))
+    if asked.measure == "direct_hours":
+        day = asked.span.first_day
+        grids: tuple[Grid, ...] = seen.grids
+        values = direct_hours(made.building, place, *here, climate.location.time_zone_h, grids, day)
+        return [Irradiation(g, v, float(g.areas @ v / g.areas.sum()), None) for g, v in zip(grids, values, strict=True)]
+    span = asked.span
+    hours = hours_between(span.first_day, span.last_day, span.first_hour, span.last_hour)
+    if span.first_hour > span.last_hour:
+        raise EurythmError("wrong-span", "The last hour of the day lies before the first.", "span/last_hour")
+    return irradiation(seen, place, climate, *here, hours, asked.measure)
+
+
+def _face(one: Irradiation, made: Run, north_deg: float) -> FaceIrradiationOut:
+    grid = one.grid
+    columns, rows = grid.shape
+    cells = np.full((rows, columns), np.nan)
+    cells[grid.cells[:, 1], grid.cells[:, 0]] = one.values
+    face = grid.face
+    light = made.light[face.id].wall
+    zone = made.arrays.zone_ids.index(face.zone)
+    heated, cooled = made.demand.heating_w[zone] > 0, made.demand.cooling_w[zone] > 0
+    return FaceIrradiationOut(
+        id=face.id, kind={"ceiling": "roof"}.get(face.kind, face.kind), orientation=face.orientation(north_deg) if face.kind == "wall" else "",
+        area_m2=face.area, mean=one.mean, low=float(one.values.min()), high=float(one.values.max()), hour=one.hour,
+        heating=float(light[heated].sum()) / 1000, cooling=float(light[cooled].sum()) / 1000,
+        corner=grid.base.tolist(), along=(grid.along * grid.step[0] * columns).tolist(),
+        upward=(grid.upward * grid.step[1] * rows).tolist(), columns=columns, rows=rows,
+        values=[None if np.isnan(v) else float(f"{v:.4g}") for v in cells.ravel()],
+    )  # fmt: skip
