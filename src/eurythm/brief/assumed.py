@@ -86,7 +86,7 @@ class _Field:
 def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
     """The described fields of a document that were not given, and whose value counts."""
     for name in type(document).model_fields:
-        if name in NOT_ASKED:
+        if name in NOT_ASKED or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed"):
             continue
         value = getattr(document, name)
         if isinstance(value, BaseModel):

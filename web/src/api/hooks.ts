@@ -88,13 +88,37 @@ export function useRemarks(): Remark[] {
   return [...new Map(all.map((r) => [`${r.code} ${r.object}`, r])).values()];
 }
 
+export interface ShelfInlay {
+  name?: string;
+  share: number;
+  conductivity: number;
+  density?: number;
+  specific_heat?: number;
+  carbon_kg_kg?: number | null;
+}
 export interface ShelfLayer {
   name?: string;
   thickness_m: number;
-  conductivity: number;
+  conductivity: number | null;
   density: number;
   specific_heat: number;
   insulation?: boolean;
+  air?: "none" | "still" | "ventilated";
+  inlay?: ShelfInlay | null;
+  vapour_resistance?: number | null;
+  carbon_kg_kg?: number | null;
+}
+export interface ShelfMaterial {
+  id: string;
+  name: string;
+  family: string;
+  conductivity: number;
+  density: number;
+  specific_heat: number;
+  vapour_resistance: number | null;
+  carbon_kg_kg: number | null;
+  own: boolean;
+  source: string;
 }
 export interface ShelfConstruction {
   id: string;
@@ -102,9 +126,12 @@ export interface ShelfConstruction {
   element: string;
   layers: ShelfLayer[];
   u_value: number | null;
+  thickness_m?: number;
+  mass?: string;
   u: number;
   capacity_kj_m2k: number;
   own: boolean;
+  set_name?: string;
   source: string;
   solar_absorptance: number;
   emissivity: number;
@@ -136,6 +163,7 @@ export interface ShelfProfile {
   equipment: { weekday: number[] | null };
 }
 export interface Shelf {
+  materials: ShelfMaterial[];
   constructions: ShelfConstruction[];
   glazings: ShelfGlazing[];
   profiles: ShelfProfile[];
@@ -299,4 +327,20 @@ export function useReshape() {
       return false;
     }
   };
+}
+
+/** Every value that a scheme's year rests on and nobody gave. */
+export function useRegister() {
+  const project = useProjectId();
+  const { scheme, state } = useScheme();
+  return useQuery({
+    queryKey: ["register", project, scheme.id, state.revision],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/register", {
+          params: { path: { project_id: project, scheme_id: scheme.id } },
+        }),
+      ),
+    placeholderData: (before) => (before?.scheme === scheme.id ? before : undefined),
+  });
 }

@@ -30,6 +30,7 @@ export function Finder() {
         name: `Go to ${s}`,
         run: go(s),
       })),
+      { name: "Show what is still assumed", run: go("assumed") },
       ...state.completed.schemes.map((s) => ({
         name: `Show scheme ${s.name}`,
         run: () => navigate(`/p/${state.id}/shape/${s.id}`),

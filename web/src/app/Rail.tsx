@@ -1,5 +1,5 @@
 import { NavLink } from "react-router";
-import { useRemarks, useScheme } from "../api/hooks";
+import { useRegister, useRemarks, useScheme } from "../api/hooks";
 
 const glyphs: Record<string, string> = {
   place: "M10 3a7 7 0 1 0 .01 0M10 14V6M7 9l3-3 3 3",
@@ -17,6 +17,7 @@ const stages = ["place", "shape", "skin", "use", "plant", "study", "findings"] a
 export function Rail() {
   const { state, scheme } = useScheme();
   const open = useRemarks().filter((r) => r.weight === "missing" || r.weight === "doubtful");
+  const assumed = useRegister().data?.values.length;
   return (
     <nav className="rail" aria-label="Stages">
       {stages.map((stage) => {
@@ -48,6 +49,14 @@ export function Rail() {
           </div>
         );
       })}
+      <NavLink
+        className="stage small"
+        style={{ marginTop: "auto" }}
+        to={`/p/${state.id}/assumed/${scheme.id}`}
+        title="Every value that nobody gave"
+      >
+        {assumed ?? ""} assumed
+      </NavLink>
     </nav>
   );
 }

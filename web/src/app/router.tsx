@@ -11,6 +11,7 @@ const Skin = lazy(() => import("../stages/skin/Skin"));
 const Use = lazy(() => import("../stages/use/Use"));
 const Plant = lazy(() => import("../stages/plant/Plant"));
 const Study = lazy(() => import("../stages/study/Study"));
+const Assumed = lazy(() => import("../stages/assumed/Assumed"));
 const Findings = lazy(() => import("../stages/findings/Findings"));
 
 function Root() {
@@ -39,6 +40,7 @@ export const router = createBrowserRouter([
           { path: "skin/:scheme?", element: <Skin /> },
           { path: "use/:scheme?", element: <Use /> },
           { path: "plant/:scheme?", element: <Plant /> },
+          { path: "assumed/:scheme?", element: <Assumed /> },
           { path: "study/:scheme?", element: <Study /> },
           { path: "findings/:scheme?", element: <Findings /> },
         ],

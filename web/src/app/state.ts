@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import type { Geometry, LeverSpec, Outcome } from "../api/client";
+import type { Geometry, LeverSpec, Outcome, Schemas } from "../api/client";
 
 export type Units = "SI" | "IP";
 export type Colouring =
@@ -77,6 +77,9 @@ interface View {
   notice: { text: string; bad: boolean } | null;
   tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null } | null;
   faultAt: { path: string; message: string } | null;
+  /** What falls on faces, as it is drawn over them, and the ends of its scale where they were typed. */
+  sun: Schemas["IrradiationOut"] | null;
+  sunScale: { low: number; high: number } | null;
   set: (part: Partial<Omit<View, "set">>) => void;
 }
 
@@ -96,6 +99,8 @@ export const useView = create<View>()((set) => ({
   notice: null,
   tried: null,
   faultAt: null,
+  sun: null,
+  sunScale: null,
   // what was selected besides goes with the selection that it stood beside
   set: (part) => set("selection" in part && !("also" in part) ? { ...part, also: [] } : part),
 }));

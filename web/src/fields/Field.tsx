@@ -233,8 +233,14 @@ export function NumberField({
 export function ChoiceField({
   options,
   vary,
+  empty,
   ...common
-}: Common & { options: { id: string; name: string }[]; vary?: boolean }) {
+}: Common & {
+  options: { id: string; name: string }[];
+  vary?: boolean;
+  /** What stands there while nothing is given; it can be chosen again. */
+  empty?: string;
+}) {
   const { value, given, note } = useField(common);
   const edit = useEdit();
   const title = common.label ?? note.title;
@@ -243,7 +249,9 @@ export function ChoiceField({
       <span className="name">{title}</span>
       <span className="tags">
         {vary && note.lever && <Vary path={common.path} />}
-        <Origin path={common.path} given={given} source={note.source} value={value} help={note.help} />
+        {!(empty && value == null) && (
+          <Origin path={common.path} given={given} source={note.source} value={value} help={note.help} />
+        )}
       </span>
       <Select
         value={value === null || value === undefined ? "" : String(value)}
@@ -255,8 +263,9 @@ export function ChoiceField({
         inputProps={{ "aria-label": title }}
         fullWidth
         displayEmpty
-        renderValue={(v) => options.find((o) => o.id === v)?.name ?? (v || "none")}
+        renderValue={(v) => options.find((o) => o.id === v)?.name ?? (v || (empty ?? "none"))}
       >
+        {empty && <MenuItem value="">{empty}</MenuItem>}
         {options.map((o) => (
           <MenuItem key={o.id} value={o.id}>
             {o.name}

@@ -3,7 +3,8 @@ import type { ThreeEvent } from "@react-three/fiber";
 import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Face, Geometry, Scheme } from "../api/client";
-import { pick, type Selection, selectAll, useView } from "../app/state";
+import { pick, type Selection, selectAll, useKept, useView } from "../app/state";
+import { both, round, scale } from "../app/words";
 import type { Painted } from "./colours";
 import { FrameOver } from "./FrameOver";
 import { HoverName, useHoverName } from "./HoverName";
@@ -11,6 +12,7 @@ import { outlines, patterns, quads, segments, triangulate } from "./mesh";
 import { Pulls } from "./Pulls";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
+import { SunCells, SunScale } from "./SunCells";
 import { boxLoops, type SiteBox, type SiteTree } from "./site";
 import { type Projector, View3D } from "./View3D";
 
@@ -267,6 +269,10 @@ export function Model3D({
   if (!framed.current && geometry && geometry.faces.length > 0) framed.current = bounds;
   const frame = framed.current ?? bounds;
   const kind = useView((s) => s.selection?.kind);
+  const shownSun = useView((s) => s.sun);
+  const sun = shownSun?.scheme === scheme.id ? shownSun : null;
+  const sunScale = useView((s) => s.sunScale);
+  const units = useKept((s) => s.units);
   const framing = useView((s) => s.drawing === "frame");
   const projector = useRef<Projector | null>(null);
   const selected = useMemo(() => {
@@ -332,6 +338,13 @@ export function Model3D({
         <>
           {framing && <FrameOver projector={projector} onFrame={selectIn} />}
           <HoverName show={hover} />
+          {sun && (
+            <SunScale
+              low={round((sunScale?.low ?? sun.low) * scale(sun.unit, units).factor, sun.unit === "h" ? 1 : 0)}
+              high={round((sunScale?.high ?? sun.high) * scale(sun.unit, units).factor, sun.unit === "h" ? 1 : 0)}
+              unit={scale(sun.unit, units).unit}
+            />
+          )}
         </>
       }
     >
@@ -364,6 +377,26 @@ export function Model3D({
           {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
           {patterned && <Patterns faces={geometry.faces} seen={seen} hidden={hidden} />}
           {level === null && <Sheets loops={geometry.shades} fill="#EFE9DA" line="#22303A" />}
+          {sun && (
+            <SunCells
+              sun={sun}
+              faces={geometry.faces}
+              low={sunScale?.low ?? sun.low}
+              high={sunScale?.high ?? sun.high}
+              hidden={hidden}
+              onHover={(told, e) =>
+                hover.current(
+                  told && e
+                    ? {
+                        name: `${both(told.value, sun.unit, units, sun.unit === "h" ? 1 : 0)} here; the face ${both(told.face.mean, sun.unit, units, sun.unit === "h" ? 1 : 0)}`,
+                        x: e.nativeEvent.offsetX,
+                        y: e.nativeEvent.offsetY,
+                      }
+                    : null,
+                )
+              }
+            />
+          )}
           <Sheets loops={panels} fill="#5F7F86" line="#34505A" />
         </>
       )}

@@ -5,6 +5,9 @@ import { useEdit, useScheme, useShelf } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
+import { fitsElement } from "./elements";
+import { FaceGlass } from "./FaceGlass";
+import { HowDeep } from "./HowDeep";
 import { asSchemeEdit, type Different, differEdit, differing } from "./overrides";
 
 const boundaries = [
@@ -21,7 +24,7 @@ export function FaceSheet({ face }: { face: Face }) {
   const edit = useEdit();
   const units = useKept((s) => s.units);
   const shelf = useShelf().data?.constructions ?? [];
-  const fitting = shelf.filter((c) => c.element === face.element);
+  const fitting = shelf.filter((c) => fitsElement(c.element, face.element));
   const found = differing(given, scheme, face);
   const own = found?.own;
   const ratio = face.window_area / face.area;
@@ -30,9 +33,9 @@ export function FaceSheet({ face }: { face: Face }) {
 
   const nameOf = (id: string) => shelf.find((c) => c.id === id)?.name ?? id;
 
-  function put(part: Different) {
+  async function put(part: Different): Promise<boolean> {
     const made = differEdit(given, scheme, [face], part);
-    if (made) void edit(made);
+    return made ? edit(made) : false;
   }
   function asScheme() {
     const made = asSchemeEdit(given, scheme, [face]);
@@ -75,7 +78,7 @@ export function FaceSheet({ face }: { face: Face }) {
               onChange={(e) => setText(e.target.value)}
               onBlur={() => {
                 const value = Number(text.replace(",", ".")) / 100;
-                if (Number.isFinite(value) && Math.abs(value - ratio) > 0.002) put({ glazing_ratio: value });
+                if (Number.isFinite(value) && Math.abs(value - ratio) > 0.002) void put({ glazing_ratio: value });
               }}
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
@@ -92,7 +95,7 @@ export function FaceSheet({ face }: { face: Face }) {
                 fullWidth
                 displayEmpty
                 inputProps={{ "aria-label": "Beyond it" }}
-                onChange={(e) => put({ boundary: e.target.value || null })}
+                onChange={(e) => void put({ boundary: e.target.value || null })}
               >
                 {boundaries.map((b) => (
                   <MenuItem key={b.id} value={b.id}>
@@ -112,7 +115,7 @@ export function FaceSheet({ face }: { face: Face }) {
                 fullWidth
                 displayEmpty
                 inputProps={{ "aria-label": "Construction" }}
-                onChange={(e) => put({ construction: e.target.value || null })}
+                onChange={(e) => void put({ construction: e.target.value || null })}
                 renderValue={(v) => nameOf(v || face.construction)}
               >
                 <MenuItem value="">as the scheme</MenuItem>
@@ -123,12 +126,17 @@ export function FaceSheet({ face }: { face: Face }) {
                 ))}
               </Select>
             </div>
-            {face.origin !== "given" && (
-              <div className="quiet small" style={{ textAlign: "right" }}>
-                {face.origin === "imported" ? "read from the file" : "assumed"}
-              </div>
+            <div className="quiet small" style={{ textAlign: "right" }} data-clad-by>
+              {face.origin === "assumed" ? "assumed: " : ""}
+              {face.clad_by}
+            </div>
+            {face.side === "" && face.kind === "wall" && face.boundary === "outdoors" && (
+              <>
+                <FaceGlass face={face} own={own ?? null} put={(part) => void put(part)} />
+                {face.window_area > 0 && <HowDeep face={face} put={put} />}
+              </>
             )}
-            {own && (own.boundary || own.construction || own.glazing_ratio != null) && (
+            {own && Object.keys(own).some((k) => !["id", "face", "side"].includes(k)) && (
               <Button variant="outlined" onClick={asScheme}>
                 As the scheme
               </Button>

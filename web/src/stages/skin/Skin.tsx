@@ -4,11 +4,14 @@ import type { Edit } from "../../api/client";
 import { type ShelfConstruction, useEdit, useGeometry, useOutcome, useScheme, useShelf } from "../../api/hooks";
 import { Crumbs, Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
-import { both, figure, freshId } from "../../app/words";
+import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
+import { Assignment } from "./Assignment";
+import { Builder } from "./builder/Builder";
+import { elements, fitsElement } from "./elements";
 import { FaceSheet } from "./FaceSheet";
-import { Section } from "./Section";
+import { SunOnFaces } from "./SunOnFaces";
 
 const sides = ["north", "east", "south", "west"] as const;
 const blinds = [
@@ -16,15 +19,6 @@ const blinds = [
   { id: "inside", name: "inside" },
   { id: "outside", name: "outside" },
 ];
-const elements = [
-  ["wall", "Wall"],
-  ["roof", "Roof"],
-  ["ground_floor", "Floor on ground"],
-  ["exposed_floor", "Exposed floor"],
-  ["partition", "Partition"],
-  ["intermediate_floor", "Intermediate floor"],
-] as const;
-
 /** What the enclosure is made of: glass, shades, constructions by layers. */
 export default function Skin() {
   const { scheme } = useScheme();
@@ -42,7 +36,7 @@ export default function Skin() {
     | undefined;
 
   return (
-    <Workbench canvas={<Scene />}>
+    <Workbench canvas={open ? <Builder id={open} onOpen={setOpen} onClose={() => setOpen(null)} /> : <Scene />}>
       <Crumbs />
       {face && <FaceSheet face={face} />}
       <details open>
@@ -66,6 +60,19 @@ export default function Skin() {
             vary
           />
         ))}
+        <ChoiceField
+          path={`${path}/window_pattern`}
+          note="Skin.window_pattern"
+          label="Windows as"
+          vary
+          options={[
+            { id: "repeated", name: "repeated" },
+            { id: "ribbon", name: "ribbon" },
+            { id: "storey_high", name: "storey-high" },
+          ]}
+        />
+        <NumberField path={`${path}/window_module_m`} note="Skin.window_module_m" form />
+        <NumberField path={`${path}/window_width_m`} note="Skin.window_width_m" form />
         <NumberField path={`${path}/sill_m`} note="Skin.sill_m" />
         <NumberField path={`${path}/head_m`} note="Skin.head_m" />
       </details>
@@ -84,6 +91,10 @@ export default function Skin() {
         {sides.map((s) => (
           <NumberField key={s} path={`${path}/fin_depth_m/${s}`} note={`FinDepth.${s}`} vary form />
         ))}
+        {sides.map((s) => (
+          <NumberField key={s} path={`${path}/louvre_depth_m/${s}`} note={`LouvreDepth.${s}`} vary />
+        ))}
+        <NumberField path={`${path}/louvre_spacing_m`} note="Skin.louvre_spacing_m" />
       </details>
       <details>
         <summary>Blinds</summary>
@@ -109,7 +120,8 @@ export default function Skin() {
                 note={`Skin.${element}`}
                 label={name}
                 vary
-                options={(shelf?.constructions ?? []).filter((c) => c.element === element)}
+                empty={["party_wall", "basement_wall"].includes(element) ? "as the wall" : undefined}
+                options={(shelf?.constructions ?? []).filter((c) => fitsElement(c.element, element))}
               />
               <div className="spread small quiet">
                 <span>
@@ -121,16 +133,17 @@ export default function Skin() {
                   <button
                     type="button"
                     className="plain assumed"
-                    onClick={() => setOpen(open === element ? null : element)}
+                    onClick={() => setOpen(open === chosen.id ? null : chosen.id)}
                   >
-                    {open === element ? "close" : "layers"}
+                    {open === chosen.id ? "close" : "layers"}
                   </button>
                 )}
               </div>
-              {open === element && chosen && <Layers construction={chosen} element={element} />}
             </div>
           );
         })}
+        <NewConstruction onOpen={setOpen} />
+        <Assignment />
         <NumberField
           path={`${path}/wall_insulation_m`}
           note="Skin.wall_insulation_m"
@@ -147,6 +160,7 @@ export default function Skin() {
         />
         <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
       </details>
+      <SunOnFaces />
       <details>
         <summary>Thermal bridges</summary>
         <NumberField
@@ -162,118 +176,48 @@ export default function Skin() {
   );
 }
 
-function insulation(all: ShelfConstruction[] | undefined, id: string | undefined): number | null {
-  const layers = all?.find((c) => c.id === id)?.layers.filter((l) => l.insulation) ?? [];
-  return layers.length ? Math.max(...layers.map((l) => l.thickness_m)) : null;
-}
-
-/** A construction by its layers, drawn to scale; a shipped one is copied into the project before it is changed. */
-function Layers({ construction, element }: { construction: ShelfConstruction; element: string }) {
-  const { scheme, state } = useScheme();
+/** Begins a construction of the project's own: one layer to start from, or just a U-value. */
+function NewConstruction({ onOpen }: { onOpen: (id: string) => void }) {
+  const shelf = useShelf().data;
   const edit = useEdit();
-  const units = useKept((s) => s.units);
-  const own = construction.own;
-  const path = `library/constructions/${construction.id}`;
-
-  async function copy() {
-    const taken = (state.completed.library?.constructions ?? []).map((c) => c.id);
-    const id = freshId(construction.id.replace(/-\d+$/, ""), taken);
-    const { name, layers, solar_absorptance, emissivity } = construction;
-    const item = {
-      id,
-      name: `${name}, own`,
-      element,
-      layers,
-      solar_absorptance,
-      emissivity,
-      source: "the project's own",
-    };
-    await edit({
-      op: "together",
-      edits: [
-        { op: "put", path: "library/constructions", item },
-        { op: "set", path: `schemes/${scheme.id}/skin/${element}`, value: id },
-      ],
-    } as unknown as Edit);
+  async function begin(name: string, how: object) {
+    const id = freshId(
+      "own",
+      (shelf?.constructions ?? []).map((c) => c.id),
+    );
+    const item = { id, name, element: "wall", source: "the project's own", ...how };
+    if (await edit({ op: "put", path: "library/constructions", item } as unknown as Edit)) onOpen(id);
   }
-
-  function change(index: number, key: string, text: string, factor: number) {
-    const value = Number((Number(text.replace(",", ".")) / factor).toFixed(6));
-    if (!Number.isFinite(value) || value <= 0) return;
-    const layers = construction.layers.map((l, i) => (i === index ? { ...l, [key]: value } : l));
-    void edit({ op: "set", path: `${path}/layers`, value: layers } as Edit);
-  }
-
-  const thick = units === "IP" ? 1 / 0.0254 : 1000;
-  const lambda = units === "IP" ? 6.933471799 : 1;
+  const wool = shelf?.materials.find((m) => m.id === "mineral-wool");
   return (
-    <div style={{ border: "1px solid var(--line)", borderRadius: 6, padding: 8, background: "#FFFEFB" }}>
-      <Section layers={construction.layers} />
-      <table className="plain-table">
-        <thead>
-          <tr>
-            <th>Outside to inside</th>
-            <th className="num">{units === "IP" ? "in" : "mm"}</th>
-            <th className="num">λ {units === "IP" ? "Btu·in/h·ft²·°F" : "W/mK"}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {construction.layers.map((l, i) => (
-            <tr key={`${l.name}-${i}`}>
-              <td>{l.name}</td>
-              <td className="num">
-                {own ? (
-                  <Cell
-                    value={Number((l.thickness_m * thick).toFixed(2))}
-                    label={`${l.name}, thickness`}
-                    onCommit={(t) => change(i, "thickness_m", t, thick)}
-                  />
-                ) : (
-                  (l.thickness_m * thick).toFixed(units === "IP" ? 2 : 0)
-                )}
-              </td>
-              <td className="num">
-                {own ? (
-                  <Cell
-                    value={Number((l.conductivity * lambda).toFixed(3))}
-                    label={`${l.name}, conductivity`}
-                    onCommit={(t) => change(i, "conductivity", t, lambda)}
-                  />
-                ) : (
-                  (l.conductivity * lambda).toFixed(3)
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <div className="small quiet" style={{ margin: "4px 0" }}>
-        U {both(construction.u, "W/m²K", units, 3)}, heat capacity{" "}
-        {figure(construction.capacity_kj_m2k, "kJ/m²K", units, 0).text} {figure(1, "kJ/m²K", units, 0).unit}.{" "}
-        {construction.source}
-      </div>
-      {!own && (
-        <Button variant="outlined" onClick={() => void copy()}>
-          Copy into the project to change it
-        </Button>
-      )}
+    <div className="row" style={{ margin: "4px 0 8px" }}>
+      <Button
+        variant="outlined"
+        disabled={!wool}
+        onClick={() => {
+          const { name, conductivity, density, specific_heat, vapour_resistance, carbon_kg_kg } = wool ?? {};
+          const layer = {
+            name,
+            conductivity,
+            density,
+            specific_heat,
+            vapour_resistance,
+            carbon_kg_kg,
+            insulation: true,
+          };
+          void begin("New construction", { layers: [{ ...layer, thickness_m: 0.2 }] });
+        }}
+      >
+        Build one by layers
+      </Button>
+      <Button variant="outlined" onClick={() => void begin("New construction by U-value", { u_value: 0.25 })}>
+        by its U-value
+      </Button>
     </div>
   );
 }
 
-function Cell({ value, label, onCommit }: { value: number; label: string; onCommit: (text: string) => void }) {
-  const [text, setText] = useState<string | null>(null);
-  return (
-    <input
-      aria-label={label}
-      style={{ width: 58, textAlign: "right", font: "inherit", border: "1px solid var(--line)", borderRadius: 4 }}
-      value={text ?? value}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => {
-        if (text !== null && text !== String(value)) onCommit(text);
-        setText(null);
-      }}
-      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-    />
-  );
+function insulation(all: ShelfConstruction[] | undefined, id: string | undefined): number | null {
+  const layers = all?.find((c) => c.id === id)?.layers.filter((l) => l.insulation) ?? [];
+  return layers.length ? Math.max(...layers.map((l) => l.thickness_m)) : null;
 }

@@ -4,6 +4,15 @@ import { freshId } from "../../app/words";
 /** What a face does differently from the scheme. */
 export interface Different {
   glazing_ratio?: number | null;
+  glazing?: string | null;
+  pattern?: string | null;
+  module_m?: number | null;
+  window_width_m?: number | null;
+  sill_m?: number | null;
+  head_m?: number | null;
+  overhang_m?: number | null;
+  fin_m?: number | null;
+  louvre_m?: number | null;
   construction?: string | null;
   boundary?: string | null;
   boundary_c?: number | null;

@@ -1,0 +1,166 @@
+"""Skin: a wall built with studs, rules and one face by hand, how deep a shade, sun on faces, and the register."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.pages import Eurythm
+from tests.e2e.test_drawing import on_canvas
+
+
+def cell(demo: Eurythm, label: str, value: str) -> None:
+    """Type into a table's cell and wait until the edit is kept."""
+    before = demo.revision
+    box = demo.page.get_by_label(label, exact=True)
+    box.fill(value)
+    box.press("Enter")
+    demo.settled(before)
+
+
+def press(demo: Eurythm, name: str) -> None:
+    before = demo.revision
+    demo.page.get_by_label(name, exact=True).click()
+    demo.settled(before)
+
+
+@pytest.fixture
+def quay(demo: Eurythm) -> Eurythm:
+    demo.open("skin", "quay").settled()
+    return demo
+
+
+def south_face(demo: Eurythm, edge: str = "bar/s1/e1") -> dict:
+    return next(f for f in demo.geometry()["faces"] if f["edge"] == edge)
+
+
+def select_face(demo: Eurythm, edge: str) -> None:
+    corners = south_face(demo, edge)["loops"][0]
+    at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
+    demo.page.mouse.click(*on_canvas(demo, at[0] + 1.5, at[1], corners[0][2] + 0.3))
+    expect(demo.page.get_by_role("heading", name=re.compile("^Wall"))).to_be_visible()
+
+
+def test_a_timber_wall_with_studs_is_built_and_a_slipped_decimal_asked_about(quay: Eurythm) -> None:
+    before = quay.revision
+    quay.button("Build one by layers").click()
+    quay.settled(before)
+    cell(quay, "Layer 1, thickness", "160")
+    press(quay, "Layer 1, interrupt by studs")
+    cell(quay, "Layer 1, share of studs", "12")
+    for _ in range(2):
+        before = quay.revision
+        quay.button("Add layer").click()
+        quay.settled(before)
+    press(quay, "Layer 3 further out")
+    press(quay, "Layer 2 further out")
+    cell(quay, "Layer 1, material", "wood fibre board")
+    cell(quay, "Layer 1, thickness", "60")
+    cell(quay, "Layer 2, conductivity", "0.35")
+    asked = quay.page.get_by_text("0.35 W/mK is unusual for mineral wool")
+    expect(asked).to_be_visible()
+    before = quay.revision
+    quay.button("Take 0.035").click()
+    quay.settled(before)
+    expect(quay.page.locator("[data-u]")).to_contain_text("0.193")  # the hand-worked case of the standard
+    expect(asked).to_be_hidden()
+    expect(quay.page.locator("[data-mould]")).to_have_text("No mould at the inner surface.")
+    quay.button("IP").click()
+    expect(quay.page.locator("[data-u]")).to_contain_text("0.0340")
+    quay.button("SI").click()
+    quay.button("Back to the model").click()
+    before = quay.revision
+    quay.page.get_by_role("combobox", name="Wall", exact=True).click()
+    quay.page.get_by_role("option", name="New construction", exact=True).click()
+    quay.settled(before)
+    assert south_face(quay)["construction"] == "own-1"
+
+
+def test_nonsense_in_a_layer_is_refused_and_leaves_no_trace(quay: Eurythm) -> None:
+    before = quay.revision
+    quay.button("Build one by layers").click()
+    quay.settled(before)
+    given = quay.state["given"]
+    for typed in ("-5", "thick"):
+        quay.page.get_by_label("Layer 1, thickness").fill(typed)
+        quay.page.get_by_label("Layer 1, thickness").press("Enter")
+        expect(quay.page.get_by_text(re.compile("thickness_m"))).to_be_visible()
+        assert quay.state["given"] == given
+
+
+def test_rules_give_constructions_and_one_face_differs(quay: Eurythm) -> None:
+    quay.page.locator("summary", has_text="Rules").click()
+    before = quay.revision
+    quay.button("Add rule").click()
+    quay.settled(before)
+    before = quay.revision
+    quay.page.get_by_role("combobox", name="Rule 1, orientation").click()
+    quay.page.get_by_role("option", name="south").click()
+    quay.settled(before)
+    quay.choose("Rule 1, construction", "Timber frame, 240 mm insulated")
+    expect(quay.page.get_by_text("3 faces")).to_be_visible()
+    select_face(quay, "bar/s1/e1")
+    expect(quay.page.locator("[data-clad-by]")).to_have_text("by rule 1: wall, south")
+    quay.choose("Construction", "Solid brick, plastered")
+    expect(quay.page.locator("[data-clad-by]")).to_have_text("by hand")
+    kinds = {f["edge"]: f["construction"] for f in quay.geometry()["faces"] if f["edge"].endswith("/e1")}
+    assert kinds == {"bar/s0/e1": "wall-timber", "bar/s1/e1": "wall-old", "bar/s2/e1": "wall-timber"}
+
+
+def test_a_shade_is_deepened_by_how_deep_and_the_cooling_falls(quay: Eurythm) -> None:
+    select_face(quay, "bar/s1/e1")
+    quay.page.locator("summary", has_text="How deep").click()
+    quay.button("How deep?").click()
+    told = quay.page.locator("[data-how-deep]")
+    expect(told).to_contain_text("kept out")
+    before = quay.revision
+    told.get_by_role("button", name=re.compile("^Take")).first.click()
+    quay.settled(before)
+    expect(quay.page.locator("[data-before-after]")).to_contain_text(re.compile(r"cooling ↓ \d+% less"))
+    override = quay.given["skin"]["overrides"][0]
+    assert override["overhang_m"] > 0.5
+    press(quay, "Overhang here: as the scheme again")
+    assert "overhang_m" not in quay.given["skin"]["overrides"][0]
+
+
+def test_faces_are_coloured_by_the_summers_sun_and_one_value_is_read(quay: Eurythm) -> None:
+    quay.page.locator("summary", has_text="Sun on faces").click()
+    quay.button("summer").click()
+    quay.button("Show the sun").click()
+    expect(quay.page.locator("[data-sun]")).to_contain_text("points on 17 faces")
+    scale = quay.page.locator("[data-sun-scale]")
+    expect(scale).to_contain_text("kWh/m²")
+    corners = south_face(quay)["loops"][0]
+    at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
+    name = quay.page.locator(".hover-name")
+    place = on_canvas(quay, *at)
+    for k in range(60):
+        quay.page.mouse.move(place[0] + k % 2, place[1])
+        if name.is_visible() and "kWh" in name.inner_text():
+            break
+    expect(name).to_contain_text(re.compile(r"\d+ kWh/m² here; the face \d+ kWh/m²"))
+    value = int(name.inner_text().split()[0])
+    assert 150 < value < 450
+    quay.button("IP").click()
+    expect(scale).to_contain_text("kBtu/ft²")
+    quay.button("SI").click()
+
+
+def test_five_assumed_values_are_confirmed_in_one_step(quay: Eurythm) -> None:
+    quay.page.get_by_role("link", name="assumed").click()
+    expect(quay.page.locator('[data-ranking="current"]')).to_be_visible(timeout=60_000)
+    rows = quay.page.locator("[data-assumed]")
+    count = rows.count()
+    paths = [rows.nth(k).get_attribute("data-assumed") for k in range(5)]
+    for k in range(5):
+        rows.nth(k).get_by_role("checkbox").check()
+    before = quay.revision
+    quay.button("Confirm 5 as they are").click()
+    quay.settled(before)
+    expect(rows).to_have_count(count - 5)
+    left = {rows.nth(k).get_attribute("data-assumed") for k in range(count - 5)}
+    assert not left & set(paths)
+    quay.button("Undo").click()
+    expect(rows).to_have_count(count)

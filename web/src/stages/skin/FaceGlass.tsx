@@ -1,0 +1,106 @@
+import { MenuItem, Select } from "@mui/material";
+import type { Face } from "../../api/client";
+import { useScheme, useShelf } from "../../api/hooks";
+import { useKept } from "../../app/state";
+import { scale } from "../../app/words";
+import { Cell } from "./builder/Layers";
+import type { Different } from "./overrides";
+
+const patterns = [
+  ["repeated", "repeated"],
+  ["ribbon", "ribbon"],
+  ["storey_high", "storey-high"],
+] as const;
+
+/** Glass and shade of one wall: what it has as the scheme says, and what it does differently, which can be put back one by one. */
+export function FaceGlass({ face, own, put }: { face: Face; own: Different | null; put: (part: Different) => void }) {
+  const { scheme } = useScheme();
+  const shelf = useShelf().data;
+  const units = useKept((s) => s.units);
+  const skin = scheme.skin;
+  const side = face.orientation as "north" | "east" | "south" | "west";
+  const to = scale("m", units);
+
+  const length = (
+    key: "sill_m" | "head_m" | "overhang_m" | "fin_m" | "louvre_m" | "window_width_m" | "module_m",
+    label: string,
+    usual: number | null | undefined,
+  ) => {
+    const value = own?.[key] ?? usual;
+    return (
+      <div className="field">
+        <span className="name">{label}</span>
+        <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })} />
+        <Cell
+          label={label}
+          value={value == null ? "" : String(Number((value * to.factor).toFixed(2)))}
+          onCommit={(t) => {
+            const typed = Number(t.replace(",", "."));
+            if (t.trim() && Number.isFinite(typed)) put({ [key]: Number((typed / to.factor).toFixed(4)) });
+          }}
+        />
+        <span className="unit">{to.unit}</span>
+      </div>
+    );
+  };
+  const choice = (
+    key: "pattern" | "glazing",
+    label: string,
+    now: string,
+    options: readonly (readonly [string, string])[],
+  ) => (
+    <div className="field wide">
+      <span className="name">{label}</span>
+      <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })} />
+      <Select
+        fullWidth
+        value={now}
+        inputProps={{ "aria-label": label }}
+        onChange={(e) => put({ [key]: e.target.value })}
+      >
+        {options.map(([id, name]) => (
+          <MenuItem key={id} value={id}>
+            {name}
+          </MenuItem>
+        ))}
+      </Select>
+    </div>
+  );
+  return (
+    <details open>
+      <summary>Glass and shade here</summary>
+      {choice(
+        "glazing",
+        "Window of this face",
+        own?.glazing ?? face.glazing,
+        (shelf?.glazings ?? []).map((g) => [g.id, g.name]),
+      )}
+      {choice("pattern", "Windows as", own?.pattern ?? skin?.window_pattern ?? "repeated", patterns)}
+      {length("sill_m", "Sill", skin?.sill_m)}
+      {length("head_m", "Head", skin?.head_m)}
+      {length("module_m", "Spacing", skin?.window_module_m)}
+      {length("window_width_m", "Width of each", skin?.window_width_m)}
+      {length("overhang_m", "Overhang here", skin?.overhang_depth_m?.[side])}
+      {length("fin_m", "Side fins here", skin?.fin_depth_m?.[side])}
+      {length("louvre_m", "Louvres here", skin?.louvre_depth_m?.[side])}
+    </details>
+  );
+}
+
+function Own({ given, label, onReset }: { given: boolean; label: string; onReset: () => void }) {
+  return (
+    <span className="tags">
+      {given && (
+        <button
+          type="button"
+          className="plain assumed"
+          aria-label={`${label}: as the scheme again`}
+          title="Its own value; press to put it back as the scheme"
+          onClick={onReset}
+        >
+          own
+        </button>
+      )}
+    </span>
+  );
+}
