@@ -36,7 +36,9 @@ def test_a_construction_is_examined_before_it_is_kept(project: Project) -> None:
     assert (first["field"], first["proposed"]) == ("layers/0/conductivity", 0.035)
 
 
-@pytest.mark.parametrize("change", [{"layers": []}, {"layers": [{"name": "x", "thickness_m": -1, "conductivity": 1}]}, {"u_value": 0}, {"u_value": 21}])
+@pytest.mark.parametrize(
+    "change", [{"layers": []}, {"layers": [{"name": "x", "thickness_m": -1, "conductivity": 1}]}, {"u_value": 0}, {"u_value": 21}]
+)
 def test_a_bad_construction_is_refused_and_leaves_no_trace(project: Project, change: dict[str, Any]) -> None:
     before = project.get("")
     body = {"construction": {k: v for k, v in TIMBER.items() if k != "layers"} | change}

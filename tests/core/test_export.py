@@ -24,9 +24,9 @@ from eurythm.exchange.importing import import_file, settled_bundle
 from eurythm.exchange.intake.readers import read
 from eurythm.exchange.intake.sift import Sift
 from eurythm.exchange.samples import gbxml, massing
-from eurythm.exchange.tables import plain
 from eurythm.geometry.mesh import solid_of, upright_of
 from eurythm.geometry.soup import body_of
+from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import re
 
 import pytest
+from openpyxl import load_workbook
 from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm
@@ -164,3 +166,18 @@ def test_five_assumed_values_are_confirmed_in_one_step(quay: Eurythm) -> None:
     assert not left & set(paths)
     quay.button("Undo").click()
     expect(rows).to_have_count(count)
+
+
+def test_the_area_sheet_is_saved_and_opens_as_a_workbook(quay: Eurythm) -> None:
+    quay.page.locator("summary", has_text="Schedule").click()
+    with quay.page.expect_download() as waited:
+        quay.page.get_by_role("link", name="Save as XLSX").click()
+    book = load_workbook(io.BytesIO(waited.value.path().read_bytes()))
+    head, *rows = book["Areas"].iter_rows(values_only=True)
+    walls = [r for r in rows if r[0] == "Outside wall"]
+    drawn = sum(f["area"] - f["window_area"] for f in quay.geometry()["faces"] if f["element"] == "wall")
+    assert head[9] == "Sum m²"
+    assert sum(r[9] for r in walls) == pytest.approx(drawn)
+    with quay.page.expect_popup() as popup:
+        quay.page.get_by_role("link", name="Page to print").click()
+    expect(popup.value.get_by_role("heading", name="Quay: constructions and areas")).to_be_visible()

@@ -106,6 +106,90 @@ def explain(
 
 
 @app.command()
+def schedule(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    out: Annotated[Path, typer.Option(help="*.xlsx, or *.html for a page to print")],
+    ip: Annotated[bool, typer.Option("--ip", help="Inch-pound units")] = False,
+) -> None:
+    """Write the schedule of constructions, and of areas by element and orientation."""
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.report.schedule import page, schedule_of, workbook
+    from eurythm.simulate import prepare_case
+
+    opened = open_bundle(bundle, None)
+    held = opened.bundle
+    made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
+    told = schedule_of(made.brief, made.building)
+    if out.suffix.lower() not in (".xlsx", ".html"):
+        raise EurythmError("unknown-format", f"“{out.name}” should end in .xlsx or .html.", "out")
+    out.write_bytes(workbook(told, ip) if out.suffix.lower() == ".xlsx" else page(told, ip).encode())
+    _print({"written": str(out), "constructions": len(told.opaque), "windows": len(told.windows), "mean_u_w_m2k": round(told.mean_u, 4)})
+
+
+@app.command()
+def register(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    rank: Annotated[bool, typer.Option("--rank", help="Try the ends of each usual range")] = False,
+) -> None:
+    """Print every assumed value with its source; ranked by how far the year moves with it."""
+    from dataclasses import asdict
+
+    from eurythm.brief.assumed import assumed_values
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.explain import ranking
+    from eurythm.model.project import Project
+
+    opened = open_bundle(bundle, None)
+    held = opened.bundle
+    project = Project(
+        name=held.scheme.name,
+        place=held.place,
+        library=held.library,
+        factors=held.factors,
+        schemes=(held.scheme,),
+        reference=held.scheme.id,
+    )
+    found = {a.path: asdict(a) for a in assumed_values(project, held.scheme)}
+    if rank:
+        for rays in (False, True):
+            for one in ranking.rank(project, held.scheme, opened.climate, rays):
+                found[one.assumed.path] |= {"moves": [asdict(m) for m in one.moves], "span": one.span}
+    _print({"values": sorted(found.values(), key=lambda v: -v.get("span", {}).get("eui_kwh_per_m2", -1.0))})
+
+
+@app.command()
+def irradiation(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    measure: Annotated[str, typer.Option(help="sum, mean or strongest")] = "sum",
+    first_day: Annotated[int, typer.Option(min=0, max=364, help="Day of the year, 0 is 1 January")] = 0,
+    last_day: Annotated[int, typer.Option(min=0, max=364)] = 364,
+    first_hour: Annotated[int, typer.Option(min=0, max=23)] = 0,
+    last_hour: Annotated[int, typer.Option(min=0, max=23)] = 23,
+    grid: Annotated[float, typer.Option(min=0.1, max=20, help="Spacing of the points, m")] = 1.0,
+) -> None:
+    """Print what falls on every face under the open sky: kWh/m², or W/m² for a mean and for the strongest hour."""
+    from eurythm.climate.statistics import hour_name
+    from eurythm.exchange.bundle import open_bundle
+    from eurythm.simulate import prepare_case
+    from eurythm.sun import irradiation as sun
+
+    if measure not in ("sum", "mean", "strongest"):
+        raise EurythmError("unknown-measure", "The measure is sum, mean or strongest.", "measure")
+    opened = open_bundle(bundle, None)
+    held = opened.bundle
+    made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
+    at = (made.brief.location.latitude_deg, made.brief.location.longitude_deg)
+    faces = [f for f in made.building.faces if f.boundary == "outdoors"]
+    seen = sun.see(made.building, held.place, opened.climate, *at, faces, grid)
+    told = sun.irradiation(seen, held.place, opened.climate, *at, sun.hours_between(first_day, last_day, first_hour, last_hour), measure)
+    _print({"faces": [
+        {"id": t.grid.face.id, "area_m2": t.grid.face.area, "mean": t.mean, "low": float(t.values.min()), "high": float(t.values.max()),
+         "hour": None if t.hour is None else hour_name(t.hour)}
+        for t in told
+    ]})  # fmt: skip
+
+
+@app.command()
 def study(
     file: Annotated[Path, typer.Argument(help="A study file, *.study.json")],
     out: Annotated[Path, typer.Option(help="Write cases to this CSV")],

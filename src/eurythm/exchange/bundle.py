@@ -13,7 +13,7 @@ from typing import Any
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
-from eurythm.exchange.tables import plain
+from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, StudyFile

@@ -6,6 +6,7 @@ import csv
 import io
 
 from eurythm.geometry.building import Building
+from eurythm.model.cells import plain
 from eurythm.model.scheme import ORIENTATIONS, Scheme
 
 HEAD = ("id", "number", "name", "storey", "use", "level_m", "floor_area_m2", "air_volume_m3", "outside_wall_m2", "window_m2")
@@ -35,8 +36,3 @@ def rooms_csv(building: Building, scheme: Scheme, inside: dict[str, tuple[float,
         numbers = [zone.level, area, volume, sum(f.area for f in walls), sum(f.window_area for f in mine), *sides, roof, ground]
         writer.writerow([*(plain(t) for t in text), *(round(n, 4) for n in numbers)])
     return out.getvalue()
-
-
-def plain(value: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{value}" if value and value[0] in "=+-@\t\r" else value

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import time
 from dataclasses import asdict
+from typing import Literal
 
 import numpy as np
 from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
 
 from eurythm.api.cases import case_of_scheme, scheme_of
 from eurythm.api.office import Here
@@ -31,6 +33,7 @@ from eurythm.explain.ranking import figures_of, rank
 from eurythm.fabric.account import Account, account_of
 from eurythm.fabric.moisture import Climate, room_climate
 from eurythm.model.errors import EurythmError, NotFound
+from eurythm.report.schedule import Schedule, page, schedule_of, workbook
 from eurythm.simulate import run
 from eurythm.study.runner import climate_of
 
@@ -111,3 +114,23 @@ def post_how_deep(project_id: str, scheme_id: str, asked: HowDeepIn, here: Here)
         case.scheme.skin.louvre_spacing_m,
     )  # fmt: skip
     return HowDeepOut(**asdict(found) | {"angles": [(h, a, int(u)) for h, a, u in found.angles]})
+
+
+@router.get("/schemes/{scheme_id}/schedule.xlsx")
+def get_schedule_workbook(project_id: str, scheme_id: str, here: Here, units: Literal["SI", "IP"] = "SI") -> Response:
+    """Return constructions and areas by element and orientation as a workbook."""
+    body = workbook(_schedule(project_id, scheme_id, here), units == "IP")
+    head = {"Content-Disposition": f'attachment; filename="{scheme_id}-constructions-and-areas.xlsx"'}
+    return Response(body, media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", headers=head)
+
+
+@router.get("/schemes/{scheme_id}/schedule")
+def get_schedule_page(project_id: str, scheme_id: str, here: Here, units: Literal["SI", "IP"] = "SI") -> HTMLResponse:
+    """Return the same as a page to print."""
+    return HTMLResponse(page(_schedule(project_id, scheme_id, here), units == "IP"))
+
+
+def _schedule(project_id: str, scheme_id: str, here: Here) -> Schedule:
+    state = here.projects.state(project_id)
+    made = case_of_scheme(here, state, scheme_id).case.prepared()
+    return schedule_of(made.brief, made.building, state.project.name)

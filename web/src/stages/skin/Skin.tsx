@@ -1,7 +1,15 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { type ShelfConstruction, useEdit, useGeometry, useOutcome, useScheme, useShelf } from "../../api/hooks";
+import {
+  type ShelfConstruction,
+  useEdit,
+  useGeometry,
+  useOutcome,
+  useProjectId,
+  useScheme,
+  useShelf,
+} from "../../api/hooks";
 import { Crumbs, Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
 import { both, freshId } from "../../app/words";
@@ -29,6 +37,7 @@ export default function Skin() {
   const outcome = useOutcome(scheme.id).data;
   const [open, setOpen] = useState<string | null>(null);
   const path = `schemes/${scheme.id}/skin`;
+  const schedule = `/api/projects/${useProjectId()}/schemes/${scheme.id}/schedule`;
   const face = selection?.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
   const glazing = shelf?.glazings.find((g) => g.id === scheme.skin?.glazing);
   const facts = outcome?.elements as
@@ -161,6 +170,18 @@ export default function Skin() {
         <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
       </details>
       <SunOnFaces />
+      <details>
+        <summary>Schedule</summary>
+        <div className="small quiet">Constructions, and areas by element and orientation with U-values.</div>
+        <div className="row" style={{ margin: "6px 0" }}>
+          <Button variant="outlined" href={`${schedule}?units=${units}`} target="_blank">
+            Page to print
+          </Button>
+          <Button variant="outlined" href={`${schedule}.xlsx?units=${units}`}>
+            Save as XLSX
+          </Button>
+        </div>
+      </details>
       <details>
         <summary>Thermal bridges</summary>
         <NumberField
