@@ -10,6 +10,7 @@ from eurythm.brief.assumed import Assumed, assumed_values
 from eurythm.brief.edits import Set, Together, apply_edit
 from eurythm.climate.year import ClimateYear
 from eurythm.explain.ranking import figures_of, rank
+from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.reading import read_document
 from eurythm.simulate import simulate
@@ -83,3 +84,15 @@ def test_those_that_need_new_rays_come_apart_and_an_impossible_end_says_why(merr
     sill = next(r for r in ranked if r.assumed.path.endswith("/sill_m"))
     assert "not above the sill" in sill.moves[-1].fault
     assert sill.moves[0].figures
+
+
+def test_values_of_things_alike_stand_in_one_line_and_are_confirmed_together() -> None:
+    trees = [{"id": f"t{k}", "name": f"Tree {k}", "x": 8 * k, "y": -5, "height": 9, "crown": 5} for k in range(4)]
+    own = trees[3] | {"leaf_transmittance": 0.3}
+    of = project(volumes=[volume("bar", storeys=3)]).model_copy(update={"place": read_document(Place, {"trees": [*trees[:3], own]})})
+    found = register(of)
+    leaves = found["place/trees/t0/leaf_transmittance"]
+    assert leaves.paths == tuple(f"place/trees/t{k}/leaf_transmittance" for k in range(3))
+    assert leaves.part == "Tree 0 and 2 more"
+    after = apply_edit(of, Together(edits=tuple(Set(path=p, value=leaves.value) for p in leaves.paths)))
+    assert "place/trees/t0/leaf_transmittance" not in register(after)

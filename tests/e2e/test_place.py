@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
 from eurythm.climate.standin import standin_epw
-from tests.e2e.pages import Eurythm
+from tests.e2e.pages import Eurythm, api
+from tests.e2e.test_drawing import drag, middle
 
 pytestmark = pytest.mark.e2e
 
@@ -75,7 +77,7 @@ def test_a_chosen_file_is_taken_too(demo: Eurythm, tmp_path: Path) -> None:
     file = tmp_path / "site.epw"
     file.write_text(standin_epw("vallarena"))
     demo.open("place")
-    demo.page.locator('input[type="file"]').set_input_files(file)
+    demo.page.get_by_label("Take an EPW file").set_input_files(file)
     expect(demo.page.get_by_role("heading", name="Vallarena")).to_be_visible()
 
 
@@ -93,25 +95,25 @@ def test_neighbours_are_added_sized_and_removed(demo: Eurythm) -> None:
     demo.open("place")
     demo.settled()
     demo.button("Add box").click()
-    expect(demo.page.get_by_text("4 boxes")).to_be_visible()
+    expect(demo.page.get_by_text("4 neighbours")).to_be_visible()
     before = demo.eui()
     for part, value in (("x", "0"), ("y", "-22"), ("length", "70"), ("height", "30")):
         demo.type(f"place/boxes/neighbour-1/{part}", value)
     assert demo.eui() != before
     demo.button("Remove").click()
-    expect(demo.page.get_by_text("3 boxes")).to_be_visible()
+    expect(demo.page.get_by_text("3 neighbours")).to_be_visible()
     demo.button("Undo").click()
-    expect(demo.page.get_by_text("4 boxes")).to_be_visible()
+    expect(demo.page.get_by_text("4 neighbours")).to_be_visible()
     assert demo.state["given"]["place"]["boxes"][3]["height"] == 30
 
 
-def test_trees_are_added_and_grow(demo: Eurythm) -> None:
+def test_trees_are_copied_and_grow(demo: Eurythm) -> None:
     demo.open("place")
     demo.settled()
-    demo.button("Add tree").click()
+    demo.button("2 more").click()
+    demo.button("Quay tree 7").click()
+    demo.button("Copy beside").click()
     expect(demo.page.get_by_text("8 trees")).to_be_visible()
-    demo.page.locator("summary", has_text="Trees").click()
-    demo.button("Tree 8").click()
     demo.type("place/trees/tree-8/height", "15")
     assert demo.state["given"]["place"]["trees"][7]["height"] == 15
 
@@ -141,3 +143,101 @@ def test_without_weather_the_readout_leads_to_place(demo: Eurythm) -> None:
     demo.page.get_by_role("link", name="weather").click()
     expect(demo.page.get_by_role("heading", name="Which climate?")).to_be_visible()
     expect(demo.page.locator('[data-remark="no-climate"]')).to_be_visible()
+
+
+@pytest.fixture
+def site(demo: Eurythm) -> Eurythm:
+    demo.open("place", "terraces").settled()
+    demo.button("Hide climate sheet").click()
+    return demo
+
+
+def test_north_is_turned_by_its_needle_and_the_year_moves(site: Eurythm) -> None:
+    before, revision, north = site.eui(), site.revision, site.state["completed"]["place"]["north_deg"]
+    site.button("Plan").click()
+    rose = site.still(site.page.locator("[data-compass]"))
+    middle = (rose["x"] + 36, rose["y"] + 36)
+    drag(site, (middle[0] + 2, middle[1] - 20), (18, 20))  # to the right: true north lies a quarter clockwise of the drawing's
+    site.settled(revision)
+    turned = site.state["given"]["place"]["north_deg"]
+    assert turned != north
+    assert turned == pytest.approx(-90, abs=12)
+    assert site.eui() != before
+    expect(site.page.locator("[data-compass]")).to_have_attribute(
+        "aria-label", f"True north {-turned:g} degrees clockwise of the drawing's"
+    )
+
+
+def test_a_neighbour_and_a_tree_are_drawn_moved_and_change_the_readout(site: Eurythm) -> None:
+    site.button("Plan").click()
+    before = site.page.locator(".readout").inner_text()
+    hall = site.still(site.page.locator('[data-zone^="hall/"]').first)
+    site.button("Draw a neighbour").click()
+    x, y = hall["x"] + 40, hall["y"] - 150
+    revision = site.revision
+    for place in [(x, y), (x + 160, y), (x + 160, y + 30), (x, y + 30), (x, y)]:
+        site.page.mouse.move(*place)
+        site.page.mouse.click(*place)
+    site.settled(revision)
+    (made,) = site.state["given"]["place"]["footprints"]
+    assert len(made["points"]) == 4
+    assert site.page.locator(".readout").inner_text() != before
+    revision = site.revision
+    drag(site, middle(site, site.page.locator(f'[data-neighbour="{made["id"]}"]')), (60, -20))
+    site.settled(revision)
+    moved = site.state["given"]["place"]["footprints"][0]["points"]
+    assert moved[0]["x"] > made["points"][0]["x"] + 1
+    assert moved[1]["x"] - moved[0]["x"] == pytest.approx(made["points"][1]["x"] - made["points"][0]["x"])
+    site.button("Plant trees").click()
+    revision = site.revision
+    count = len(site.state["given"]["place"]["trees"])
+    site.page.mouse.click(hall["x"] + 60, hall["y"] + hall["height"] + 90)
+    site.settled(revision)
+    assert len(site.state["given"]["place"]["trees"]) == count + 1
+    site.button("Plant trees").click()
+    site.choose("Crown", "column")
+    assert site.state["given"]["place"]["trees"][-1]["form"] == "column"
+
+
+def test_what_hides_what_and_leaving_out_says_what_it_changes(site: Eurythm) -> None:
+    far = {"id": "far", "name": "Far shed", "x": 1500, "y": 1500, "length": 5, "depth": 5, "height": 3}
+    api(
+        site.server,
+        f"projects/{site.project}/edits",
+        {"revision": site.state["revision"], "edit": {"op": "put", "path": "place/boxes", "item": far}},
+    )
+    site.page.reload()
+    site.settled()
+    site.button("Hide climate sheet").click()
+    site.button("What hides what").click()
+    expect(site.page.locator("[data-idle]")).to_contain_text("Without the 1 that hide nothing the year changes by")
+    expect(site.page.locator("[data-hides]").first).to_contain_text("MWh")
+    revision = site.revision
+    site.button("Leave out 1 that hide nothing").click()
+    site.settled(revision)
+    box = next(b for b in site.state["given"]["place"]["boxes"] if b["id"] == "far")
+    assert box["counts"] is False
+    site.page.get_by_role("button", name=re.compile(r"^\d+ more$")).click()
+    expect(site.page.get_by_text("Far shed (left out)")).to_be_visible()
+
+
+def test_shadows_of_an_hour_and_of_a_day(site: Eurythm) -> None:
+    canvas = site.page.locator(".canvas canvas")
+    site.still(canvas)
+    site.page.get_by_role("button", name="show", exact=True).click()
+    height = site.page.locator("[data-sun-height]")
+    site.page.get_by_label("Day of the year").fill("354")
+    site.page.get_by_label("Hour of the day").fill("12")
+    expect(height).to_have_text(re.compile(r"The sun stands 1[23]° high"))
+    noon = canvas.screenshot()
+    site.page.get_by_label("Hour of the day").fill("9.5")
+    expect(height).not_to_contain_text("12°")
+    site.page.wait_for_timeout(400)
+    assert canvas.screenshot() != noon
+    site.page.get_by_label("shadows of every hour").check()
+    site.page.get_by_label("Hour of the day").fill("23")
+    expect(height).to_contain_text("The sun is down on 21 Dec at 23:00")
+    expect(site.page.get_by_role("img", name="Sun path, true north up")).to_be_visible()
+    site.button("Play").click()
+    expect(site.page.locator("[data-hour]")).not_to_have_text("23:00")
+    site.button("Stop").click()

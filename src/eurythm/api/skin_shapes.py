@@ -104,6 +104,7 @@ class AssumedOut(BaseModel):
     """An assumed value with its source; see `eurythm.brief.assumed.Assumed`."""
 
     path: str
+    paths: list[str]
     title: str
     unit: str
     digits: int

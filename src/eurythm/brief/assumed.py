@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, get_args
 
@@ -22,7 +22,9 @@ NEEDS_RAYS = (
     "skin/glazing_ratio", "skin/overhang_depth_m", "skin/fin_depth_m", "skin/louvre", "skin/window", "skin/sill_m", "skin/head_m", "volumes/", "zones/",
 )  # fmt: skip
 """Paths in a scheme whose change moves windows, shades or the form, so that the sun is cast anew; all of the place does too."""
-NOT_ASKED = frozenset({"climate", "id", "format", "version", "roof", "zoning", "underlays", "imported_from", "aims", "photovoltaics"})
+NOT_ASKED = frozenset(
+    {"climate", "id", "format", "version", "roof", "zoning", "underlays", "imported_from", "aims", "photovoltaics", "counts"}
+)
 """Parts that no result hangs on, or that stand for a wish rather than an assumption."""
 
 
@@ -41,6 +43,7 @@ class Assumed:
     Attributes
     ----------
     path : where it stands in the project, as edits name it
+    paths : all places where the same value of things alike stands, such as of every tree; `path` is the first
     title, unit, digits : as the field is described
     part : what it belongs to, such as the name of a volume; "" for the scheme as a whole
     value : the value that counts now; `label` tells it in words where it is a choice
@@ -51,6 +54,7 @@ class Assumed:
     """
 
     path: str
+    paths: tuple[str, ...]
     title: str
     unit: str
     digits: int
@@ -66,10 +70,11 @@ class Assumed:
 def assumed_values(project: Project, scheme: Scheme) -> list[Assumed]:
     """Return all assumed values that one scheme's year rests on: of the scheme and of the place, in the order of the documents."""
     shelf = Shelf(project.library)
-    found = [_entry(shelf, field, f"place/{field.path}", "place", True) for field in _walk(project.place, "", "")]
-    for field in _walk(scheme, "", ""):
-        stage = STAGE_OF.get(field.path.split("/")[0], "shape")
-        found.append(_entry(shelf, field, f"schemes/{scheme.id}/{field.path}", stage, field.path.startswith(NEEDS_RAYS)))
+    found = [_entry(shelf, fields, "place/", "place", True) for fields in _alike(_walk(project.place, "", ""))]
+    for fields in _alike(_walk(scheme, "", "")):
+        first = fields[0].path
+        stage = STAGE_OF.get(first.split("/")[0], "shape")
+        found.append(_entry(shelf, fields, f"schemes/{scheme.id}/", stage, first.startswith(NEEDS_RAYS)))
     found += _of_profile(shelf, scheme)
     return [f for f in found if f is not None]
 
@@ -99,7 +104,22 @@ def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
             yield _Field(f"{prefix}{name}", part, type(document), name, value)
 
 
-def _entry(shelf: Shelf, field: _Field, path: str, stage: str, rays: bool) -> Assumed | None:
+def _alike(fields: Iterable[_Field]) -> list[list[_Field]]:
+    """Fields of things in lists whose value is the same, together; all others alone, in the order of the first of each."""
+    groups: dict[tuple[str, ...], list[_Field]] = {}
+    for field in fields:
+        key = (field.model.__name__, field.name, repr(field.value)) if field.part else (field.path,)
+        groups.setdefault(key, []).append(field)
+    return list(groups.values())
+
+
+def _parts_in_words(fields: Sequence[_Field]) -> str:
+    names = list(dict.fromkeys(f.part for f in fields))
+    return ", ".join(names) if len(names) <= 2 else f"{names[0]} and {len(names) - 1} more"
+
+
+def _entry(shelf: Shelf, fields: Sequence[_Field], prefix: str, stage: str, rays: bool) -> Assumed | None:
+    field = fields[0]
     note = notes(field.model, field.name)
     if field.model is Place and field.name == "north_deg":
         note = {**note, "usual": [field.value - 15, field.value + 15]}
@@ -107,7 +127,8 @@ def _entry(shelf: Shelf, field: _Field, path: str, stage: str, rays: bool) -> As
         return None  # names and notes
     ends, label = _ends(shelf, field, note)
     return Assumed(
-        path, str(note["title"]), str(note.get("unit", "")), int(note.get("digits", 2)), field.part, field.value, label,
+        f"{prefix}{field.path}", tuple(f"{prefix}{f.path}" for f in fields), str(note["title"]), str(note.get("unit", "")),
+        int(note.get("digits", 2)), _parts_in_words(fields), field.value, label,
         str(note.get("source", "")), ends, stage, rays,
     )  # fmt: skip
 
@@ -166,7 +187,7 @@ def _of_profile(shelf: Shelf, scheme: Scheme) -> list[Assumed]:
         ends, _ = _ends(shelf, field, note)
         found.append(
             Assumed(
-                f"schemes/{scheme.id}/use/{name}", str(note["title"]), str(note["unit"]), int(note["digits"]), "", field.value, "",
+                f"schemes/{scheme.id}/use/{name}", (f"schemes/{scheme.id}/use/{name}",), str(note["title"]), str(note["unit"]), int(note["digits"]), "", field.value, "",
                 f"use profile “{profile.name}”: {profile.source}", ends, "use", False,
             )
         )  # fmt: skip

@@ -210,10 +210,11 @@ def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, cl
         )
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
-    return Brief(place, scheme, factors, climate, _location(place, climate), shelf, chosen, build_ups, glazing)
+    return Brief(place, scheme, factors, climate, location_of(place, climate), shelf, chosen, build_ups, glazing)
 
 
-def _location(place: Place, climate: ClimateYear) -> Location:
+def location_of(place: Place, climate: ClimateYear) -> Location:
+    """Return the climate year's location, latitude and longitude as the place gives them."""
     here = climate.location
     return replace(
         here,

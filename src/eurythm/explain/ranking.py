@@ -102,7 +102,7 @@ def try_ends(project: Project, scheme: Scheme, climate: ClimateYear, lot: Sequen
             for number, end in enumerate(one.ends):
                 key = (one.path, number)
                 try:
-                    ready.append(_prepared(_tried(project, scheme, one.path, end.value), scheme.id, climate))
+                    ready.append(_prepared(_tried(project, scheme, one.paths, end.value), scheme.id, climate))
                     labels.append((key, end.label))
                 except EurythmError as fault:
                     moves[key] = Moved(end.label, {}, fault.message)
@@ -116,15 +116,14 @@ def try_ends(project: Project, scheme: Scheme, climate: ClimateYear, lot: Sequen
     return [_ranked(one, tuple(moves[one.path, n] for n in range(len(one.ends))), base) for one in lot]
 
 
-def _tried(project: Project, scheme: Scheme, path: str, value: object) -> Project:
-    """The project with one value of its place or of the scheme changed; nothing else is read anew."""
-    document, _, rest = path.partition("/")
-    if document == "place":
-        data = copy.deepcopy(dump(project.place))
-        set_in_document(data, rest, value)
+def _tried(project: Project, scheme: Scheme, paths: Sequence[str], value: object) -> Project:
+    """The project with one value of its place or of the scheme changed, wherever it stands; nothing else is read anew."""
+    of_place = paths[0].startswith("place/")
+    data = copy.deepcopy(dump(project.place if of_place else scheme))
+    for path in paths:
+        set_in_document(data, path.partition("/")[2] if of_place else path.split("/", 2)[2], value)
+    if of_place:
         return project.model_copy(update={"place": read_document(Place, data)})
-    data = copy.deepcopy(dump(scheme))
-    set_in_document(data, rest.partition("/")[2], value)
     return project.model_copy(update={"schemes": (read_document(Scheme, data),)})
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 
+Share = Annotated[float, Field(ge=0, le=1)]
 TREE_SOURCE = f"{OWN}, deciduous crown"
 
 
@@ -31,6 +32,7 @@ class Box(Described):
     depth: float = quantity(..., "Depth", "m", gt=0, le=2000, usual=(5, 150))
     height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
     turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise about its corner")
+    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Corner(Described):
@@ -47,6 +49,7 @@ class Footprint(Described):
     name: str = text("", "Name")
     points: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=2000)]
     height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
+    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Tree(Described):
@@ -58,8 +61,16 @@ class Tree(Described):
     y: float = quantity(..., "North of origin", "m", ge=-5000, le=5000)
     height: float = quantity(..., "Height", "m", gt=1, le=80, usual=(4, 25))
     crown: float = quantity(..., "Crown width", "m", gt=0.5, le=60, usual=(3, 15))
+    form: Literal["round", "column", "cone"] = choice("round", "Crown", source=TREE_SOURCE)
     leaf_transmittance: float = quantity(0.2, "Light through leaves", ge=0, le=1, usual=(0.05, 0.4), source=TREE_SOURCE)
     bare_transmittance: float = quantity(0.65, "Light through bare crown", ge=0, le=1, usual=(0.4, 0.8), source=TREE_SOURCE)
+    leaf_first: int = quantity(
+        5, "In leaf from month", digits=0, ge=1, le=12, source=f"{TREE_SOURCE}; half a year later south of the equator"
+    )
+    leaf_last: int = quantity(
+        10, "In leaf until month", digits=0, ge=1, le=12, source=f"{TREE_SOURCE}; half a year later south of the equator"
+    )
+    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Place(Described):
@@ -74,9 +85,17 @@ class Place(Described):
     )
     ground_level_m: float = quantity(0.0, "Ground level", "m", ge=-500, le=9000, help="In the drawing's own levels")
     ground_reflectance: float = quantity(0.2, "Ground reflectance", ge=0, le=1, usual=(0.1, 0.4), source="common use for grass and paving")
+    ground_by_month: Annotated[tuple[Share, ...], Field(min_length=12, max_length=12)] | None = choice(
+        None, "Ground reflectance by month", help="January to December, such as with snow; the one value else"
+    )
     obstacle_reflectance: float = quantity(0.2, "Neighbours' reflectance", ge=0, le=1, usual=(0.1, 0.5))
     latitude_deg: float | None = quantity(None, "Latitude", "°", ge=-90, le=90, help="From the climate year unless given")
     longitude_deg: float | None = quantity(None, "Longitude", "°", ge=-180, le=180, help="From the climate year unless given")
     boxes: tuple[Box, ...] = ()
     footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000)] = ()
     trees: tuple[Tree, ...] = ()
+
+    @property
+    def standing_trees(self) -> tuple[Tree, ...]:
+        """Trees that count."""
+        return tuple(t for t in self.trees if t.counts)

@@ -90,16 +90,23 @@ def _upright(ring: Vec, ground: float, height: float) -> list[Vec]:
 def neighbours(place: Place) -> list[tuple[str, list[Vec]]]:
     """The ids and faces of the boxes and footprints around, m, in the drawing's axes."""
     ground = place.ground_level_m
-    boxes = [(b.id, box_loops(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg)) for b in place.boxes]
-    return boxes + [(f.id, footprint_loops(np.array([[p.x, p.y] for p in f.points]), ground, f.height)) for f in place.footprints]
+    boxes = [(b.id, box_loops(np.array([b.x, b.y, ground]), (b.length, b.depth, b.height), b.turn_deg)) for b in place.boxes if b.counts]
+    return boxes + [
+        (f.id, footprint_loops(np.array([[p.x, p.y] for p in f.points]), ground, f.height)) for f in place.footprints if f.counts
+    ]
 
 
-def crown_triangles(middle: Vec, width: float, height: float) -> Vec:
-    """A tree's crown as a double pyramid on an eight-sided belt, (16, 3, 3)."""
+def crown_triangles(middle: Vec, width: float, height: float, form: str = "round") -> Vec:
+    """A tree's crown about its middle, on an eight-sided belt, (t, 3, 3): a double pyramid, an upright prism, or one pyramid."""
     around = np.arange(8) * np.pi / 4
-    belt = middle + np.stack([np.cos(around) * width / 2, np.sin(around) * width / 2, np.zeros(8)], axis=1)
-    tips = (middle + [0, 0, height / 2], middle - [0, 0, height / 2])
-    return np.array([[belt[i], belt[(i + 1) % 8], tip] for tip in tips for i in range(8)])
+    ring = np.stack([np.cos(around) * width / 2, np.sin(around) * width / 2, np.zeros(8)], axis=1)
+    top, foot = middle + [0, 0, height / 2], middle - [0, 0, height / 2]
+    if form == "column":
+        low, high = foot + ring, top + ring
+        sides = [t for i in range(8) for t in ((low[i], low[i - 7], high[i]), (low[i - 7], high[i - 7], high[i]))]
+        return np.array(sides + [(high[i], high[i - 7], top) for i in range(8)])
+    belt = (foot if form == "cone" else middle) + ring
+    return np.array([[belt[i], belt[(i + 1) % 8], tip] for tip in (top, foot) for i in range(8)])
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,7 +131,10 @@ def obstacles_of(building: Building, place: Place) -> Obstacles:
     solids = [triangles_of(f.loops) for f in building.faces if f.boundary in ("outdoors", "adiabatic", "fixed")]
     solids += [triangles_of((loop,)) for _, loops in neighbours(place) for loop in loops]
     shades = [triangles_of((s.corners,)) for s in building.shades]
-    crowns = [crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height) for t in place.trees]
+    crowns = [
+        crown_triangles(np.array([t.x, t.y, ground + t.height - 0.4 * t.height]), t.crown, 0.8 * t.height, t.form)
+        for t in place.standing_trees
+    ]
     none = [np.zeros((0, 3, 3))]
     return Obstacles(*(np.concatenate(layer or none) for layer in (solids, shades, crowns)))
 

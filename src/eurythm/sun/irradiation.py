@@ -20,7 +20,7 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.sun.bits import sum_of_bits
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
-from eurythm.sun.radiation import SkyLight, crown_transmittance, sky_light, sun_in_drawing
+from eurythm.sun.radiation import SkyLight, crown_transmittance, ground_reflectance, sky_light, sun_in_drawing
 
 Series = NDArray[np.float64]
 MOST_POINTS = 60_000
@@ -121,7 +121,7 @@ def see(
     groups = tuple(slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True))
     up, lit = sun_in_drawing(place.north_deg, latitude, longitude, climate.location.time_zone_h)
     points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), list(groups))
-    crown = crown_transmittance(place, latitude)[up] if place.trees else None
+    crown = crown_transmittance(place, latitude)[up] if place.standing_trees else None
     return Seen(grids, groups, cast(obstacles_of(building, place), points, lit), up, lit, crown)
 
 
@@ -178,9 +178,9 @@ def _of_face(
     normal = grid.face.normal
     free_form = (1 + normal[2]) / 2
     sine = float(np.hypot(normal[0], normal[1]))
-    ground = place.ground_reflectance * (1 - normal[2]) / 2
+    from_ground = sky.total_horizontal * ground_reflectance(place) * ((1 - normal[2]) / 2)
     of_free = open_sky / free_form if free_form > 1e-6 else np.zeros(len(open_sky))
-    bounced = ground + 0.5 * place.obstacle_reflectance * seen.cast.blocked[group]
+    bounced = 0.5 * place.obstacle_reflectance * seen.cast.blocked[group]
     at = seen.up[columns]
     direct = (sky.beam + sky.circumsolar)[at] * np.maximum(seen.lit[columns] @ normal, 0.0)
     weights = grid.areas / grid.areas.sum()
@@ -188,7 +188,7 @@ def _of_face(
         bits = _bits(seen, group, columns)
         shares = weights.astype(np.float32) @ bits
         course = shares * direct + sky.isotropic[at] * float(weights @ open_sky) + sky.horizon[at] * sine * float(weights @ of_free)
-        course = np.maximum(course, 0) + sky.total_horizontal[at] * float(weights @ bounced)
+        course = np.maximum(course, 0) + sky.total_horizontal[at] * float(weights @ bounced) + from_ground[at]
         if not len(course):
             return Irradiation(grid, np.zeros(len(grid.points)), 0.0, None)
         best = int(course.argmax())
@@ -198,13 +198,14 @@ def _of_face(
             values
             + np.maximum(sky.isotropic[hour] * open_sky + sky.horizon[hour] * sine * of_free, 0)
             + sky.total_horizontal[hour] * bounced
+            + from_ground[hour]
         )
         return Irradiation(grid, values, float(weights @ values), hour)
     course = np.zeros(len(seen.up))
     course[columns] = direct
     lit = _summed(seen, group, course)
     diffuse = sky.isotropic[hours].sum() * open_sky + sky.horizon[hours].sum() * sine * of_free
-    total = lit + np.maximum(diffuse, 0.0) + sky.total_horizontal[hours].sum() * bounced
+    total = lit + np.maximum(diffuse, 0.0) + sky.total_horizontal[hours].sum() * bounced + from_ground[hours].sum()
     values = total / 1000 if measure == "sum" else total / hours.sum()
     return Irradiation(grid, values, float(weights @ values), None)
 
@@ -259,7 +260,7 @@ def direct_hours(
     groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
     points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), groups)
     seen = cast(obstacles_of(building, place), points, toward)
-    through = crown_transmittance(place, latitude)[day * 24 + 12] if place.trees else 1.0
+    through = crown_transmittance(place, latitude)[day * 24 + 12] if place.standing_trees else 1.0
     out = []
     for grid, group in zip(grids, groups, strict=True):
         sun = np.unpackbits(seen.sun[group], axis=1, count=len(toward)).astype(float)

@@ -22,8 +22,6 @@ from eurythm.sun.samples import FaceSamples, sample
 
 Series = NDArray[np.float64]
 PANEL_LIFT_M = 0.3
-LEAF_MONTHS = (4, 5, 6, 7, 8, 9)
-"""May to October north of the equator; half a year later south of it: our own assumption."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,7 +128,7 @@ def light_on_faces(
     samples = [sample(f) for f in outdoor] + [_on_roof(p) for p in panels]
     outdoor += panels
     seen = visibility(building, place, outdoor, samples, lit)
-    crown = crown_transmittance(place, latitude)[sun.up] if place.trees else None
+    crown = crown_transmittance(place, latitude)[sun.up] if place.standing_trees else None
     out = {}
     start = 0
     for face, points in zip(outdoor, samples, strict=True):
@@ -158,12 +156,22 @@ def visibility(building: Building, place: Place, faces: list[Face], samples: lis
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:
-    """Mean light through tree crowns by the hour of the year, (8760,)."""
+    """Mean light through the crowns that count by the hour of the year, (8760,); seasons are half a year later south of the equator."""
     shift = 0 if latitude >= 0 else 6
-    in_leaf = np.isin((MONTH_OF_HOUR + shift) % 12, LEAF_MONTHS)
-    leaf = float(np.mean([t.leaf_transmittance for t in place.trees]))
-    bare = float(np.mean([t.bare_transmittance for t in place.trees]))
-    return np.where(in_leaf, leaf, bare)
+    month = (MONTH_OF_HOUR + shift) % 12 + 1
+    courses = []
+    for t in place.standing_trees:
+        first, last = t.leaf_first, t.leaf_last
+        in_leaf = (month >= first) & (month <= last) if first <= last else (month >= first) | (month <= last)
+        courses.append(np.where(in_leaf, t.leaf_transmittance, t.bare_transmittance))
+    out: Series = np.mean(courses, axis=0)
+    return out
+
+
+def ground_reflectance(place: Place) -> Series:
+    """Reflectance of the ground by the hour of the year, (8760,)."""
+    months = place.ground_by_month
+    return np.full(HOURS, place.ground_reflectance) if months is None else np.asarray(months)[MONTH_OF_HOUR]
 
 
 @lru_cache(maxsize=24)
@@ -194,7 +202,7 @@ def _face_light(
     direct = (sky.beam + sky.circumsolar) * cos_incidence
     free_form = (1 + face.normal[2]) / 2
     sine = float(np.hypot(face.normal[0], face.normal[1]))
-    ground = place.ground_reflectance * (1 - face.normal[2]) / 2
+    ground = ground_reflectance(place) * ((1 - face.normal[2]) / 2)
 
     def diffuse(k: int) -> Series:
         of_free = sky_form[k] / free_form if free_form > 1e-6 else 0.0

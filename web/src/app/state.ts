@@ -55,7 +55,7 @@ export const useKept = create<Kept>()(
 );
 
 export interface Selection {
-  kind: "volume" | "zone" | "face" | "box" | "tree";
+  kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree";
   id: string;
 }
 
@@ -78,6 +78,8 @@ interface View {
   tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null } | null;
   faultAt: { path: string; message: string } | null;
   /** What falls on faces, as it is drawn over them, and the ends of its scale where they were typed. */
+  /** The day and hour whose sun and shadows are drawn; with `range`, the shadows of the whole day. */
+  sunDay: { day: number; hour: number; range: boolean } | null;
   sun: Schemas["IrradiationOut"] | null;
   sunScale: { low: number; high: number } | null;
   set: (part: Partial<Omit<View, "set">>) => void;
@@ -99,6 +101,7 @@ export const useView = create<View>()((set) => ({
   notice: null,
   tried: null,
   faultAt: null,
+  sunDay: null,
   sun: null,
   sunScale: null,
   // what was selected besides goes with the selection that it stood beside

@@ -1,23 +1,59 @@
-/** The compass rose: the drawing's north dashed, true north as a needle; both turn with the view. */
+import { useLocation } from "react-router";
+import { useEdit, useScheme, useTry } from "../api/hooks";
+import { useDrag } from "./drag";
+
+/** The compass rose: the drawing's north dashed, true north as a needle; both turn with the view. In Place the needle is dragged to turn true north. */
 export function Compass({ drawing, north }: { drawing: number; north: number }) {
+  const { scheme } = useScheme();
+  const inPlace = useLocation().pathname.split("/")[3] === "place";
+  const edit = useEdit();
+  const attempt = useTry(scheme.id);
+  const setting = (value: number) => ({ op: "set", path: "place/north_deg", value }) as never;
+  const [held, hold] = useDrag<{ middle: { x: number; y: number }; north: number }>({
+    follow: (now, e) => {
+      const bearing = (Math.atan2(e.clientX - now.middle.x, now.middle.y - e.clientY) * 180) / Math.PI;
+      const step = e.altKey ? 0.1 : 1;
+      const turned = within(Number((Math.round((drawing - bearing) / step) * step).toFixed(1)));
+      if (turned !== now.north) attempt(setting(turned));
+      return { ...now, north: turned };
+    },
+    drop: (last) => {
+      if (last.north !== north) void edit(setting(last.north));
+    },
+  });
+  const shown = held?.north ?? north;
   return (
     <svg
       width={72}
       height={72}
-      style={{ position: "absolute", right: 16, bottom: 54, zIndex: 2, pointerEvents: "none" }}
-      aria-label={`True north ${-north} degrees clockwise of the drawing's`}
+      style={{
+        position: "absolute",
+        right: 16,
+        bottom: 54,
+        zIndex: 2,
+        pointerEvents: inPlace ? undefined : "none",
+        cursor: inPlace ? "grab" : undefined,
+      }}
+      aria-label={`True north ${-shown} degrees clockwise of the drawing's`}
+      data-compass
+      onPointerDown={(e) => {
+        if (!inPlace) return;
+        const box = e.currentTarget.getBoundingClientRect();
+        hold({ middle: { x: box.left + 36, y: box.top + 36 }, north });
+      }}
     >
-      <circle cx={36} cy={36} r={27} fill="#FBF9F5EE" stroke="#D9D3C7" />
+      {inPlace && <title>Drag to turn true north by whole degrees; Alt turns it finely</title>}
+      <circle cx={36} cy={36} r={27} fill="#FBF9F5EE" stroke={inPlace ? "#1F6F78" : "#D9D3C7"} />
       <g transform={`rotate(${drawing} 36 36)`}>
         <line x1={36} y1={58} x2={36} y2={14} stroke="#5D6468" strokeDasharray="3 3" />
       </g>
-      <g transform={`rotate(${drawing - north} 36 36)`}>
+      <g transform={`rotate(${drawing - shown} 36 36)`}>
         <path d="M36 15l6.5 21-6.5-4.5-6.5 4.5z" fill="#22303A" />
         <path d="M36 57l-6.5-21 6.5 4.5 6.5-4.5z" fill="none" stroke="#22303A" strokeWidth={0.8} />
       </g>
       <text
-        x={36 + 33 * Math.sin(((drawing - north) * Math.PI) / 180)}
-        y={36 - 31 * Math.cos(((drawing - north) * Math.PI) / 180) + 4}
+        x={36 + 33 * Math.sin(((drawing - shown) * Math.PI) / 180)}
+        y={36 - 31 * Math.cos(((drawing - shown) * Math.PI) / 180) + 4}
         fontSize={12}
         fontWeight={650}
         textAnchor="middle"
@@ -28,3 +64,6 @@ export function Compass({ drawing, north }: { drawing: number; north: number }) 
     </svg>
   );
 }
+
+/** The same angle between -180 and 180 degrees. */
+const within = (angle: number) => Number((((((angle + 180) % 360) + 360) % 360) - 180).toFixed(1));

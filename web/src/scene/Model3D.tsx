@@ -13,7 +13,8 @@ import { Pulls } from "./Pulls";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
 import { SunCells, SunScale } from "./SunCells";
-import { boxLoops, type SiteBox, type SiteTree } from "./site";
+import { SunPath3D, sunAt, throwOf, useSunDay } from "./SunLayer";
+import { bodyLoops, crownLoops, type Neighbour, type SiteTree } from "./site";
 import { type Projector, View3D } from "./View3D";
 
 const shade = (n: THREE.Vector3) =>
@@ -108,9 +109,21 @@ function FacesMesh({
   );
 }
 
-function Neighbour({ box, ground, on, onPick }: { box: SiteBox; ground: number; on: boolean; onPick: () => void }) {
-  const loops = useMemo(() => boxLoops(box, ground), [box, ground]);
-  return <Sheets loops={loops} fill={on ? "#BFD3CF" : "#E4E0D7"} line="#A8A192" onPick={onPick} />;
+function NeighbourBody({
+  body,
+  ground,
+  on,
+  onPick,
+}: {
+  body: Neighbour;
+  ground: number;
+  on: boolean;
+  onPick: () => void;
+}) {
+  const loops = useMemo(() => bodyLoops(body.plan, ground, body.height), [body, ground]);
+  return (
+    <Sheets loops={loops} fill={on ? "#BFD3CF" : body.counts ? "#E4E0D7" : "#F1EEE6"} line="#A8A192" onPick={onPick} />
+  );
 }
 
 const passed = () => null;
@@ -175,13 +188,13 @@ function Patterns({
 }
 
 function Surroundings({
-  boxes,
+  bodies,
   trees,
   ground,
   chosen,
   onPick,
 }: {
-  boxes: SiteBox[];
+  bodies: Neighbour[];
   trees: SiteTree[];
   ground: number;
   chosen: string[];
@@ -189,17 +202,42 @@ function Surroundings({
 }) {
   return (
     <>
-      {boxes.map((b) => {
-        const on = chosen.includes(b.id);
-        return (
-          <Neighbour key={b.id} box={b} ground={ground} on={on} onPick={() => onPick({ kind: "box", id: b.id })} />
-        );
-      })}
+      {bodies.map((b) => (
+        <NeighbourBody
+          key={b.id}
+          body={b}
+          ground={ground}
+          on={chosen.includes(b.id)}
+          onPick={() => onPick({ kind: b.kind, id: b.id })}
+        />
+      ))}
       {trees.map((t) => (
         <group key={t.id} position={[t.x, t.y, ground]}>
-          <mesh position={[0, 0, t.height * 0.6]} scale={[t.crown / 2, t.crown / 2, t.height * 0.4]}>
-            <icosahedronGeometry args={[1, 2]} />
-            <meshBasicMaterial color="#C9D1BC" transparent opacity={0.8} />
+          <mesh
+            position={[0, 0, t.height * 0.6]}
+            rotation={[t.form && t.form !== "round" ? Math.PI / 2 : 0, 0, 0]}
+            scale={
+              t.form && t.form !== "round"
+                ? [t.crown / 2, t.height * 0.8, t.crown / 2]
+                : [t.crown / 2, t.crown / 2, t.height * 0.4]
+            }
+            onClick={(e) => {
+              e.stopPropagation();
+              onPick({ kind: "tree", id: t.id });
+            }}
+          >
+            {t.form === "column" ? (
+              <cylinderGeometry args={[1, 1, 1, 16]} />
+            ) : t.form === "cone" ? (
+              <coneGeometry args={[1, 1, 16]} />
+            ) : (
+              <icosahedronGeometry args={[1, 2]} />
+            )}
+            <meshBasicMaterial
+              color={chosen.includes(t.id) ? "#9FBF9A" : "#C9D1BC"}
+              transparent
+              opacity={(t.counts ?? true) ? 0.8 : 0.35}
+            />
           </mesh>
           <Line
             points={[
@@ -226,7 +264,7 @@ export function Model3D({
   geometry,
   settled,
   painted,
-  boxes,
+  bodies,
   trees,
   ground,
   north,
@@ -242,7 +280,7 @@ export function Model3D({
   /** The form as it is kept, while another is tried. */
   settled: Geometry | undefined;
   painted: Painted;
-  boxes: SiteBox[];
+  bodies: Neighbour[];
   trees: SiteTree[];
   ground: number;
   north: number;
@@ -298,11 +336,34 @@ export function Model3D({
 
   const thrown = useMemo(
     () => [
-      ...boxes.flatMap((b) => boxLoops(b, ground)),
+      ...bodies.filter((b) => b.counts).flatMap((b) => bodyLoops(b.plan, ground, b.height)),
       ...(geometry?.faces ?? []).filter((f) => f.boundary === "outdoors" && !hidden(f)).map((f) => f.loops[0]),
     ],
-    [boxes, geometry, hidden, ground],
+    [bodies, geometry, hidden, ground],
   );
+  const sunDay = useView((s) => s.sunDay);
+  const sunOfDay = useSunDay(sunDay?.day ?? null);
+  const cast = useMemo(
+    () => [...thrown, ...trees.filter((t) => t.counts ?? true).flatMap((t) => crownLoops(t, ground))],
+    [thrown, trees, ground],
+  );
+  const throws = useMemo(() => {
+    if (!sunDay || !sunOfDay) return [];
+    const hours = sunOfDay.hours;
+    const [first, last] = [hours[0] + 2, hours[hours.length - 1] - 2];
+    const wanted = sunDay.range
+      ? Array.from({ length: 25 }, (_, h) => h).filter((h) => h >= first && h <= last)
+      : [sunDay.hour];
+    return wanted.flatMap((hour, i) => {
+      const toward = sunAt(sunOfDay, hour);
+      // a sun on the horizon throws shadows without end
+      return toward && toward[2] > 0.03
+        ? [{ by: throwOf(toward), mark: i + 1, opacity: sunDay.range ? 0.07 : 0.24 }]
+        : [];
+    });
+  }, [sunDay, sunOfDay]);
+  const centre = useMemo(() => frame.getCenter(new THREE.Vector3()), [frame]);
+  const reach = useMemo(() => frame.getSize(new THREE.Vector3()).length() * 0.62, [frame]);
   const closer = useMemo(() => {
     const box = new THREE.Box3();
     for (const f of geometry?.faces ?? [])
@@ -348,8 +409,17 @@ export function Model3D({
         </>
       }
     >
-      <Shadows loops={thrown} ground={ground} />
-      <Surroundings boxes={boxes} trees={trees} ground={ground} chosen={chosen} onPick={onSelect} />
+      {sunDay ? (
+        <>
+          {throws.map(({ by, mark, opacity }) => (
+            <Shadows key={mark} loops={cast} ground={ground} by={by} mark={mark} opacity={opacity} />
+          ))}
+          <SunPath3D day={sunDay.day} hour={sunDay.hour} middle={[centre.x, centre.y, ground]} reach={reach} />
+        </>
+      ) : (
+        <Shadows loops={thrown} ground={ground} />
+      )}
+      <Surroundings bodies={bodies} trees={trees} ground={ground} chosen={chosen} onPick={onSelect} />
       {geometry && (
         <>
           <FacesMesh

@@ -7,7 +7,7 @@ import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
 import { StoreyLadder } from "./StoreyLadder";
-import type { SiteBox, SiteTree } from "./site";
+import { neighboursOf, type SiteBox, type SiteFootprint, type SiteTree } from "./site";
 
 /** The canvas that the stages share: the card model or the plan, the storey ladder, colouring and its legend. */
 export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
@@ -20,8 +20,11 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const tried = view.tried?.scheme === scheme.id ? view.tried.geometry : null;
   const geometry = tried ?? kept.data;
   const place = state.completed.place;
-  const boxes = (place?.boxes ?? []) as SiteBox[];
-  const trees = (place?.trees ?? []) as SiteTree[];
+  const bodies = useMemo(
+    () => neighboursOf((place?.boxes ?? []) as SiteBox[], (place?.footprints ?? []) as SiteFootprint[]),
+    [place?.boxes, place?.footprints],
+  );
+  const trees = useMemo(() => (place?.trees ?? []) as SiteTree[], [place?.trees]);
   const ground = place?.ground_level_m ?? 0;
   const north = place?.north_deg ?? 0;
   const painted = useMemo(
@@ -47,7 +50,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const shared = {
     seen,
     geometry,
-    boxes,
+    bodies,
     trees,
     ground,
     north,

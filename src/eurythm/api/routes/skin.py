@@ -78,7 +78,7 @@ def get_register(project_id: str, scheme_id: str, here: Here) -> RegisterOut:
     """List every value that a scheme's year rests on and nobody gave."""
     state = here.projects.state(project_id)
     values = [
-        AssumedOut(**vars(a) | {"ends": [EndOut(**vars(e)) for e in a.ends]})
+        AssumedOut(**vars(a) | {"paths": list(a.paths), "ends": [EndOut(**vars(e)) for e in a.ends]})
         for a in assumed_values(state.project, scheme_of(state.project, scheme_id))
     ]
     return RegisterOut(revision=state.revision, scheme=scheme_id, values=values)

@@ -34,7 +34,7 @@ export function DrawingPanel({
   const [typed, setTyped] = useState({ a: "", b: "" });
   const last = corners[corners.length - 1] ?? { x: 0, y: 0 };
   const by = pointer && corners.length ? { x: pointer.x - last.x, y: pointer.y - last.y } : { x: 0, y: 0 };
-  const polygon = drawing === "polygon" || drawing === "room";
+  const polygon = drawing === "polygon" || drawing === "room" || drawing === "neighbour";
   const opening = drawing === "window" || drawing === "door";
   const typedToo = !opening && drawing !== "cut";
   const live = polygon

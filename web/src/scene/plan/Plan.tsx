@@ -3,17 +3,18 @@ import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
 import { useEdit, useReshape, useTry } from "../../api/hooks";
 import { pick, type Selection, selectAll, tell, useKept, useView } from "../../app/state";
 import { categories } from "../../app/theme";
-import { both } from "../../app/words";
+import { both, freshId } from "../../app/words";
 import { Compass } from "../Compass";
 import { boundaryColours } from "../colours";
 import { useDrag } from "../drag";
-import { boxLoops, type SiteBox, type SiteTree } from "../site";
+import type { Neighbour, SiteTree } from "../site";
 import { DrawingPanel } from "./DrawingPanel";
 import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Handles } from "./Handles";
 import { heldOf, lieOf } from "./held";
 import { roomiest } from "./roomiest";
+import { SitePlan } from "./SitePlan";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
 import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
 import { toPlan, Underlays, useDrawings, useUnderlayIndex } from "./Underlays";
@@ -26,7 +27,7 @@ const REACH_M = 0.7;
 export function Plan({
   scheme,
   geometry,
-  boxes,
+  bodies,
   trees,
   ground,
   north,
@@ -39,7 +40,7 @@ export function Plan({
 }: {
   scheme: Scheme;
   geometry: Geometry | undefined;
-  boxes: SiteBox[];
+  bodies: Neighbour[];
   trees: SiteTree[];
   ground: number;
   north: number;
@@ -71,7 +72,7 @@ export function Plan({
   const underlays = useMemo(() => scheme.underlays ?? [], [scheme.underlays]);
   const drawings = useDrawings(underlays);
   const under = useUnderlayIndex(underlays, drawings, shownLevel);
-  const outline = drawing === "polygon" || drawing === "room";
+  const outline = drawing === "polygon" || drawing === "room" || drawing === "neighbour";
   const opening = drawing === "window" || drawing === "door";
   const rounded = underlays.length > 0 ? 0.01 : SNAP;
 
@@ -189,14 +190,47 @@ export function Plan({
     }
   }
 
+  /** Adds the neighbour whose outline was drawn. */
+  async function addNeighbour() {
+    const taken = bodies.map((b) => b.id);
+    const id = freshId("neighbour", taken);
+    const points = corners.map((c) => ({ x: Number(c.x.toFixed(3)), y: Number(c.y.toFixed(3)) }));
+    const item = { id, name: `Neighbour ${bodies.length + 1}`, points, height: 9 };
+    if (await edit({ op: "put", path: "place/footprints", item } as unknown as Edit)) {
+      setCorners([]);
+      set({ drawing: null, selection: { kind: "footprint", id } });
+    }
+  }
+
+  /** Plants a tree like the last one; the tool stays for the next. */
+  async function plant(p: Point) {
+    const taken = trees.map((t) => t.id);
+    const id = freshId("tree", taken);
+    const like = trees[trees.length - 1];
+    const { height, crown, form } = like ?? { height: 9, crown: 6, form: undefined };
+    const item = {
+      id,
+      name: `Tree ${trees.length + 1}`,
+      x: Number(p.x.toFixed(2)),
+      y: Number(p.y.toFixed(2)),
+      height,
+      crown,
+      ...(form ? { form } : {}),
+    };
+    if (await edit({ op: "put", path: "place/trees", item } as unknown as Edit))
+      set({ selection: { kind: "tree", id } });
+  }
+
   function close() {
     if (drawing === "room") void addRoom();
+    else if (drawing === "neighbour") void addNeighbour();
     else void add(fromOutline(corners.map(lie.into), volumes));
   }
 
   function click(e: React.MouseEvent) {
     if (!drawing || drawing === "frame") return;
     const p = catching(e).point;
+    if (drawing === "tree") return void plant(p);
     if (outline) {
       const first = corners[0];
       if (corners.length >= 3 && first && Math.hypot(first.x - p.x, first.y - p.y) < NEAR_PX * px * 1.4) return close();
@@ -291,34 +325,15 @@ export function Plan({
         <g transform="scale(1,-1)">
           <Grid view={view} h={h} px={px} />
           <Underlays underlays={underlays} drawings={drawings} level={shownLevel} />
-          {boxes.map((b) => (
-            <path
-              key={b.id}
-              d={d([boxLoops(b, ground)[0]])}
-              fill={chosen.includes(b.id) ? "#BFD3CF" : "#E4E0D7"}
-              stroke="#A8A192"
-              strokeWidth={px}
-              onClick={(e) => {
-                if (drawing) return;
-                e.stopPropagation();
-                onSelect({ kind: "box", id: b.id });
-              }}
-            />
-          ))}
-          {trees.map((t) => (
-            <g key={t.id}>
-              <circle
-                cx={t.x}
-                cy={t.y}
-                r={t.crown / 2}
-                fill="#C9D1BC"
-                fillOpacity={0.6}
-                stroke="#8A917E"
-                strokeWidth={px}
-              />
-              <circle cx={t.x} cy={t.y} r={0.25} fill="#8A917E" />
-            </g>
-          ))}
+          <SitePlan
+            bodies={bodies}
+            trees={trees}
+            chosen={chosen}
+            px={px}
+            idle={Boolean(drawing)}
+            raw={raw}
+            onSelect={onSelect}
+          />
           {below.map((z) => (
             <path key={z.id} d={d(z.plan)} fill="none" stroke="#C4BCAB" strokeWidth={px} />
           ))}

@@ -57,7 +57,7 @@ export default function Assumed() {
   const working = quick.isFetching || slow.isFetching;
 
   async function confirm(which: Value[]) {
-    const edits = which.map((v) => ({ op: "set", path: v.path, value: v.value }));
+    const edits = which.flatMap((v) => v.paths.map((path) => ({ op: "set", path, value: v.value })));
     if (await edit({ op: "together", edits } as unknown as Edit)) {
       tell(`${which.length} ${which.length === 1 ? "value is" : "values are"} confirmed.`);
       setChosen([]);

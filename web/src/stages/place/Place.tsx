@@ -2,14 +2,16 @@ import { Button } from "@mui/material";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Edit, got, type ProjectState } from "../../api/client";
-import { useEdit, useProject, useProjectId, useScheme } from "../../api/hooks";
+import { useEdit, useGeometry, useProject, useProjectId, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { tell, useKept, useView } from "../../app/state";
-import { freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
 import { Scene } from "../../scene/Scene";
+import { useSunDay } from "../../scene/SunLayer";
+import { Around, GroundByMonth } from "./Around";
 import { ClimateSheet } from "./ClimateSheet";
+import { SunSection } from "./SunSection";
 
 interface StandIn {
   id: string;
@@ -20,12 +22,12 @@ interface StandIn {
 
 /** Where it is: climate, north, what stands around. */
 export default function Place() {
-  const { state } = useScheme();
+  const { state, scheme } = useScheme();
   const edit = useEdit();
   const project = useProjectId();
   const revision = useProject().data?.revision;
   const queries = useQueryClient();
-  const { selection, set } = useView();
+  const { selection } = useView();
   const [over, setOver] = useState(false);
   const [sheet, setSheet] = useState(true);
   const units = useKept((s) => s.units);
@@ -35,11 +37,8 @@ export default function Place() {
   });
   const place = state.completed.place;
   const climate = place?.climate;
-  const boxes = place?.boxes ?? [];
-  const trees = place?.trees ?? [];
-  const box = selection?.kind === "box" ? boxes.find((b) => b.id === selection.id) : undefined;
-
-  const tree = selection?.kind === "tree" ? trees.find((t) => t.id === selection.id) : undefined;
+  const sun = useSunDay(171);
+  const face = useGeometry(scheme.id).data?.faces.find((f) => selection?.kind === "face" && f.id === selection.id);
 
   async function take(file: File) {
     const body = new FormData();
@@ -49,26 +48,6 @@ export default function Place() {
     if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
     queries.setQueryData(["project", project], said);
     tell(`${file.name} is the climate year now.`);
-  }
-
-  function addBox() {
-    const id = freshId(
-      "neighbour",
-      boxes.map((b) => b.id),
-    );
-    const item = { id, name: `Neighbour ${boxes.length + 1}`, x: -30, y: 0, length: 20, depth: 15, height: 10 };
-    void edit({ op: "put", path: "place/boxes", item } as unknown as Edit).then(
-      (ok) => ok && set({ selection: { kind: "box", id } }),
-    );
-  }
-
-  function addTree() {
-    const id = freshId(
-      "tree",
-      trees.map((t) => t.id),
-    );
-    const item = { id, name: `Tree ${trees.length + 1}`, x: -5 - 8 * trees.length, y: -10, height: 9, crown: 6 };
-    void edit({ op: "put", path: "place/trees", item } as unknown as Edit);
   }
 
   return (
@@ -170,86 +149,34 @@ export default function Place() {
       <section>
         <h3>North and ground</h3>
         <NumberField path="place/north_deg" note="Place.north_deg" slider form />
-        <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
-        <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
-      </section>
-      <section>
-        <div className="spread">
-          <h3>Surroundings</h3>
-          <span className="quiet small">
-            {boxes.length} boxes, {trees.length} trees
-          </span>
-        </div>
-        {boxes.map((b) => (
-          <div key={b.id}>
-            <button
-              type="button"
-              className="plain"
-              aria-pressed={box?.id === b.id}
-              onClick={() => set({ selection: box?.id === b.id ? null : { kind: "box", id: b.id } })}
-            >
-              {b.name || b.id}
-            </button>
-            {box?.id === b.id && (
-              <div style={{ paddingLeft: 8 }}>
-                {["x", "y", "length", "depth", "height", "turn_deg"].map((k) => (
-                  <NumberField key={k} path={`place/boxes/${b.id}/${k}`} note={`Box.${k}`} form />
-                ))}
-                <Button
-                  variant="outlined"
+        {face?.kind === "wall" && (
+          <div className="row" style={{ margin: "4px 0" }}>
+            <span className="small">This wall looks due</span>
+            <span className="switch">
+              {(["north", "east", "south", "west"] as const).map((to, i) => (
+                <button
+                  key={to}
+                  type="button"
                   onClick={() => {
-                    set({ selection: null });
-                    void edit({ op: "remove", path: `place/boxes/${b.id}` } as Edit);
+                    const turn = (place?.north_deg ?? 0) + i * 90 - face.azimuth_deg;
+                    const value = Number((((((turn + 180) % 360) + 360) % 360) - 180).toFixed(1));
+                    void edit({ op: "set", path: "place/north_deg", value } as Edit);
                   }}
                 >
-                  Remove
-                </Button>
-              </div>
-            )}
+                  {to}
+                </button>
+              ))}
+            </span>
           </div>
-        ))}
-        <details>
-          <summary>
-            Trees <span className="quiet">{trees.length}</span>
-          </summary>
-          {trees.map((t) => (
-            <div key={t.id}>
-              <button
-                type="button"
-                className="plain"
-                aria-pressed={tree?.id === t.id}
-                onClick={() => set({ selection: tree?.id === t.id ? null : { kind: "tree", id: t.id } })}
-              >
-                {t.name || t.id}
-              </button>
-              {tree?.id === t.id && (
-                <div style={{ paddingLeft: 8 }}>
-                  {["x", "y", "height", "crown", "leaf_transmittance", "bare_transmittance"].map((k) => (
-                    <NumberField key={k} path={`place/trees/${t.id}/${k}`} note={`Tree.${k}`} form />
-                  ))}
-                  <Button
-                    variant="outlined"
-                    onClick={() => {
-                      set({ selection: null });
-                      void edit({ op: "remove", path: `place/trees/${t.id}` } as Edit);
-                    }}
-                  >
-                    Remove
-                  </Button>
-                </div>
-              )}
-            </div>
-          ))}
-        </details>
-        <div className="row" style={{ marginTop: 8 }}>
-          <Button variant="outlined" onClick={addBox}>
-            Add box
-          </Button>
-          <Button variant="outlined" onClick={addTree}>
-            Add tree
-          </Button>
-        </div>
+        )}
+        <NumberField path="place/latitude_deg" note="Place.latitude_deg" placeholder={sun?.latitude_deg} />
+        <NumberField path="place/longitude_deg" note="Place.longitude_deg" placeholder={sun?.longitude_deg} />
+        <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
+        <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
+        <GroundByMonth />
       </section>
+      <SunSection />
+      <Around />
     </Workbench>
   );
 }

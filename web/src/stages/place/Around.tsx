@@ -1,0 +1,250 @@
+import { Button, MenuItem, Select } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type Edit, got, type ProjectState, type Schemas } from "../../api/client";
+import { useEdit, useProject, useProjectId, useScheme } from "../../api/hooks";
+import { pick, tell, useKept, useView } from "../../app/state";
+import { both, freshId } from "../../app/words";
+import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
+import { FileButton } from "../../fields/FileButton";
+import type { SiteBox, SiteFootprint, SiteTree } from "../../scene/site";
+
+type Hidden = Schemas["HiddenOut"];
+const groups = { boxes: "box", footprints: "footprint", trees: "tree" } as const;
+type Group = keyof typeof groups;
+
+/** What stands around: neighbours and trees, drawn or from a file, and what each hides from the building. */
+export function Around() {
+  const { state, scheme } = useScheme();
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  const queries = useQueryClient();
+  const edit = useEdit();
+  const { selection, drawing, set } = useView();
+  const units = useKept((s) => s.units);
+  const [all, setAll] = useState(false);
+  const place = state.completed.place;
+  const things: { group: Group; id: string; name: string; counts: boolean }[] = (
+    Object.keys(groups) as Group[]
+  ).flatMap((group) =>
+    ((place?.[group] ?? []) as (SiteBox | SiteFootprint | SiteTree)[]).map((t) => ({
+      group,
+      id: t.id,
+      name: t.name || t.id,
+      counts: t.counts ?? true,
+    })),
+  );
+  const ask = useMutation({
+    mutationFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/surroundings", {
+          params: { path: { project_id: project, scheme_id: scheme.id } },
+        }),
+      ),
+    onError: (fault) => tell(fault.message, true),
+  });
+  const told = ask.data;
+  const hides = new Map<string, Hidden>((told?.things ?? []).map((t) => [`${t.kind}/${t.id}`, t]));
+  const sorted = told
+    ? [...things].sort((a, b) => (hides.get(key(b))?.kwh ?? 0) - (hides.get(key(a))?.kwh ?? 0))
+    : things;
+  const idle = told ? things.filter((t) => told.idle.includes(t.id) && t.counts) : [];
+  const chosen = things.find((t) => selection && groups[t.group] === selection.kind && t.id === selection.id);
+
+  async function addBox() {
+    const boxes = place?.boxes ?? [];
+    const id = freshId(
+      "neighbour",
+      things.map((t) => t.id),
+    );
+    const item = { id, name: `Neighbour ${boxes.length + 1}`, x: -30, y: 0, length: 20, depth: 15, height: 10 };
+    if (await edit({ op: "put", path: "place/boxes", item } as unknown as Edit)) pick({ kind: "box", id });
+  }
+  async function leaveOut() {
+    const edits = idle.map((t) => ({ op: "set", path: `place/${t.group}/${t.id}/counts`, value: false }));
+    if (await edit({ op: "together", edits } as unknown as Edit))
+      tell(`${idle.length} left out; the year changes by ${both(told?.change_kwh_m2 ?? 0, "kWh/m²", units, 2)}.`);
+  }
+  async function take(file: File) {
+    const body = new FormData();
+    body.append("file", file);
+    const answer = await fetch(`/api/projects/${project}/surroundings?revision=${revision}`, { method: "POST", body });
+    const said = (await answer.json()) as {
+      added: number;
+      remarks: { sentence: string }[];
+      state: ProjectState;
+      message?: string;
+    };
+    if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
+    queries.setQueryData(["project", project], said.state);
+    tell([`${said.added} outlines from ${file.name}.`, ...said.remarks.map((r) => r.sentence)].join(" "));
+  }
+  const draw = (tool: string) => set({ drawing: drawing === tool ? null : tool, plan: true });
+
+  return (
+    <section>
+      <div className="spread">
+        <h3>Surroundings</h3>
+        <span className="quiet small">
+          {things.length - (place?.trees ?? []).length} neighbours, {(place?.trees ?? []).length} trees
+        </span>
+      </div>
+      <div className="row" style={{ flexWrap: "wrap", margin: "6px 0" }}>
+        <Button variant={drawing === "neighbour" ? "contained" : "outlined"} onClick={() => draw("neighbour")}>
+          Draw a neighbour
+        </Button>
+        <Button variant="outlined" onClick={() => void addBox()}>
+          Add box
+        </Button>
+        <Button variant={drawing === "tree" ? "contained" : "outlined"} onClick={() => draw("tree")}>
+          Plant trees
+        </Button>
+        <FileButton name="Take a GeoJSON file" accept=".geojson,.json" onFile={(file) => void take(file)} />
+      </div>
+      {sorted
+        .filter((t, i) => all || i < 8 || t === chosen)
+        .map((t) => {
+          const hidden = hides.get(key(t));
+          return (
+            <div key={key(t)}>
+              <div className="spread">
+                <button
+                  type="button"
+                  className="plain"
+                  aria-pressed={chosen?.id === t.id}
+                  style={{ opacity: t.counts ? 1 : 0.55, fontWeight: chosen?.id === t.id ? 650 : undefined }}
+                  onClick={() => pick(chosen?.id === t.id ? null : { kind: groups[t.group], id: t.id })}
+                >
+                  {t.name}
+                  {!t.counts && " (left out)"}
+                </button>
+                {hidden && (
+                  <span
+                    className="small quiet"
+                    data-hides={t.id}
+                    title="Light on all outdoor faces over the year that comes in addition without it"
+                  >
+                    {hidden.kwh > 0 ? "hides" : "gives"} {both(Math.abs(hidden.kwh) / 1000, "MWh", units, 2)}
+                  </span>
+                )}
+              </div>
+              {chosen?.id === t.id && <Thing group={t.group} id={t.id} />}
+            </div>
+          );
+        })}
+      {sorted.length > 8 && (
+        <button type="button" className="plain small assumed" onClick={() => setAll(!all)}>
+          {all ? "fewer" : `${sorted.length - 8} more`}
+        </button>
+      )}
+      {things.length > 0 && (
+        <div className="row" style={{ margin: "8px 0 0", flexWrap: "wrap" }}>
+          <Button variant="outlined" disabled={ask.isPending} onClick={() => ask.mutate()}>
+            {ask.isPending ? "Working" : "What hides what"}
+          </Button>
+          {idle.length > 0 && (
+            <Button variant="outlined" onClick={() => void leaveOut()}>
+              Leave out {idle.length} that hide nothing
+            </Button>
+          )}
+        </div>
+      )}
+      {told && (
+        <div className="small quiet" style={{ marginTop: 4 }} data-idle={told.idle.length}>
+          {told.idle.length === 0
+            ? "Each of them hides something."
+            : `Without the ${told.idle.length} that hide nothing the year changes by ${both(told.change_kwh_m2, "kWh/m²", units, 2)}.`}
+        </div>
+      )}
+    </section>
+  );
+}
+
+const key = (t: { group: Group; id: string }) => `${t.group}/${t.id}`;
+
+/** One thing around: its measures, whether it counts, a copy of it, or without it. */
+function Thing({ group, id }: { group: Group; id: string }) {
+  const { state } = useScheme();
+  const edit = useEdit();
+  const path = `place/${group}/${id}`;
+  const note = { boxes: "Box", footprints: "Footprint", trees: "Tree" }[group];
+  const numbers = {
+    boxes: ["x", "y", "length", "depth", "height", "turn_deg"],
+    footprints: ["height"],
+    trees: ["x", "y", "height", "crown", "leaf_transmittance", "bare_transmittance", "leaf_first", "leaf_last"],
+  }[group];
+  const items = (state.completed.place?.[group] ?? []) as { id: string }[];
+  async function copy() {
+    const one = items.find((t) => t.id === id) as Record<string, unknown> | undefined;
+    if (!one) return;
+    const made = freshId(
+      groups[group],
+      items.map((t) => t.id),
+    );
+    const aside =
+      group === "footprints"
+        ? { points: (one.points as { x: number; y: number }[]).map((p) => ({ ...p, x: p.x + 10 })) }
+        : { x: Number(one.x) + 8 };
+    if (await edit({ op: "put", path: `place/${group}`, item: { ...one, ...aside, id: made } } as unknown as Edit))
+      pick({ kind: groups[group], id: made });
+  }
+  return (
+    <div style={{ paddingLeft: 8, paddingBottom: 6 }}>
+      <TextField path={`${path}/name`} label="Name" />
+      {group === "trees" && (
+        <ChoiceField
+          path={`${path}/form`}
+          note="Tree.form"
+          options={["round", "column", "cone"].map((f) => ({ id: f, name: f }))}
+        />
+      )}
+      {numbers.map((k) => (
+        <NumberField key={k} path={`${path}/${k}`} note={`${note}.${k}`} form />
+      ))}
+      <YesNoField path={`${path}/counts`} note={`${note}.counts`} />
+      <div className="row">
+        <Button variant="outlined" onClick={() => void copy()}>
+          Copy beside
+        </Button>
+        <Button
+          variant="outlined"
+          onClick={() => {
+            pick(null);
+            void edit({ op: "remove", path } as Edit);
+          }}
+        >
+          Remove
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+/** Reflectance of the ground month by month, such as with snow; the one value else. */
+export function GroundByMonth() {
+  const { state } = useScheme();
+  const edit = useEdit();
+  const place = state.completed.place;
+  const months = place?.ground_by_month as number[] | null | undefined;
+  const path = "place/ground_by_month";
+  const snow = Array.from({ length: 12 }, (_, m) =>
+    [11, 0, 1].includes(m) ? 0.6 : (place?.ground_reflectance ?? 0.2),
+  );
+  return (
+    <div className="field wide">
+      <span className="name">By month</span>
+      <span />
+      <Select
+        fullWidth
+        value={months ? "given" : "one"}
+        inputProps={{ "aria-label": "Ground reflectance by month" }}
+        onChange={(e) =>
+          void edit((e.target.value === "one" ? { op: "reset", path } : { op: "set", path, value: snow }) as Edit)
+        }
+      >
+        <MenuItem value="one">the same all year</MenuItem>
+        <MenuItem value="given">snow in December to February</MenuItem>
+      </Select>
+    </div>
+  );
+}
