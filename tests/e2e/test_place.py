@@ -171,9 +171,9 @@ def test_north_is_turned_by_its_needle_and_the_year_moves(site: Eurythm) -> None
 def test_a_neighbour_and_a_tree_are_drawn_moved_and_change_the_readout(site: Eurythm) -> None:
     site.button("Plan").click()
     before = site.page.locator(".readout").inner_text()
-    hall = site.still(site.page.locator('[data-zone^="hall/"]').first)
+    site.still(site.page.locator('[data-zone^="hall/"]').first)
     site.button("Draw a neighbour").click()
-    x, y = hall["x"] + 40, hall["y"] - 150
+    x, y = 300, 170  # between the warehouses and the hall
     revision = site.revision
     for place in [(x, y), (x + 160, y), (x + 160, y + 30), (x, y + 30), (x, y)]:
         site.page.mouse.move(*place)
@@ -191,7 +191,7 @@ def test_a_neighbour_and_a_tree_are_drawn_moved_and_change_the_readout(site: Eur
     site.button("Plant trees").click()
     revision = site.revision
     count = len(site.state["given"]["place"]["trees"])
-    site.page.mouse.click(hall["x"] + 60, hall["y"] + hall["height"] + 90)
+    site.page.mouse.click(420, 540)
     site.settled(revision)
     assert len(site.state["given"]["place"]["trees"]) == count + 1
     site.button("Plant trees").click()
