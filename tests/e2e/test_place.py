@@ -241,3 +241,25 @@ def test_shadows_of_an_hour_and_of_a_day(site: Eurythm) -> None:
     site.button("Play").click()
     expect(site.page.locator("[data-hour]")).not_to_have_text("23:00")
     site.button("Stop").click()
+
+
+def test_two_climates_stand_side_by_side_in_every_view(demo: Eurythm) -> None:
+    demo.open("place").settled()
+    sheet = demo.page.get_by_role("region", name="Climate sheet")
+    demo.page.get_by_role("combobox", name="Another climate beside it").click()
+    demo.page.get_by_role("option", name="Sorrel Flats").click()
+    expect(sheet.get_by_role("heading", name="Sorrel Flats")).to_be_visible()
+    for view, picture in (
+        ("Temperature by hour", "Mean temperature by month and hour"),
+        ("Humidity by hour", "Mean humidity by month and hour"),
+        ("Sun by side", "Radiation by month and side"),
+        ("Water in the air", "Hours by temperature and water in the air"),
+        ("Wind", "Wind rose, year"),
+    ):
+        demo.button(view).click()
+        expect(sheet.get_by_role("img", name=picture)).to_have_count(2)
+    demo.button("What it gives").click()
+    rows = sheet.locator('[data-gives="night"]')
+    expect(rows).to_have_count(2)
+    hours = [int(re.sub(r"\D", "", rows.nth(k).locator("td").last.inner_text())) for k in range(2)]
+    assert hours[0] != hours[1]

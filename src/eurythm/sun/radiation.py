@@ -225,3 +225,22 @@ def _face_light(
         cos_incidence=cos_incidence,
         sky_view=float(sky_form[0] if points.wall.any() else sky_form[1]),
     )
+
+
+PLANES = {"north": (0.0, 1.0, 0.0), "east": (1.0, 0.0, 0.0), "south": (0.0, -1.0, 0.0), "west": (-1.0, 0.0, 0.0), "level": (0.0, 0.0, 1.0)}
+"""Outward normals of upright planes to each side, and of a level one."""
+
+
+def monthly_on_planes(climate: ClimateYear, reflectance: float = 0.2) -> dict[str, list[float]]:
+    """Return kWh/m2 by month on open upright planes to each side and on the level, the ground before them as given."""
+    at = climate.location
+    sun = sun_path(at.latitude_deg, at.longitude_deg, at.time_zone_h)
+    sky = sky_light(climate, sun, at.latitude_deg, at.longitude_deg)
+    found = {}
+    for name, normal in PLANES.items():
+        ahead = np.maximum(sun.direction @ np.array(normal), 0.0)
+        upright = normal[2] == 0
+        light = (sky.beam + sky.circumsolar) * ahead + sky.isotropic * (0.5 if upright else 1.0)
+        light = np.maximum(light + (sky.horizon if upright else 0.0), 0.0) + sky.total_horizontal * (reflectance / 2 if upright else 0.0)
+        found[name] = [round(float(light[m == MONTH_OF_HOUR].sum()) / 1000, 2) for m in range(12)]
+    return found

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from eurythm.api.cases import case_of_scheme
+from eurythm.api.cases import case_of_scheme, scheme_of
 from eurythm.api.office import Here
 from eurythm.brief.resolve import location_of
+from eurythm.climate.account import climate_account
+from eurythm.climate.standin import standin_year
+from eurythm.climate.statistics import climate_sheet
+from eurythm.explain.gives import what_it_gives
 from eurythm.explain.surroundings import what_hides
 from eurythm.study.runner import climate_of
 from eurythm.sun.irradiation import day_of_sun
+from eurythm.sun.radiation import monthly_on_planes
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 
@@ -73,3 +78,36 @@ def get_surroundings(project_id: str, scheme_id: str, here: Here) -> HidingOut:
     state = here.projects.state(project_id)
     told = what_hides(case_of_scheme(here, state, scheme_id).case)
     return HidingOut(revision=state.revision, scheme=scheme_id, **asdict(told))
+
+
+class GivenOut(BaseModel):
+    """One way to be comfortable, by hours of each month and of the year."""
+
+    id: str
+    name: str
+    months: list[int]
+    hours: int
+
+
+class ClimateOut(BaseModel):
+    """A climate year in full: months, hours, sides of the sky, wind, the air's diagram, doubts, and what it gives."""
+
+    id: str
+    name: str
+    sheet: dict[str, Any]
+    account: dict[str, Any]
+    on_planes_kwh_m2: dict[str, list[float]]
+    gives: list[GivenOut]
+
+
+@router.get("/schemes/{scheme_id}/climate")
+def get_climate(project_id: str, scheme_id: str, here: Here, stand_in: str | None = None) -> ClimateOut:
+    """Tell of the project's climate year, or of a stand-in beside it, with the use of a scheme."""
+    state = here.projects.state(project_id)
+    scheme = scheme_of(state.project, scheme_id)
+    year = standin_year(stand_in) if stand_in else climate_of(state.project.place, here.projects.files(project_id))
+    gives = what_it_gives(state.project.library, scheme, year)
+    return ClimateOut(
+        id=year.digest, name=year.location.city, sheet=climate_sheet(year), account=climate_account(year),
+        on_planes_kwh_m2=monthly_on_planes(year), gives=[GivenOut(**vars(g), hours=g.hours) for g in gives],
+    )  # fmt: skip

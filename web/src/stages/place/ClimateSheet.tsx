@@ -1,10 +1,23 @@
+import { MenuItem, Select } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { client, got } from "../../api/client";
-import { useProject, useProjectId } from "../../api/hooks";
+import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { both, hourText, months, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { category, grid, textStyle, tooltip, value } from "../../charts/style";
+import { AirView, accountOf, GivesView, HoursView, SidesView, WindView } from "./ClimateViews";
+
+type Units = "SI" | "IP";
+const views = [
+  ["months", "Months"],
+  ["temperature", "Temperature by hour"],
+  ["humidity", "Humidity by hour"],
+  ["sides", "Sun by side"],
+  ["air", "Water in the air"],
+  ["wind", "Wind"],
+  ["gives", "What it gives"],
+] as const;
 
 interface Sheet {
   location: { city: string; source: string; latitude_deg: number; longitude_deg: number; altitude_m: number };
@@ -18,19 +31,8 @@ interface Sheet {
 }
 
 /** Temperature band and radiation by month, degree days, design hours. */
-export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
-  const project = useProjectId();
-  const climate = useProject().data?.completed.place?.climate?.id;
-  const sheet = useQuery({
-    queryKey: ["climate-sheet", project, climate],
-    queryFn: async () =>
-      (await got(
-        client.GET("/api/projects/{project_id}/climate-sheet", { params: { path: { project_id: project } } }),
-      )) as unknown as Sheet,
-  }).data;
-
+function MonthsView({ sheet, units, narrow }: { sheet: Sheet; units: Units; narrow: boolean }) {
   const temperature = useMemo(() => {
-    if (!sheet) return null;
     const t = scale("°C", units);
     const show = (list: number[]) => list.map((v) => v * t.factor + t.offset);
     const low = show(sheet.temperature_c.low);
@@ -70,7 +72,6 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
   }, [sheet, units]);
 
   const radiation = useMemo(() => {
-    if (!sheet) return null;
     const e = scale("kWh/m²", units);
     const show = (list: number[]) => list.map((v) => v * e.factor);
     const diffuse = show(sheet.radiation_kwh_m2.diffuse_horizontal);
@@ -88,57 +89,174 @@ export function ClimateSheet({ units }: { units: "SI" | "IP" }) {
     };
   }, [sheet, units]);
 
-  if (!sheet || !temperature || !radiation) return null;
   const d = sheet.degree_days;
   return (
+    <div style={{ display: "grid", gridTemplateColumns: narrow ? "1fr" : "1fr 1fr 190px", gap: 14 }}>
+      <div>
+        <div className="small quiet">Outdoor temperature by month</div>
+        <Chart option={temperature} height={188} label="Outdoor temperature by month" />
+      </div>
+      <div hidden={narrow}>
+        <div className="small quiet">Radiation on the level by month</div>
+        <Chart option={radiation} height={188} label="Radiation by month" />
+      </div>
+      <div className="small" style={{ display: "grid", gap: 6, alignContent: "start" }}>
+        <div>
+          <span className="quiet">Year's mean</span>
+          <br />
+          <b>{both(sheet.year_mean_c, "°C", units, 1)}</b>
+        </div>
+        <div>
+          <span className="quiet">Heating degree days, below {both(d.heating_base_c, "°C", units, 1)}</span>
+          <br />
+          <b>{both(d.heating, "K·d", units, 0)}</b>
+        </div>
+        <div>
+          <span className="quiet">Cooling degree days, above {both(d.cooling_base_c, "°C", units, 0)}</span>
+          <br />
+          <b>{both(d.cooling, "K·d", units, 0)}</b>
+        </div>
+        <div>
+          <span className="quiet">{sheet.design_days.cold.what}</span>
+          <br />
+          <b>{both(sheet.design_days.cold.air_c, "°C", units, 1)}</b> {hourText(sheet.design_days.cold.hour)}
+        </div>
+        <div>
+          <span className="quiet">{sheet.design_days.warm.what}</span>
+          <br />
+          <b>{both(sheet.design_days.warm.air_c, "°C", units, 1)}</b> {hourText(sheet.design_days.warm.hour)}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function useClimate(standIn: string | null, wanted: boolean) {
+  const project = useProjectId();
+  const { scheme, state } = useScheme();
+  const climate = useProject().data?.completed.place?.climate?.id;
+  const query = standIn ? { stand_in: standIn } : {};
+  return useQuery({
+    queryKey: [
+      "climate",
+      project,
+      scheme.id,
+      standIn ?? climate,
+      scheme.use?.profile,
+      JSON.stringify(state.completed.library?.profiles ?? []),
+    ],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/climate", {
+          params: { path: { project_id: project, scheme_id: scheme.id }, query },
+        }),
+      ),
+    enabled: wanted,
+  }).data;
+}
+
+/** The climate in pictures: by month, by hour, by side, the air's own diagram, wind, and what it gives; another climate beside it if wished. */
+export function ClimateSheet({ units, others }: { units: Units; others: { id: string; name: string }[] }) {
+  const [view, setView] = useState<(typeof views)[number][0]>("months");
+  const [beside, setBeside] = useState("");
+  const [season, setSeason] = useState("year");
+  const climate = useClimate(null, true);
+  const other = useClimate(beside || null, beside !== "");
+  const project = useProjectId();
+  const chosen = useProject().data?.completed.place?.climate?.id;
+  const remarks = useQuery({
+    queryKey: ["climate-sheet", project, chosen],
+    queryFn: async () =>
+      (await got(
+        client.GET("/api/projects/{project_id}/climate-sheet", { params: { path: { project_id: project } } }),
+      )) as unknown as Sheet,
+  }).data?.remarks.map((r) => r.sentence);
+  if (!climate) return null;
+  const shown = other && beside ? [climate, other] : [climate];
+  const all = (of: "temperature_by_hour" | "humidity_by_hour") => shown.flatMap((c) => accountOf(c)[of].flat());
+  const range = (of: "temperature_by_hour" | "humidity_by_hour"): [number, number] => [
+    Math.min(...all(of)),
+    Math.max(...all(of)),
+  ];
+  const cells = shown.flatMap((c) => accountOf(c).psychrometric);
+  const air = {
+    low: Math.min(...cells.map((c) => c[0])) - 2,
+    high: Math.max(...cells.map((c) => c[0])) + 2,
+    water: Math.max(...cells.map((c) => c[1])) + 1.5,
+  };
+  const most = Math.max(...shown.flatMap((c) => Object.values(c.on_planes_kwh_m2).flat()));
+  return (
     <section className="climate-sheet" aria-label="Climate sheet">
-      <div className="spread">
-        <h2>{sheet.location.city}</h2>
-        <span className="small quiet">
-          {sheet.location.latitude_deg.toFixed(1)}°, {sheet.location.longitude_deg.toFixed(1)}°,{" "}
-          {both(sheet.location.altitude_m, "m", units, 0)} · {sheet.location.source}
+      <div className="row" style={{ flexWrap: "wrap", marginBottom: 6 }}>
+        <span className="switch" role="group" aria-label="What the sheet shows">
+          {views.map(([id, name]) => (
+            <button key={id} type="button" aria-pressed={view === id} onClick={() => setView(id)}>
+              {name}
+            </button>
+          ))}
         </span>
+        {view === "wind" && (
+          <Select value={season} inputProps={{ "aria-label": "Season" }} onChange={(e) => setSeason(e.target.value)}>
+            {["year", "winter", "spring", "summer", "autumn"].map((s) => (
+              <MenuItem key={s} value={s}>
+                {s}
+              </MenuItem>
+            ))}
+          </Select>
+        )}
+        <Select
+          value={beside}
+          displayEmpty
+          inputProps={{ "aria-label": "Another climate beside it" }}
+          onChange={(e) => setBeside(e.target.value)}
+          renderValue={(v) => (v ? `beside: ${others.find((o) => o.id === v)?.name}` : "beside: none")}
+        >
+          <MenuItem value="">none</MenuItem>
+          {others.map((o) => (
+            <MenuItem key={o.id} value={o.id}>
+              {o.name}
+            </MenuItem>
+          ))}
+        </Select>
       </div>
-      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr 190px", gap: 14 }}>
-        <div>
-          <div className="small quiet">Outdoor temperature by month</div>
-          <Chart option={temperature} height={188} label="Outdoor temperature by month" />
-        </div>
-        <div>
-          <div className="small quiet">Radiation on the level by month</div>
-          <Chart option={radiation} height={188} label="Radiation by month" />
-        </div>
-        <div className="small" style={{ display: "grid", gap: 6, alignContent: "start" }}>
-          <div>
-            <span className="quiet">Year's mean</span>
-            <br />
-            <b>{both(sheet.year_mean_c, "°C", units, 1)}</b>
-          </div>
-          <div>
-            <span className="quiet">Heating degree days, below {both(d.heating_base_c, "°C", units, 1)}</span>
-            <br />
-            <b>{both(d.heating, "K·d", units, 0)}</b>
-          </div>
-          <div>
-            <span className="quiet">Cooling degree days, above {both(d.cooling_base_c, "°C", units, 0)}</span>
-            <br />
-            <b>{both(d.cooling, "K·d", units, 0)}</b>
-          </div>
-          <div>
-            <span className="quiet">{sheet.design_days.cold.what}</span>
-            <br />
-            <b>{both(sheet.design_days.cold.air_c, "°C", units, 1)}</b> {hourText(sheet.design_days.cold.hour)}
-          </div>
-          <div>
-            <span className="quiet">{sheet.design_days.warm.what}</span>
-            <br />
-            <b>{both(sheet.design_days.warm.air_c, "°C", units, 1)}</b> {hourText(sheet.design_days.warm.hour)}
-          </div>
-        </div>
+      <div style={{ display: "grid", gridTemplateColumns: `repeat(${shown.length}, minmax(0, 1fr))`, gap: 18 }}>
+        {shown.map((c) => {
+          const sheet = c.sheet as unknown as Sheet;
+          return (
+            <div key={c.id}>
+              <div className="spread">
+                <h2>{sheet.location.city}</h2>
+                {shown.length === 1 && (
+                  <span className="small quiet">
+                    {sheet.location.latitude_deg.toFixed(1)}°, {sheet.location.longitude_deg.toFixed(1)}°,{" "}
+                    {both(sheet.location.altitude_m, "m", units, 0)} · {sheet.location.source}
+                  </span>
+                )}
+              </div>
+              {view === "months" && <MonthsView sheet={sheet} units={units} narrow={shown.length > 1} />}
+              {view === "temperature" && (
+                <HoursView climate={c} units={units} of="temperature" range={range("temperature_by_hour")} />
+              )}
+              {view === "humidity" && (
+                <HoursView climate={c} units={units} of="humidity" range={range("humidity_by_hour")} />
+              )}
+              {view === "sides" && <SidesView climate={c} units={units} most={most} />}
+              {view === "air" && <AirView climate={c} units={units} range={air} />}
+              {view === "wind" && <WindView climate={c} units={units} season={season} />}
+              {view === "gives" && <GivesView climate={c} />}
+            </div>
+          );
+        })}
       </div>
-      {sheet.remarks.map((r) => (
-        <div className="remark" key={r.sentence}>
-          {r.sentence}
+      {view === "gives" && (
+        <div className="quiet small">
+          Adaptive comfort of ANSI/ASHRAE 55 at 80% acceptance. The room is our own: 5 by 4 by 3 m, one outside wall to
+          the south, used as the scheme is, neither heated nor cooled, its fresh air as it comes from outdoors.
+        </div>
+      )}
+      {[...(remarks ?? []), ...accountOf(climate).doubts].map((sentence) => (
+        <div className="remark" key={sentence}>
+          {sentence}
         </div>
       ))}
     </section>

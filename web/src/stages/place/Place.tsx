@@ -85,7 +85,9 @@ export default function Place() {
               )
             }
           />
-          {sheet && climate && <ClimateSheet units={units} />}
+          {sheet && climate && (
+            <ClimateSheet units={units} others={(standIns.data ?? []).filter((c) => c.id !== climate.id)} />
+          )}
           {!climate && (
             <div
               className="overlay"
