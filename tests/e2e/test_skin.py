@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from pathlib import Path
 
 import pytest
 from openpyxl import load_workbook
@@ -181,3 +182,19 @@ def test_the_area_sheet_is_saved_and_opens_as_a_workbook(quay: Eurythm) -> None:
     with quay.page.expect_popup() as popup:
         quay.page.get_by_role("link", name="Page to print").click()
     expect(popup.value.get_by_role("heading", name="Quay: constructions and areas")).to_be_visible()
+
+
+def test_a_table_of_materials_is_read_its_bad_cells_told_and_only_then_taken(quay: Eurythm, tmp_path: Path) -> None:
+    table = tmp_path / "own.csv"
+    table.write_text("Material,Conductivity W/mK,Density kg/m³\nhemp board,0.045,60\nslag,very good,900\n")
+    quay.page.locator("summary", has_text="Materials").click()
+    before = quay.state["given"]
+    quay.page.get_by_label("Read a table").set_input_files(table)
+    told = quay.page.locator("[data-table-read]")
+    expect(told).to_contain_text("own.csv: 1 materials can be taken, 1 rows cannot.")
+    expect(told).to_contain_text("Row 3, Conductivity W/mK: “very good” is no number")
+    assert quay.state["given"] == before
+    revision = quay.revision
+    quay.button("Take 1").click()
+    quay.settled(revision)
+    assert [m["name"] for m in quay.state["given"]["library"]["materials"]] == ["hemp board"]

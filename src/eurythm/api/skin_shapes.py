@@ -238,3 +238,18 @@ class IrradiationOut(BaseModel):
     high: float
     mean: float
     faces: list[FaceIrradiationOut]
+
+
+class CellOut(BaseModel):
+    """A cell of a table that cannot be taken."""
+
+    row: int
+    column: str
+    sentence: str
+
+
+class MaterialsOut(BaseModel):
+    """Materials of a table's whole rows, as they would stand in the library, and what was found in the others."""
+
+    materials: list[dict[str, Any]]
+    findings: list[CellOut]

@@ -32,6 +32,29 @@ def _skin(north: float, sides: float, south: float, **more: Any) -> dict[str, An
     return {"glazing_ratio": {"north": north, "east": sides, "south": south, "west": sides}, **more}
 
 
+STUD_WALL: dict[str, Any] = {
+    "id": "stud-wall",
+    "name": "Timber studs, 240 mm insulated",
+    "element": "wall",
+    "layers": [
+        {"name": "timber cladding", "thickness_m": 0.022, "conductivity": 0.13, "density": 500, "specific_heat": 1600,
+         "vapour_resistance": 50, "carbon_kg_kg": 0.25},
+        {"name": "air", "thickness_m": 0.04, "air": "ventilated"},
+        {"name": "wood fibre board", "thickness_m": 0.06, "conductivity": 0.045, "density": 160, "specific_heat": 2100,
+         "vapour_resistance": 5, "carbon_kg_kg": 0.4},
+        {"name": "cellulose, blown", "thickness_m": 0.24, "conductivity": 0.039, "density": 50, "specific_heat": 2000,
+         "vapour_resistance": 2, "carbon_kg_kg": 0.2, "insulation": True,
+         "inlay": {"name": "softwood", "share": 0.1, "conductivity": 0.13, "density": 480, "carbon_kg_kg": 0.25}},
+        {"name": "strand board", "thickness_m": 0.015, "conductivity": 0.13, "density": 620, "specific_heat": 1700,
+         "vapour_resistance": 200, "carbon_kg_kg": 0.45},
+        {"name": "gypsum fibre board", "thickness_m": 0.0125, "conductivity": 0.32, "density": 1150, "specific_heat": 1100,
+         "vapour_resistance": 13, "carbon_kg_kg": 0.3},
+    ],
+    "source": "the project's own",
+}  # fmt: skip
+TIMBER_UPSTAIRS = {"id": "upstairs", "name": "Reading rooms in timber", "element": "wall", "matching": "rooms*", "construction": "stud-wall"}
+
+
 def demo_project() -> Project:
     """Return the demo project with its three schemes; everything in it is invented."""
     place = {
@@ -74,12 +97,13 @@ def demo_project() -> Project:
             _volume("rooms", "Reading rooms", {"kind": "rectangle", "length": 20, "depth": 22}, 8, 6, _storeys(2, 3.6), base_level_m=7.2),
             _volume("shed", "Workshops", {"kind": "rectangle", "length": 16, "depth": 16}, 52, 9, _storeys(1, 4.4), zoning={"kind": "one"}),
         ],
-        "skin": _skin(0.25, 0.25, 0.50, overhang_depth_m={"south": 1.0}),
+        "skin": _skin(0.25, 0.25, 0.50, overhang_depth_m={"south": 1.0}, rules=[TIMBER_UPSTAIRS]),
         "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}]},
         "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
     }
     data = {"name": "Merrowhaven Library", "place": place, "schemes": [quay, court, terraces], "reference": "quay"}
-    return read_document(Project, data | {"library": court_import()[1]})
+    library = court_import()[1]
+    return read_document(Project, data | {"library": {**library, "constructions": [*library.get("constructions", []), STUD_WALL]}})
 
 
 COURT_FILE = "court.ifc"

@@ -19,6 +19,7 @@ import { Assignment } from "./Assignment";
 import { Builder } from "./builder/Builder";
 import { elements, fitsElement } from "./elements";
 import { FaceSheet } from "./FaceSheet";
+import { Materials } from "./Materials";
 import { SunOnFaces } from "./SunOnFaces";
 
 const sides = ["north", "east", "south", "west"] as const;
@@ -169,6 +170,7 @@ export default function Skin() {
         />
         <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
       </details>
+      <Materials />
       <SunOnFaces />
       <details>
         <summary>Schedule</summary>
