@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [register]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -25,10 +25,12 @@ from eurythm.exchange.importing import settled_bundle
 from eurythm.exchange.intake.process import read_apart, read_plan_apart
 from eurythm.exchange.intake.sift import Sift
 from eurythm.exchange.samples import dxf, ifc
+from eurythm.explain.ranking import rank
 from eurythm.geometry.form import make_building
 from eurythm.geometry.outline import form_outline
 from eurythm.geometry.zoning import divide
 from eurythm.model.library import Library
+from eurythm.model.place import Place
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import read_document
 from eurythm.model.shape import Zoning
@@ -37,6 +39,7 @@ from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
 from eurythm.study.runner import Job, Pool
 from eurythm.sun.caster import Points, cast, obstacles_of
+from eurythm.sun.irradiation import hours_between, irradiation, see
 from eurythm.thermal.balance import balance
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.parts import take_apart
@@ -390,9 +393,51 @@ def edits() -> None:
             server.stop()
 
 
+def sun() -> None:
+    """A year's irradiation of about 300 faces at a grid of one metre among 60 neighbours, and the same again over another span."""
+    volumes = [volume(f"v{k}", x=30 * (k % 6), y=30 * (k // 6), storeys=4, form={"length": 14, "depth": 12}) for k in range(18)]
+    around = [
+        {"id": f"n{k}", "x": -60 + 25 * (k % 10), "y": -70 + 100 * (k // 10), "length": 15, "depth": 10, "height": 12} for k in range(60)
+    ]
+    place = read_document(Place, {"boxes": around})
+    building, climate = building_of(place, make_scheme(volumes=volumes)), standin_year("merrowhaven")
+    faces = [f for f in building.faces if f.boundary == "outdoors"]
+    at = (climate.location.latitude_deg, climate.location.longitude_deg)
+    started = time.perf_counter()
+    seen = see(building, place, climate, *at, faces, 1.0)
+    irradiation(seen, place, climate, *at, hours_between(0, 364, 0, 23))
+    first = time.perf_counter() - started
+    again = min(_timed(lambda: irradiation(seen, place, climate, *at, hours_between(151, 242, 8, 18))) for _ in range(5))
+    whole = min(_timed(lambda: irradiation(seen, place, climate, *at, hours_between(0, 364, 0, 23))) for _ in range(5))
+    print(
+        f"sun: {len(faces)} faces, {sum(len(g.points) for g in seen.grids)} points, 60 neighbours: {first:.1f} s; another span {again:.2f} s, the year again {whole:.2f} s"
+    )
+
+
+def register() -> None:
+    """The register of the demo's reference ranked on a warm pool: values that leave the sun alone, then the others."""
+    project = demo_project()
+    scheme, climate = project.scheme("quay"), standin_year("merrowhaven")
+    pool = Pool()
+    pool.warm()
+    try:
+        for _ in range(3):
+            told = []
+            for rays in (False, True):
+                started = time.perf_counter()
+                ranked = rank(project, scheme, climate, rays, pool)
+                told.append((len(ranked), sum(len(r.moves) for r in ranked), time.perf_counter() - started))
+            (a, b, quick), (c, d, slow) = told
+            print(
+                f"register: {a} values in {b} runs {quick:.1f} s, {c} values in {d} runs with new rays {slow:.1f} s; together {quick + slow:.1f} s"
+            )
+    finally:
+        pool.close()
+
+
 if __name__ == "__main__":
     standin_year("merrowhaven")
-    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports", "canvas"]:
+    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports", "canvas", "sun", "register"]:
         {
             "year": year,
             "zones": zones,
@@ -403,4 +448,6 @@ if __name__ == "__main__":
             "shape": shape,
             "imports": imports,
             "canvas": canvas,
+            "sun": sun,
+            "register": register,
         }[name]()

@@ -281,3 +281,74 @@ def test_shipped_things_raise_no_question_and_materials_are_of_their_kind() -> N
 def test_bad_layers_are_refused_with_a_reason(layers: list[dict[str, Any]], reason: str) -> None:
     with pytest.raises(EurythmError, match=reason):
         made(*layers)
+
+
+# what must hold for any construction
+
+some_layers = st.lists(
+    st.builds(
+        lambda mm, c, d, mu, studs: layer("x", mm, c, density=d, vapour_resistance=mu, **({"inlay": STUDS} if studs else {})),
+        st.floats(2, 400), st.floats(0.02, 3), st.floats(0, 2500), st.floats(1, 5000), st.booleans(),
+    ),
+    min_size=1,
+    max_size=5,
+)  # fmt: skip
+
+
+@given(some_layers)
+def test_limits_swing_and_capacity_of_any_layers(layers: list[dict[str, Any]]) -> None:
+    wall = made(*layers)
+    limits = limits_of(wall)
+    assert -1e-12 <= limits.error < 1
+    assert limits.lower <= limits.resistance <= limits.upper + 1e-12
+    found = periodic(build_up(wall, "wall"), "wall")
+    assert 0 <= found.decrement <= 1
+    assert found.transmittance <= u_value(wall) * (1 + 1e-9)
+    assert 0 <= found.shift_h <= 24
+    assert found.inside_kj_m2k >= 0
+    turned = made(*reversed(layers))
+    assert u_value(turned) == pytest.approx(u_value(wall))
+    assert heat_capacity(turned) == pytest.approx(heat_capacity(wall))
+
+
+@given(some_layers, st.floats(0.01, 0.3))
+def test_more_insulation_never_conducts_or_swings_more(layers: list[dict[str, Any]], thick: float) -> None:
+    plain = [{k: v for k, v in one.items() if k != "inlay"} for one in layers]
+    bare, clad = made(*plain), made(layer("wool", thick * 1000, 0.035), *plain)
+    assert u_value(clad) < u_value(bare)
+    assert periodic(build_up(clad, "wall"), "wall").transmittance <= periodic(build_up(bare, "wall"), "wall").transmittance + 1e-9
+
+
+@given(some_layers, st.integers(-15, 15), st.floats(30, 95))
+def test_vapour_stays_below_saturation_and_what_is_held_is_never_negative(
+    layers: list[dict[str, Any]], coldest: int, inside: float
+) -> None:
+    months = coldest + 10 - 10 * np.cos(2 * np.pi * np.arange(12) / 12)
+    year = Climate(months, saturation_pa(months) * 0.8, np.full(12, 20.0), np.full(12, saturation_pa(np.array([20.0]))[0] * inside / 100))
+    found = moisture(made(*layers), "wall", year)
+    assert found.condensate_kg_m2.min() >= 0
+    assert np.all(found.coldest.vapour_pa <= found.coldest.saturation_pa * (1 + 1e-9))
+    assert np.all(np.diff(found.coldest.sd) > 0)
+    assert all(0 <= x <= thickness(made(*layers)) + 1e-9 for x, _ in found.places)
+    dry = moisture(made(*layers), "wall", Climate(months, saturation_pa(months) * 0.2, np.full(12, 20.0), np.full(12, 200.0)))
+    if months.min() > 0:
+        assert dry.condensate_kg_m2.max() == 0
+
+
+def test_the_swing_of_a_symmetric_wall_is_the_same_from_both_sides() -> None:
+    skin = layer("plaster", 15, 0.5, density=1100)
+    core = layer("brick", 240, 0.7, density=1600)
+    found = periodic(build_up(made(skin, core, skin, element="partition"), "partition"), "partition")
+    assert found.inside_kj_m2k == pytest.approx(found.outside_kj_m2k, rel=1e-9)
+
+
+def test_units_taken_for_others_and_kinds_told_by_words() -> None:
+    assert kind_of("Extruded polystyrene, 80 mm").name == "extruded polystyrene"  # type: ignore[union-attr]
+    assert kind_of("aerated concrete block").name == "aerated concrete"  # type: ignore[union-attr]
+    assert kind_of("spureless") is None  # “pur” is no word of it
+    asked = question("density", 147, (1800, 2600), "concrete", "kg/m³")
+    assert asked is not None
+    assert asked.proposed is not None
+    assert 1800 <= asked.proposed <= 2600
+    far = question("conductivity", 4000.0, (0.03, 0.046), "mineral wool", "W/mK")
+    assert far is not None

@@ -52,7 +52,13 @@ STUD_WALL: dict[str, Any] = {
     ],
     "source": "the project's own",
 }  # fmt: skip
-TIMBER_UPSTAIRS = {"id": "upstairs", "name": "Reading rooms in timber", "element": "wall", "matching": "rooms*", "construction": "stud-wall"}
+TIMBER_UPSTAIRS = {
+    "id": "upstairs",
+    "name": "Reading rooms in timber",
+    "element": "wall",
+    "matching": "rooms*",
+    "construction": "stud-wall",
+}
 
 
 def demo_project() -> Project:

@@ -43,7 +43,7 @@ def layer_matrix(resistance: float, capacity: float, period_s: float = DAY_S) ->
     resistance : m2K/W
     capacity : areal, J/m2K; a layer without one only resists
     """
-    if capacity <= 0:
+    if resistance * capacity < 1e-9:
         return np.array([[1, -resistance], [0, 1]], dtype=complex)
     depth = (1 + 1j) * np.sqrt(np.pi * resistance * capacity / period_s)  # (1 + j) times thickness over penetration depth
     bounded = min(depth.real, DEEPEST) * (1 + 1j)
