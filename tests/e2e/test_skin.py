@@ -198,3 +198,21 @@ def test_a_table_of_materials_is_read_its_bad_cells_told_and_only_then_taken(qua
     quay.button("Take 1").click()
     quay.settled(revision)
     assert [m["name"] for m in quay.state["given"]["library"]["materials"]] == ["hemp board"]
+
+
+def test_a_window_is_built_of_panes_and_used(quay: Eurythm) -> None:
+    quay.page.locator("summary", has_text="Build a window of panes").click()
+    told = quay.page.locator("[data-glass]")
+    expect(told).to_contain_text("Glass U 1.06")
+    quay.page.get_by_role("combobox", name="Gas").click()
+    quay.page.get_by_role("option", name="air", exact=True).click()
+    expect(told).not_to_contain_text("Glass U 1.06")
+    quay.button("Add pane").click()
+    quay.page.get_by_label("Name of the window").fill("Quay triple")
+    before = quay.revision
+    quay.button("Use it").click()
+    quay.settled(before)
+    (made,) = quay.state["given"]["library"]["glazings"]
+    assert made["name"] == "Quay triple"
+    assert len(made["build"]["panes"]) == made["panes"] == 3
+    assert quay.given["skin"]["glazing"] == made["id"]

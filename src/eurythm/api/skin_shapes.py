@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from eurythm.model.library import Construction
+from eurythm.model.library import Construction, Pane
 from eurythm.model.scheme import Orientation
 
 Twelve = Annotated[list[float], Field(min_length=12, max_length=12)]
@@ -253,3 +253,21 @@ class MaterialsOut(BaseModel):
 
     materials: list[dict[str, Any]]
     findings: list[CellOut]
+
+
+class GlassOut(BaseModel):
+    """What a build-up of panes comes to: W/m2K, and shares of sun and light."""
+
+    glass_u: float
+    window_u: float
+    g: float
+    direct: float
+    visible: float
+    reflected: float
+
+
+class PaneOut(BaseModel):
+    """A shipped pane by its id."""
+
+    id: str
+    pane: Pane

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -127,6 +127,65 @@ class Construction(Described):
         return self
 
 
+Gas = Literal["air", "argon", "krypton"]
+PART: dict[str, Any] = {"ge": 0, "le": 1}
+
+
+class Pane(Described):
+    """A pane, seen from outside and from inside; transmittance, and reflectance and emissivity of either side."""
+
+    name: str = text("", "Pane")
+    thickness_m: float = quantity(0.004, "Thickness", "m", digits=3, gt=0, le=0.1, usual=(0.003, 0.012))
+    solar_through: float = quantity(..., "Solar transmittance", usual=(0.2, 0.92), **PART)
+    solar_out: float = quantity(..., "Solar reflectance outside", usual=(0.05, 0.5), **PART)
+    solar_in: float = quantity(..., "Solar reflectance inside", usual=(0.05, 0.5), **PART)
+    visible_through: float = quantity(..., "Visible transmittance", usual=(0.3, 0.92), **PART)
+    visible_out: float = quantity(..., "Visible reflectance outside", usual=(0.04, 0.4), **PART)
+    visible_in: float = quantity(..., "Visible reflectance inside", usual=(0.04, 0.4), **PART)
+    emissivity_out: float = quantity(
+        0.837, "Emissivity outside", digits=3, gt=0, le=1, usual=(0.01, 0.84), source="uncoated glass, EN 673 (unverified)"
+    )
+    emissivity_in: float = quantity(
+        0.837, "Emissivity inside", digits=3, gt=0, le=1, usual=(0.01, 0.84), source="uncoated glass, EN 673 (unverified)"
+    )
+
+    @model_validator(mode="after")
+    def _no_more_than_all(self) -> Pane:
+        for of in ("solar", "visible"):
+            through = getattr(self, f"{of}_through")
+            if through + max(getattr(self, f"{of}_out"), getattr(self, f"{of}_in")) > 1 + 1e-9:
+                raise ValueError(f"{of} transmittance and reflectance of a pane come to more than 1")
+        return self
+
+
+class Gap(Described):
+    """A gap between two panes."""
+
+    thickness_m: float = quantity(0.016, "Gap", "m", digits=3, gt=0, le=0.2, usual=(0.006, 0.02))
+    gas: Gas = choice("air", "Gas")
+
+
+class GlazingBuild(Described):
+    """A window by its panes, gaps and frame."""
+
+    panes: Annotated[tuple[Pane, ...], Field(min_length=1, max_length=4)]
+    gaps: Annotated[tuple[Gap, ...], Field(max_length=3)] = ()
+    frame_share: float = quantity(0.25, "Frame share", ge=0, le=0.9, usual=(0.05, 0.35))
+    frame_u: float = quantity(1.3, "U of the frame", "W/m²K", gt=0, le=12, usual=(0.7, 6))
+    edge_w_mk: float = quantity(
+        0.05, "Edge of the glass", "W/m·K", digits=3, ge=0, le=0.3, usual=(0.02, 0.11), source="spacer, ISO 10077-1 annex (unverified)"
+    )
+    edge_m_m2: float = quantity(
+        2.5, "Edge per window area", "m/m²", digits=1, ge=0, le=20, usual=(1, 6), source="a window of 1.23 by 1.48 m, by hand"
+    )
+
+    @model_validator(mode="after")
+    def _between(self) -> GlazingBuild:
+        if len(self.gaps) != len(self.panes) - 1:
+            raise ValueError("there is one gap between each two panes")
+        return self
+
+
 class Glazing(Described):
     """A window's glass and frame as one: U, g and visible transmittance hold for the whole window."""
 
@@ -137,6 +196,7 @@ class Glazing(Described):
     visible: float = quantity(0.7, "Visible transmittance", ge=0, le=1, usual=(0.2, 0.9))
     panes: int = quantity(2, "Panes", digits=0, ge=1, le=4)
     frame_share: float = quantity(0.2, "Frame share", ge=0, le=0.9, usual=(0.05, 0.35), help="Frame per window area")
+    build: GlazingBuild | None = choice(None, "Built up of", help="What U, g and light were worked out from; they count as they stand here")
     source: str = text("", "Source")
 
 

@@ -18,11 +18,13 @@ from eurythm.api.skin_shapes import (
     CellOut,
     EndOut,
     ExamineIn,
+    GlassOut,
     HowDeepIn,
     HowDeepOut,
     MaterialsOut,
     MoistureOut,
     MovedOut,
+    PaneOut,
     RankedOut,
     RankingOut,
     RegisterOut,
@@ -36,7 +38,9 @@ from eurythm.explain.depth import Span, how_deep
 from eurythm.explain.ranking import figures_of, rank
 from eurythm.fabric.account import Account, account_of
 from eurythm.fabric.moisture import Climate, room_climate
+from eurythm.fabric.panes import PANES, glass_account
 from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.library import GlazingBuild
 from eurythm.report.schedule import Schedule, page, schedule_of, workbook
 from eurythm.simulate import run
 from eurythm.study.runner import climate_of
@@ -165,3 +169,15 @@ def get_materials(project_id: str, ending: Literal["csv", "xlsx"], here: Here, u
         return Response("\ufeff" + materials_csv(materials, units == "IP"), media_type="text/csv; charset=utf-8", headers=head)
     media = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return Response(materials_xlsx(materials, units == "IP"), media_type=media, headers=head)
+
+
+@router.get("/panes")
+def get_panes(project_id: str) -> list[PaneOut]:
+    """List the panes that glass can be built of."""
+    return [PaneOut(id=id, pane=pane) for id, pane in PANES.items()]
+
+
+@router.post("/glazings/examine")
+def post_glass(project_id: str, build: GlazingBuild) -> GlassOut:
+    """Tell U-value, solar factor and light of a window by its panes, gaps and frame."""
+    return GlassOut(**vars(glass_account(build)))

@@ -19,6 +19,7 @@ import { Assignment } from "./Assignment";
 import { Builder } from "./builder/Builder";
 import { elements, fitsElement } from "./elements";
 import { FaceSheet } from "./FaceSheet";
+import { GlassBuilder } from "./GlassBuilder";
 import { Materials } from "./Materials";
 import { SunOnFaces } from "./SunOnFaces";
 
@@ -170,6 +171,7 @@ export default function Skin() {
         />
         <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
       </details>
+      <GlassBuilder />
       <Materials />
       <SunOnFaces />
       <details>
