@@ -276,7 +276,7 @@ function Facts({
             {held <= 1e-6
               ? "No condensate within."
               : wet.dries
-                ? `Up to ${both(held * 1000, "g/m²", units, 0)} condense and dry again within the year.`
+                ? `Up to ${both(held, "kg/m²", units, 3)} condense and dry again within the year.`
                 : "What condenses does not dry within the year."}
           </div>
           {held > 1e-6 && (

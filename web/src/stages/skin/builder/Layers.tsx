@@ -165,7 +165,9 @@ function LayerRow({
           const shown =
             value === null || value === undefined || blank
               ? ""
-              : plainNumber(value * factor * to.factor, digits + (units === "IP" ? 2 : 0));
+              : units === "IP"
+                ? String(Number((value * factor * to.factor).toPrecision(4)))
+                : plainNumber(value * factor * to.factor, digits);
           return (
             <td key={key} className="num">
               {own && !blank ? (
