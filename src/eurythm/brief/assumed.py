@@ -27,6 +27,9 @@ NOT_ASKED = frozenset(
 )
 """Parts that no result hangs on, or that stand for a wish rather than an assumption."""
 
+FACTS = frozenset({("WindowRect", "kind"), ("GivenZone", "by_ratio")})
+"""Fields of some models whose value, where not given, is what the thing plainly is."""
+
 
 @dataclass(frozen=True)
 class End:
@@ -91,7 +94,11 @@ class _Field:
 def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
     """The described fields of a document that were not given, and whose value counts."""
     for name in type(document).model_fields:
-        if name in NOT_ASKED or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed"):
+        if (
+            name in NOT_ASKED
+            or (type(document).__name__, name) in FACTS
+            or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed")
+        ):
             continue
         value = getattr(document, name)
         if isinstance(value, BaseModel):

@@ -64,7 +64,7 @@ class Together(Described):
     """Several edits as one step of undo."""
 
     op: Literal["together"] = "together"
-    edits: Annotated[tuple[Set | Reset | Put | Remove, ...], Field(min_length=1, max_length=500)]
+    edits: Annotated[tuple[Set | Reset | Put | Remove, ...], Field(min_length=1, max_length=10_000)]
 
 
 Edit = Annotated[Set | Reset | Put | Remove | DuplicateScheme | Together, Field(discriminator="op")]
