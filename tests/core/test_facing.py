@@ -118,7 +118,7 @@ def test_a_stated_boundary_stands_and_a_neighbour_that_is_gone_is_worked_out() -
     a = room("a", 0, 0, 5, 4, faces=[{"id": "west", "side": "e4", "boundary": "fixed", "boundary_c": 12}])
     b = room("b", 5, 0, 3, 4, faces=[{"id": "east", "side": "e2", "boundary": "zone", "other": "gone"}])
     made = building(a, b, gap=0)
-    told = building_remarks(made, make_scheme(zones=[a, b]))
+    told = building_remarks(made, make_scheme(zones=[a, b]), 0.0)
     assert [(r.code, r.object) for r in told] == [("zone-lost", "scheme/zones/b/faces/east")]
     assert area(made, boundary="fixed") == pytest.approx(12)
     assert next(f for f in made.faces if f.id == "b/east").boundary == "outdoors"

@@ -9,6 +9,7 @@ import pytest
 from eurythm.brief.grouping import GroupZones, grouped
 from eurythm.brief.resolve import construction_origin, profile_of
 from eurythm.geometry.building import Building
+from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import make_building
 from eurythm.model.errors import EurythmError
 from eurythm.model.reading import read_document
@@ -114,7 +115,7 @@ def test_origin_of_a_construction() -> None:
     scheme = make_scheme(
         volumes=[volume("bar")], skin={"roof": "roof_2020", "overrides": [{"id": "o", "face": "bar/s0/e1", "construction": "wall_1975"}]}
     )
-    building = make_building(scheme, 0.0)
+    building = clad(make_building(scheme, 0.0), scheme, 0.0)
     found = {f.id: construction_origin(scheme, f) for f in building.faces}
     by_kind = {f.id.rpartition("/")[2]: found[f.id] for f in building.faces}
     assert by_kind["e1"] == "given"

@@ -106,7 +106,7 @@ def test_a_volume_in_the_air_is_doubted() -> None:
     codes = [r.code for r in building_remarks(make_building(scheme, 0.0), scheme, 0.0)]
     assert codes == ["volume-in-the-air"]
     stacked = make_scheme(volumes=[volume("low"), volume("high", base_level_m=3.5)])
-    assert building_remarks(make_building(stacked, 0.0), stacked) == []
+    assert building_remarks(make_building(stacked, 0.0), stacked, 0.0) == []
 
 
 def box(**more: object) -> dict:

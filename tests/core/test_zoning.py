@@ -122,7 +122,7 @@ def test_a_depth_for_an_edge_that_is_gone_is_told_and_kept() -> None:
     bar["zoning"] = {**bar["zoning"], "edges": [{"id": "e9", "depth_m": 8}, {"id": "e1", "depth_m": 6}]}
     bar["storeys"][1] = {**bar["storeys"][1], "zoning": {"kind": "perimeter_core", "edges": [{"id": "c1", "depth_m": 2}]}}
     scheme = make_scheme(volumes=[bar])
-    told = [(r.code, r.object) for r in building_remarks(make_building(scheme, 0.0), scheme)]
+    told = [(r.code, r.object) for r in building_remarks(make_building(scheme, 0.0), scheme, 0.0)]
     storey = bar["storeys"][1]["id"]
     assert told == [
         ("edge-lost", "scheme/volumes/bar/zoning/edges/e9"),

@@ -61,7 +61,7 @@ def test_from_empty_project_to_comparison(server: Server, page: Page, tmp_path: 
     expect(page.get_by_text("waiting for:")).to_be_visible()
 
     # an EPW of the user's
-    page.locator('input[type="file"]').set_input_files(epw)
+    page.get_by_label("Take an EPW file").set_input_files(epw)
     expect(page.get_by_role("heading", name="Karsk Basin")).to_be_visible()
     expect(page.get_by_text("waiting for:")).to_contain_text("a form")
 

@@ -25,7 +25,10 @@ SIDE = 1e-4
 
 @dataclass(frozen=True)
 class Layout:
-    """How windows and shades are laid on one wall: the scheme's way, changed by what the face does differently. Lengths in m."""
+    """How windows and shades are laid on one wall: the scheme's way, changed by what the face does differently. Lengths in m.
+
+    `own_band` says that the face has a sill or a head of its own; where the scheme's contradict each other, the brief says so.
+    """
 
     ratio: float
     pattern: Pattern
@@ -33,6 +36,7 @@ class Layout:
     width: float | None
     sill: float
     head: float
+    own_band: bool
     placed: tuple[WindowRect, ...]
     overhang: float
     fin: float
@@ -58,6 +62,7 @@ def layout_of(face: Face, skin: Skin, side: Orientation) -> Layout:
         width=own.get("window_width_m", None if ratio_given else skin.window_width_m),
         sill=own.get("sill_m", skin.sill_m),
         head=own.get("head_m", skin.head_m),
+        own_band="sill_m" in own or "head_m" in own,
         placed=own.get("windows", ()),
         overhang=of_side(skin.overhang_depth_m, "overhang_m"),
         fin=of_side(skin.fin_depth_m, "fin_m"),
@@ -140,7 +145,7 @@ def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
     count = max(1, round(width / layout.module))
     module = width / count
     face = replace(face, module=module)
-    if layout.head <= layout.sill + 0.05:
+    if layout.own_band and layout.head <= layout.sill + 0.05:
         raise EurythmError(
             "head-below-sill",
             f"The window head ({layout.head:g} m) is not above the sill ({layout.sill:g} m) of the wall “{face.edge or face.id}”.",
