@@ -69,6 +69,8 @@ def test_a_rule_on_the_reference_of_the_drawing_leaves_the_reference_in_the_docu
     south = next(f for f in building_of(Place(), scheme).faces if f.id.endswith("south") or f.construction)
     assert (south.construction, south.clad_by) == ("wall-timber", "by rule 1: wall-o*")
     assert scheme.zones[0].faces[0].construction == "wall-old"
+    made = run_scheme(make_scheme(volumes=[], zones=[room], skin={"rules": [rule]}))
+    assert "rule-without-face" not in {r["code"] for r in made.outcome.remarks}  # the reference still tells which faces it means
 
 
 def test_change_the_construction_and_all_its_faces_follow() -> None:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from eurythm.explain.case import Case
-from eurythm.model.place import Place
 from eurythm.simulate import Prepared, run_many
 
+BATCH = 16
 KINDS = ("boxes", "footprints", "trees")
 NOTHING_KWH_M2 = 0.05
 """Below this much light a year per m2 of outdoor face, a thing hides nothing that counts: our own assumption."""
@@ -52,44 +52,32 @@ class Surroundings:
 
 def what_hides(case: Case) -> Surroundings:
     """Take each thing around away in turn and see what more falls on the building. Raises EurythmError."""
-    place = _counting(case.place, None)
-    base = _prepared(case, place)
+    base = _without(case, set())
     outdoor = {f.id: f.area for f in base.building.faces if f.boundary == "outdoors"}
 
-    def light(one: Case) -> float:
-        made = one.prepared()
+    def light(made: Prepared) -> float:
         return sum(float(made.light[face].wall.sum()) / 1000 * area for face, area in outdoor.items())
 
-    whole = light(_case(case, place))
-    named = [(kind, thing.id, thing.name, thing.counts) for kind in KINDS for thing in getattr(case.place, kind)]
-    without = [_case(case, _counting(case.place, {(kind, id)})) for kind, id, _, _ in named]
-    summaries = run_many([base, *(c.prepared() for c in without)])
-    energy = [s.totals["eui_kwh_per_m2"] for s in summaries]
-    things = []
-    for (kind, id, name, counts), other, now in zip(named, without, energy[1:], strict=True):
-        more = light(other) - whole
-        things.append(Hidden(kind, id, name or id, more, more / whole if whole > 0 else 0.0, now - energy[0], counts))
+    whole = light(base)
+    energy = run_many([base])[0].totals["eui_kwh_per_m2"]
+    around = [(kind, thing) for kind in KINDS for thing in getattr(case.place, kind)]
+    things: list[Hidden] = []
+    for start in range(0, len(around), BATCH):
+        lot = around[start : start + BATCH]
+        prepared = [_without(case, {(kind, thing.id)}) for kind, thing in lot]
+        for (kind, thing), made, summary in zip(lot, prepared, run_many(prepared), strict=True):
+            more, change = light(made) - whole, summary.totals["eui_kwh_per_m2"] - energy
+            things.append(Hidden(kind, thing.id, thing.name or thing.id, more, more / whole if whole > 0 else 0.0, change, thing.counts))
     facade = sum(outdoor.values())
     idle = tuple(t.id for t in things if abs(t.kwh) < NOTHING_KWH_M2 * facade)
     change = 0.0
     if idle:
-        left = _counting(case.place, {(t.kind, t.id) for t in things if t.id in idle})
-        change = run_many([_prepared(case, left)])[0].totals["eui_kwh_per_m2"] - energy[0]
+        left = _without(case, {(t.kind, t.id) for t in things if t.id in idle})
+        change = run_many([left])[0].totals["eui_kwh_per_m2"] - energy
     return Surroundings(tuple(sorted(things, key=lambda t: -t.kwh)), idle, change)
 
 
-def _counting(place: Place, out: set[tuple[str, str]] | None) -> Place:
-    """The place with everything counting but some."""
-    return place.model_copy(
-        update={
-            kind: tuple(t.model_copy(update={"counts": (kind, t.id) not in (out or set())}) for t in getattr(place, kind)) for kind in KINDS
-        }
-    )
-
-
-def _case(case: Case, place: Place) -> Case:
-    return Case(place, case.library, case.scheme, case.factors, case.climate)
-
-
-def _prepared(case: Case, place: Place) -> Prepared:
-    return _case(case, place).prepared()
+def _without(case: Case, out: set[tuple[str, str]]) -> Prepared:
+    """The case with everything around counting but some, ready for its heat balance."""
+    counting = {kind: tuple(t.model_copy(update={"counts": (kind, t.id) not in out}) for t in getattr(case.place, kind)) for kind in KINDS}
+    return replace(case, place=case.place.model_copy(update=counting)).prepared()

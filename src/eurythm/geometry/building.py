@@ -74,6 +74,7 @@ class Face:
     other_part: str | None = None
     louvres: tuple[float, float] = (0.0, 0.0)
     clad_by: str = ""
+    reference: str | None = None
 
     @property
     def element(self) -> Element:

@@ -18,7 +18,7 @@ def clad(building: Building, scheme: Scheme, north_deg: float) -> Building:
     """Return the building with the construction and glazing of every face that does not simply follow its kind of element.
 
     What is given to a face by hand stands before rules, an earlier rule before a later one, and rules before the reference
-    that the face had in the drawing. The reason is kept with the face (`Face.clad_by`).
+    that the face had in the drawing. The reason and that reference stay with the face (`Face.clad_by`, `Face.reference`).
     """
     names = _Names(building, scheme)
     rules = list(enumerate(scheme.skin.rules))[::-1]
@@ -41,7 +41,7 @@ def _clad(face: Face, told: list[tuple[str, str | None, str | None]]) -> Face:
     windows = face.windows
     if glazing is not None:
         windows = tuple(w if w.glazing == OPAQUE_DOOR else replace(w, glazing=glazing) for w in windows)
-    return replace(face, construction=construction, windows=windows, clad_by=reason)
+    return replace(face, construction=construction, windows=windows, clad_by=reason, reference=face.construction)
 
 
 class _Names:
@@ -62,7 +62,7 @@ class _Names:
     def names(self, face: Face) -> tuple[str, ...]:
         zone = self.zones.get(face.part or face.zone)
         of_zone = () if zone is None else (zone.volume, self.volumes.get(zone.volume, ""), zone.id, zone.name)
-        return (*of_zone, face.construction or "")
+        return (*of_zone, face.reference or face.construction or "")
 
 
 def fits(rule: AssignRule, face: Face, names: _Names, north_deg: float) -> bool:

@@ -22,7 +22,7 @@ from eurythm.sun.irradiation import Grid, Irradiation, Seen, direct_hours, hours
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
 UNITS = {"sum": "kWh/m²", "mean": "W/m²", "strongest": "W/m²", "direct_hours": "h"}
-ROOFS = {"wall": ("wall",), "roof": ("ceiling",), "floor": ("floor",)}
+KINDS = {"wall": ("wall",), "roof": ("ceiling",), "floor": ("floor",)}
 SEEN = Memo()
 
 
@@ -64,7 +64,7 @@ def post_irradiation_file(project_id: str, scheme_id: str, asked: IrradiationIn,
 
 
 def _chosen(faces: Sequence[Face], asked: IrradiationIn, north_deg: float) -> list[Face]:
-    kinds = {kind for k in asked.kinds for kind in ROOFS[k]}
+    kinds = {kind for k in asked.kinds for kind in KINDS[k]}
     outdoor = [f for f in faces if f.boundary == "outdoors"]
     if asked.faces:
         wanted = set(asked.faces)
