@@ -116,12 +116,14 @@ def test_a_wall_that_is_dragged_takes_its_window_along(traced: Eurythm) -> None:
     expect(side).to_be_attached()
     traced.page.mouse.move(*at(traced, ox + 8.0, oy + c.y0))
     traced.page.mouse.down()
-    traced.page.mouse.move(*at(traced, ox + 8.0, oy - 1.0), steps=4)
+    with traced.page.expect_response(lambda r: r.url.endswith("/preview/geometry")):
+        traced.page.mouse.move(*at(traced, ox + 8.0, oy - 1.25), steps=4)
+    expect(traced.page.locator(".state")).to_contain_text("trying")  # what is tried is drawn, and does not catch the wall
     with traced.page.expect_response(lambda r: r.url.endswith("/edits")):
         traced.page.mouse.move(*at(traced, ox + 8.0, oy - 2.0), steps=4)
         traced.page.mouse.up()
     ys = [p["y"] - oy for p in traced.given["zones"][0]["outline"]["points"]]
-    assert min(ys) == pytest.approx(-2.0, abs=0.2)
+    assert min(ys) == pytest.approx(-2.0, abs=0.01)
     (front,) = [f for f in traced.geometry()["faces"] if f["windows"]]
     assert {round(p[1] - oy, 1) for w in front["windows"] for p in w} == {round(min(ys), 1)}
     traced.page.keyboard.press("Control+z")

@@ -50,6 +50,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const shared = {
     seen,
     geometry,
+    settled: kept.data,
     bodies,
     trees,
     ground,
@@ -124,7 +125,6 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         <Model3D
           key={scheme.id}
           scheme={scheme}
-          settled={kept.data}
           painted={painted}
           patterned={view.colouring === "boundary"}
           photovoltaics={scheme.plant?.photovoltaics ?? {}}

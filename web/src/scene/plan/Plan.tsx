@@ -27,6 +27,7 @@ const REACH_M = 0.7;
 export function Plan({
   scheme,
   geometry,
+  settled,
   bodies,
   trees,
   ground,
@@ -40,6 +41,8 @@ export function Plan({
 }: {
   scheme: Scheme;
   geometry: Geometry | undefined;
+  /** The form as it is kept, while another is tried: what is caught and held goes by it. */
+  settled: Geometry | undefined;
   bodies: Neighbour[];
   trees: SiteTree[];
   ground: number;
@@ -66,7 +69,7 @@ export function Plan({
   const pointer = caught?.point ?? null;
   const [measures, setMeasures] = useState<Measures>({ height: 3, sill: 0.9, head: 2.5 });
   const volumes = scheme.volumes ?? [];
-  const lie = lieOf(scheme, geometry);
+  const lie = lieOf(scheme, settled);
   const low = lowest(geometry);
   const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
   const underlays = useMemo(() => scheme.underlays ?? [], [scheme.underlays]);
@@ -116,10 +119,11 @@ export function Plan({
         flat.push(p[0], p[1], q[0], q[1]);
       }
     };
-    for (const o of geometry?.outlines ?? []) o.rings.forEach(ring);
-    for (const z of geometry?.zones ?? []) if (z.given) z.plan.forEach(ring);
+    const pulled = drawing ? [] : chosen; // a thing is not caught by itself
+    for (const o of settled?.outlines ?? []) if (!pulled.includes(o.volume)) o.rings.forEach(ring);
+    for (const z of settled?.zones ?? []) if (z.given && !pulled.includes(z.id)) z.plan.forEach(ring);
     return new SnapIndex(flat);
-  }, [geometry]);
+  }, [settled, drawing, chosen]);
 
   /** Where the pointer is in the drawing, m. */
   function raw(e: { clientX: number; clientY: number }): Point {
@@ -148,11 +152,11 @@ export function Plan({
         x: Math.round((to.x - now.from.x) / SNAP) * SNAP,
         y: Math.round((to.y - now.from.y) / SNAP) * SNAP,
       };
-      if (by.x !== now.by.x || by.y !== now.by.y) attempt(moving(scheme, geometry, now.ids, by), true);
+      if (by.x !== now.by.x || by.y !== now.by.y) attempt(moving(scheme, settled, now.ids, by), true);
       return { ...now, by };
     },
     drop: ({ ids, by }) => {
-      if (by.x !== 0 || by.y !== 0) void edit(moving(scheme, geometry, ids, by));
+      if (by.x !== 0 || by.y !== 0) void edit(moving(scheme, settled, ids, by));
     },
     leave: () => set({ tried: null }),
   });
@@ -271,7 +275,7 @@ export function Plan({
     .flatMap((f) => f.windows);
   const d = (rings: number[][][]) => rings.map((r) => `M${r.map((p) => `${p[0]},${p[1]}`).join("L")}Z`).join("");
 
-  const held = chosen.length === 1 ? heldOf(scheme, geometry, chosen[0]) : null;
+  const held = chosen.length === 1 ? heldOf(scheme, settled, chosen[0]) : null;
   return (
     <>
       <svg
