@@ -19,7 +19,7 @@ from pydantic import BaseModel
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, document_remarks
-from eurythm.brief.resolve import Brief, ZoneBrief, resolve, zone_brief
+from eurythm.brief.resolve import Brief, ZoneBrief, climate_at, resolve, zone_brief
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
@@ -196,6 +196,7 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     if not scheme.volumes and not scheme.zones:
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
     brief = resolve(place, library, scheme, factors, climate)
+    climate = brief.climate
     building = building_of(place, scheme)
     pv = scheme.plant.photovoltaics
     panels = panel_faces(building, pv, place.north_deg)
@@ -203,7 +204,7 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     light = MEMO.get(
         "light",
         digest(openings_key(place, scheme), place, panel_key, climate.digest),
-        lambda: light_on_faces(building, place, climate, brief.location.latitude_deg, brief.location.longitude_deg, panels),
+        lambda: light_on_faces(building, place, climate, panels),
     )
     library_key = digest(library)
     parts = (scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
@@ -260,7 +261,7 @@ def size(place: Place, library: Library, scheme: Scheme, factors: Factors, clima
         Where the documents contradict themselves or the form is impossible.
     """
     found = {}
-    for day in design_days(climate):
+    for day in design_days(climate_at(place, climate)):
         made = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
         arrays = sized_for_heating(made.arrays) if day.use == "heating" else made.arrays
         demand = balance(arrays)

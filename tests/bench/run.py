@@ -402,13 +402,12 @@ def sun() -> None:
     place = read_document(Place, {"boxes": around})
     building, climate = building_of(place, make_scheme(volumes=volumes)), standin_year("merrowhaven")
     faces = [f for f in building.faces if f.boundary == "outdoors"]
-    at = (climate.location.latitude_deg, climate.location.longitude_deg)
     started = time.perf_counter()
-    seen = see(building, place, climate, *at, faces, 1.0)
-    irradiation(seen, place, climate, *at, hours_between(0, 364, 0, 23))
+    seen = see(building, place, climate, faces, 1.0)
+    irradiation(seen, place, climate, hours_between(0, 364, 0, 23))
     first = time.perf_counter() - started
-    again = min(_timed(lambda: irradiation(seen, place, climate, *at, hours_between(151, 242, 8, 18))) for _ in range(5))
-    whole = min(_timed(lambda: irradiation(seen, place, climate, *at, hours_between(0, 364, 0, 23))) for _ in range(5))
+    again = min(_timed(lambda: irradiation(seen, place, climate, hours_between(151, 242, 8, 18))) for _ in range(5))
+    whole = min(_timed(lambda: irradiation(seen, place, climate, hours_between(0, 364, 0, 23))) for _ in range(5))
     print(
         f"sun: {len(faces)} faces, {sum(len(g.points) for g in seen.grids)} points, 60 neighbours: {first:.1f} s; another span {again:.2f} s, the year again {whole:.2f} s"
     )

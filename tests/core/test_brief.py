@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 from eurythm.assess.outcome import Outcome
 from eurythm.brief.edits import set_in_document
 from eurythm.brief.readiness import document_remarks, odd_values
-from eurythm.brief.resolve import ZoneBrief, element_facts, hourly, resolve, zone_brief
+from eurythm.brief.resolve import ZoneBrief, climate_at, element_facts, hourly, resolve, zone_brief
+from eurythm.climate.air import standard_pressure_pa
 from eurythm.climate.standin import standin_year
+from eurythm.climate.sunpath import sun_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe, limits, notes
 from eurythm.model.library import Layer, Library, Schedule
@@ -132,7 +134,23 @@ def test_facts_of_elements_follow_the_insulation() -> None:
 def test_latitude_of_the_place_stands_before_the_climate_s() -> None:
     year = standin_year("merrowhaven")
     made = resolve(read_document(Place, {"latitude_deg": 10.0}), Library(), make_scheme(), Factors(), year)
-    assert (made.location.latitude_deg, made.location.longitude_deg) == (10.0, year.location.longitude_deg)
+    where = made.climate.location
+    assert (where.latitude_deg, where.longitude_deg) == (10.0, year.location.longitude_deg)
+    assert resolve(Place(), Library(), make_scheme(), Factors(), year).climate is year
+
+
+def test_altitude_and_time_zone_of_the_place_move_air_pressure_and_sun() -> None:
+    year = standin_year("merrowhaven")
+    given = read_document(Place, {"altitude_m": 1500.0, "time_zone_h": year.location.time_zone_h + 1})
+    moved = climate_at(given, year)
+    assert moved is climate_at(given, year)  # what is kept by it is found again
+    fall = standard_pressure_pa(1500.0) / standard_pressure_pa(year.location.altitude_m)
+    assert moved["pressure_pa"] == pytest.approx(year["pressure_pa"] * fall)
+    assert moved.air_density < 0.87 * year.air_density
+    assert moved.air_c is year.air_c
+    noon = [int(sun_of(y.location).direction[4008:4032, 2].argmax()) for y in (year, moved)]
+    assert noon[1] == noon[0] + 1  # clocks an hour ahead see the noon an hour later
+    assert moved.digest != year.digest
 
 
 def test_usual_ranges_question_given_values_only() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_of, sun_path
-from eurythm.climate.year import ClimateYear
+from eurythm.climate.year import ClimateYear, Location
 from eurythm.explain.depth import Span, how_deep
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
@@ -27,6 +28,11 @@ from tests.conftest import make_scheme, volume
 
 YEAR = hours_between(0, 364, 0, 23)
 BARE = dict.fromkeys(("north", "east", "south", "west"), 0)
+
+
+def located(latitude: float) -> Location:
+    """Somewhere on the meridian of Greenwich."""
+    return replace(standin_year("merrowhaven").location, latitude_deg=latitude, longitude_deg=0.0, time_zone_h=0.0)
 
 
 def place(**more: Any) -> Place:
@@ -44,15 +50,13 @@ def face_of(building: Building, edge: str) -> Face:
 def fallen(
     building: Building, where: Place, faces: list[Face], climate: ClimateYear, measure: str = "sum", hours: Any = YEAR
 ) -> list[Irradiation]:
-    here = (climate.location.latitude_deg, climate.location.longitude_deg)
-    return irradiation(see(building, where, climate, *here, faces, 1.0), where, climate, *here, hours, measure)
+    return irradiation(see(building, where, climate, faces, 1.0), where, climate, hours, measure)
 
 
 def test_the_year_on_open_faces_is_that_of_the_heat_balance_and_cells_add_up(merrowhaven: ClimateYear) -> None:
     building, where = box(), Place()
-    here = (merrowhaven.location.latitude_deg, merrowhaven.location.longitude_deg)
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
-    light = light_on_faces(building, where, merrowhaven, *here)
+    light = light_on_faces(building, where, merrowhaven)
     for made in fallen(building, where, outdoor, merrowhaven):
         assert made.grid.areas.sum() == pytest.approx(made.grid.face.area)
         assert made.mean == pytest.approx(light[made.grid.face.id].wall.sum() / 1000, rel=1e-4)
@@ -109,11 +113,11 @@ def test_too_many_points_no_faces_and_no_hours_are_told(merrowhaven: ClimateYear
     building, here = box(), (53.0, 6.0)
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
     with pytest.raises(EurythmError, match="stay below"):
-        see(building, Place(), merrowhaven, *here, outdoor, 0.05)
+        see(building, Place(), merrowhaven, outdoor, 0.05)
     with pytest.raises(EurythmError, match="No face"):
-        see(building, Place(), merrowhaven, *here, [], 1.0)
+        see(building, Place(), merrowhaven, [], 1.0)
     with pytest.raises(EurythmError, match="No hour"):
-        irradiation(see(building, Place(), merrowhaven, *here, outdoor, 2.0), Place(), merrowhaven, *here, hours_between(5, 5, 9, 8))
+        irradiation(see(building, Place(), merrowhaven, outdoor, 2.0), Place(), merrowhaven, hours_between(5, 5, 9, 8))
 
 
 @settings(max_examples=40, deadline=None)
@@ -135,7 +139,7 @@ def test_the_shadow_of_a_long_neighbour_at_noon_of_the_solstices(day: int, merro
     declination = math.radians(23.44 if day == 171 else -23.44)
     noon = math.pi / 2 - (math.radians(lat) - declination)
     edge = 8 - 6 * math.tan(noon)
-    hours, toward = day_of_sun(lat, 0.0, 0.0, 0.0, day)
+    hours, toward = day_of_sun(located(lat), 0.0, day)
     k = int(np.argmax(toward[:, 2]))
     assert math.asin(toward[k, 2]) == pytest.approx(noon, abs=0.004)
     assert hours[k] == pytest.approx(12, abs=0.35)
@@ -155,12 +159,12 @@ def test_the_shadow_of_a_long_neighbour_at_noon_of_the_solstices(day: int, merro
 def test_hours_of_direct_sun_on_an_open_south_wall_and_above_the_polar_circle(merrowhaven: ClimateYear) -> None:
     building = box()
     grids = [grid_on(face_of(building, e), 1.0) for e in ("e1", "e3")]
-    south, north = direct_hours(building, Place(), merrowhaven.location.latitude_deg, 0.0, 0.0, grids, 79)
+    south, north = direct_hours(building, Place(), located(merrowhaven.location.latitude_deg), grids, 79)
     assert south == pytest.approx(np.full(len(south), 12.0), abs=0.35)  # equinox: from six to six
     assert north.max() < 0.5
-    south, north = direct_hours(building, Place(), 70.0, 0.0, 0.0, grids, 171)
+    south, north = direct_hours(building, Place(), located(70.0), grids, 171)
     assert south[0] + north[0] == pytest.approx(24, abs=0.4)  # the midnight sun
-    assert direct_hours(building, Place(), 70.0, 0.0, 0.0, grids, 354)[0].max() == 0
+    assert direct_hours(building, Place(), located(70.0), grids, 354)[0].max() == 0
 
 
 # how deep
@@ -175,9 +179,8 @@ def glazed(**skin: Any) -> Face:
 
 def test_the_depth_that_keeps_all_sun_out_is_that_of_the_lowest_profile_angle(merrowhaven: ClimateYear) -> None:
     face = glazed(window_pattern="ribbon")
-    loc = merrowhaven.location
-    found = how_deep(face, Place(), merrowhaven, loc.latitude_deg, loc.longitude_deg, "overhang", SUMMER, 0.3)
-    up, toward = sun_in_drawing(0.0, loc.latitude_deg, loc.longitude_deg, loc.time_zone_h)
+    found = how_deep(face, Place(), merrowhaven, "overhang", SUMMER, 0.3)
+    up, toward = sun_in_drawing(0.0, merrowhaven.location)
     beam = merrowhaven["direct_normal_wh_m2"][up]
     unwanted = SUMMER.hours()[up] & (toward @ face.normal > 1e-3) & (beam > 0)
     by_hand = face.windows[0].height / profile_tangent(face.normal, toward[unwanted]).min()
@@ -194,19 +197,20 @@ def test_the_depth_that_keeps_all_sun_out_is_that_of_the_lowest_profile_angle(me
 def test_fins_serve_an_east_wall_better_than_an_overhang_early(merrowhaven: ClimateYear) -> None:
     building = building_of(Place(), make_scheme(volumes=[volume("bar")], skin={"glazing_ratio": {"east": 0.3}}))
     east = next(f for f in building.faces if f.edge == "bar/s0/e2")
-    loc = merrowhaven.location
     for kind in ("overhang", "fins", "louvres"):
-        found = how_deep(east, Place(), merrowhaven, loc.latitude_deg, loc.longitude_deg, kind, Span(120, 243, 5, 9), 0.3)
+        found = how_deep(east, Place(), merrowhaven, kind, Span(120, 243, 5, 9), 0.3)
         assert 0 <= found.proposed_m <= 4
         assert 0 < found.depths[-1].kept_out <= 1
     with pytest.raises(EurythmError, match="does not shine"):
-        how_deep(east, Place(), merrowhaven, loc.latitude_deg, loc.longitude_deg, "fins", Span(0, 364, 18, 22), 0.3)
+        how_deep(east, Place(), merrowhaven, "fins", Span(0, 364, 18, 22), 0.3)
     with pytest.raises(EurythmError, match="no windows"):
-        how_deep(face_of(box(), "e2"), Place(), merrowhaven, loc.latitude_deg, loc.longitude_deg, "fins", SUMMER, 0.3)
+        how_deep(face_of(box(), "e2"), Place(), merrowhaven, "fins", SUMMER, 0.3)
 
 
 def test_sun_path_far_north_has_no_hour_to_shade_in_winter() -> None:
     year = standin_year("merrowhaven")
     with pytest.raises(EurythmError, match="does not shine"):
-        how_deep(glazed(), Place(), year, 78.0, 15.0, "overhang", Span(340, 10, 0, 23), 0.3)
+        how_deep(
+            glazed(), Place(), year.at(replace(year.location, latitude_deg=78.0, longitude_deg=15.0)), "overhang", Span(340, 10, 0, 23), 0.3
+        )
     assert len(sun_path(78.0, 15.0, 1.0).up) > 3000

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pvlib
 import pytest
@@ -45,7 +47,7 @@ def light(scheme=None, north: float = 0.0, **parts: object) -> dict[str, FaceLig
     where = place(north_deg=north, **parts)
     building = place_openings(make_building(scheme, 0.0), scheme.skin, north)
     year = standin_year("merrowhaven")
-    return light_on_faces(building, where, year, year.location.latitude_deg, year.location.longitude_deg)
+    return light_on_faces(building, where, year)
 
 
 def test_patches_cover_the_half_sphere() -> None:
@@ -148,7 +150,7 @@ def test_southern_sun_comes_from_the_north() -> None:
     scheme = make_scheme(volumes=[volume()])
     building = make_building(scheme, 0.0)
     year = standin_year("merrowhaven")
-    south = light_on_faces(building, place(), year, -35.0, 0.0)
+    south = light_on_faces(building, place(), year.at(replace(year.location, latitude_deg=-35.0, longitude_deg=0.0)))
     assert south["v1/s0/e3"].beam.sum() == 0  # no windows were placed, so nothing is kept for them
     assert south["v1/s0/e3"].cos_incidence.sum() > 3 * south["v1/s0/e1"].cos_incidence.sum()
 

@@ -9,11 +9,11 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from eurythm.climate.air import dew_point_c, saturation_pa, sky_infrared, standard_pressure_pa
+from eurythm.climate.air import STEFAN_BOLTZMANN, dew_point_c, saturation_pa, sky_infrared, standard_pressure_pa
 from eurythm.climate.epw import FIELDS, NEEDED, epw_text, read_epw
 from eurythm.climate.standin import PLACES, find_place, standin_epw, standin_year
 from eurythm.climate.sunpath import split_global, sun_of, sun_path
-from eurythm.climate.year import HOURS, MONTH_OF_HOUR, STEFAN_BOLTZMANN
+from eurythm.climate.year import HOURS, MONTH_OF_HOUR
 from eurythm.model.errors import EurythmError, NotFound
 
 LINES = standin_epw("merrowhaven").rstrip("\n").split("\n")

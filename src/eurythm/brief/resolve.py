@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from eurythm.brief.profiles import PROFILES
-from eurythm.climate.year import HOURS, ClimateYear, Location
+from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.materials import MATERIALS
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
@@ -174,7 +174,6 @@ class Brief:
     scheme: Scheme
     factors: Factors
     climate: ClimateYear
-    location: Location
     shelf: Shelf
     constructions: dict[Element, Construction]
     build_ups: dict[Element, BuildUp]
@@ -210,17 +209,13 @@ def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, cl
         )
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
-    return Brief(place, scheme, factors, climate, location_of(place, climate), shelf, chosen, build_ups, glazing)
+    return Brief(place, scheme, factors, climate_at(place, climate), shelf, chosen, build_ups, glazing)
 
 
-def location_of(place: Place, climate: ClimateYear) -> Location:
-    """Return the climate year's location, latitude and longitude as the place gives them."""
-    here = climate.location
-    return replace(
-        here,
-        latitude_deg=here.latitude_deg if place.latitude_deg is None else place.latitude_deg,
-        longitude_deg=here.longitude_deg if place.longitude_deg is None else place.longitude_deg,
-    )
+def climate_at(place: Place, climate: ClimateYear) -> ClimateYear:
+    """Return the climate year at the latitude, longitude, altitude and time zone that the place gives; else at its own."""
+    given = {name: getattr(place, name) for name in ("latitude_deg", "longitude_deg", "altitude_m", "time_zone_h")}
+    return climate.at(replace(climate.location, **{name: value for name, value in given.items() if value is not None}))
 
 
 def hourly(schedule: Schedule, weekdays: NDArray[np.int64]) -> Series:

@@ -178,10 +178,10 @@ def irradiation(
     opened = open_bundle(bundle, None)
     held = opened.bundle
     made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
-    at = (made.brief.location.latitude_deg, made.brief.location.longitude_deg)
+    climate = made.brief.climate
     faces = [f for f in made.building.faces if f.boundary == "outdoors"]
-    seen = sun.see(made.building, held.place, opened.climate, *at, faces, grid)
-    told = sun.irradiation(seen, held.place, opened.climate, *at, sun.hours_between(first_day, last_day, first_hour, last_hour), measure)
+    seen = sun.see(made.building, held.place, climate, faces, grid)
+    told = sun.irradiation(seen, held.place, climate, sun.hours_between(first_day, last_day, first_hour, last_hour), measure)
     _print({"faces": [
         {"id": t.grid.face.id, "area_m2": t.grid.face.area, "mean": t.mean, "low": float(t.values.min()), "high": float(t.values.max()),
          "hour": None if t.hour is None else hour_name(t.hour)}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.climate.year import STEFAN_BOLTZMANN
+STEFAN_BOLTZMANN = 5.670374e-8
 
 Series = NDArray[np.float64]
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from functools import cached_property
+from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eurythm.climate.air import STEFAN_BOLTZMANN, standard_pressure_pa
 from eurythm.model.remark import Remark
 
 Series = NDArray[np.float64]
@@ -15,7 +16,6 @@ HOURS = 8760
 MONTH_DAYS = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 MONTH_OF_HOUR: NDArray[np.int64] = np.repeat(np.arange(12), np.array(MONTH_DAYS) * 24)
 MONTH_STARTS: NDArray[np.int64] = np.concatenate([[0], np.cumsum(np.array(MONTH_DAYS) * 24)[:-1]])
-STEFAN_BOLTZMANN = 5.670374e-8
 
 
 @dataclass(frozen=True)
@@ -50,6 +50,11 @@ class ClimateYear:
     first_weekday: int
     remarks: tuple[Remark, ...] = ()
     header: tuple[str, ...] = field(default=(), repr=False)
+
+    def at(self, location: Location) -> ClimateYear:
+        """Return the year as if recorded at a location: the sun follows its latitude, longitude and time zone, the air pressure
+        its altitude (standard atmosphere); temperature, humidity and radiation stay as they were recorded."""
+        return self if location == self.location else _moved(self, location)
 
     def __getitem__(self, name: str) -> Series:
         return self.records[name]
@@ -102,3 +107,12 @@ class ClimateYear:
     def weekday_of_hour(self) -> NDArray[np.int64]:
         """Weekday of every hour, 0 Monday to 6 Sunday, shape (8760,)."""
         return (np.arange(HOURS) // 24 + self.first_weekday) % 7
+
+
+@lru_cache(maxsize=8)
+def _moved(year: ClimateYear, location: Location) -> ClimateYear:
+    """The year at another location; the same object each time, so that what is kept by it is found again."""
+    ratio = standard_pressure_pa(location.altitude_m) / standard_pressure_pa(year.location.altitude_m)
+    records = {**year.records, "pressure_pa": year["pressure_pa"] * ratio}
+    where = f"{location.latitude_deg} {location.longitude_deg} {location.time_zone_h} {location.altitude_m}"
+    return replace(year, digest=f"{year.digest}@{where}", location=location, records=records)

@@ -68,9 +68,7 @@ class HowDeep:
     angles: tuple[tuple[int, float, bool], ...]
 
 
-def how_deep(
-    face: Face, place: Place, climate: ClimateYear, latitude: float, longitude: float, kind: Kind, span: Span, spacing_m: float
-) -> HowDeep:
+def how_deep(face: Face, place: Place, climate: ClimateYear, kind: Kind, span: Span, spacing_m: float) -> HowDeep:
     """Return what depths of a shade do for a wall's windows, the shade taken without end; neighbours and trees are left out.
 
     Parameters
@@ -86,7 +84,7 @@ def how_deep(
     """
     if face.kind != "wall" or not face.windows:
         raise EurythmError("no-windows", "This face has no windows to shade.", face.id)
-    up, directions = sun_in_drawing(place.north_deg, latitude, longitude, climate.location.time_zone_h)
+    up, directions = sun_in_drawing(place.north_deg, climate.location)
     ahead = directions @ face.normal
     front = np.flatnonzero(ahead > 1e-3)
     hours = up[front]

@@ -91,6 +91,12 @@ class Place(Described):
     obstacle_reflectance: float = quantity(0.2, "Neighbours' reflectance", ge=0, le=1, usual=(0.1, 0.5))
     latitude_deg: float | None = quantity(None, "Latitude", "°", ge=-90, le=90, help="From the climate year unless given")
     longitude_deg: float | None = quantity(None, "Longitude", "°", ge=-180, le=180, help="From the climate year unless given")
+    altitude_m: float | None = quantity(
+        None, "Altitude", "m", digits=0, ge=-430, le=6000, help="From the climate year unless given; its air pressure follows, nothing else"
+    )
+    time_zone_h: float | None = quantity(
+        None, "Time zone", "h", digits=2, ge=-12, le=14, help="Hours east of Greenwich; from the climate year unless given"
+    )
     boxes: tuple[Box, ...] = ()
     footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000)] = ()
     trees: tuple[Tree, ...] = ()

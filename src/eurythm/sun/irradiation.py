@@ -12,8 +12,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from eurythm.climate.sunpath import YEAR, sun_path
-from eurythm.climate.year import HOURS, ClimateYear
+from eurythm.climate.sunpath import YEAR
+from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.errors import EurythmError
@@ -98,9 +98,7 @@ class Seen:
     crown: Series | None
 
 
-def see(
-    building: Building, place: Place, climate: ClimateYear, latitude: float, longitude: float, faces: Sequence[Face], spacing_m: float
-) -> Seen:
+def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Face], spacing_m: float) -> Seen:
     """Cast sun and sky from grids on faces.
 
     Raises
@@ -119,9 +117,9 @@ def see(
     counts = [len(g.points) for g in grids]
     stops = np.cumsum(counts)
     groups = tuple(slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True))
-    up, lit = sun_in_drawing(place.north_deg, latitude, longitude, climate.location.time_zone_h)
+    up, lit = sun_in_drawing(place.north_deg, climate.location)
     points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), list(groups))
-    crown = crown_transmittance(place, latitude)[up] if place.standing_trees else None
+    crown = crown_transmittance(place, climate.location.latitude_deg)[up] if place.standing_trees else None
     return Seen(grids, groups, cast(obstacles_of(building, place), points, lit), up, lit, crown)
 
 
@@ -143,9 +141,7 @@ class Irradiation:
     hour: int | None
 
 
-def irradiation(
-    seen: Seen, place: Place, climate: ClimateYear, latitude: float, longitude: float, hours: NDArray[np.bool_], measure: str = "sum"
-) -> list[Irradiation]:
+def irradiation(seen: Seen, place: Place, climate: ClimateYear, hours: NDArray[np.bool_], measure: str = "sum") -> list[Irradiation]:
     """Return what falls on each face over some hours of the year.
 
     Beam and circumsolar light by exact hourly sun, the rest by the sky's patches, ground and obstacles as in
@@ -164,9 +160,9 @@ def irradiation(
     """
     if not hours.any():
         raise EurythmError("no-hours", "No hour of the year lies in this span.", "hours")
-    sky = sky_light(climate, sun_path(latitude, longitude, climate.location.time_zone_h), latitude, longitude)
+    sky = sky_light(climate)
     columns = np.flatnonzero(hours[seen.up])
-    mean_crown = 1.0 if seen.crown is None else float(crown_transmittance(place, latitude).mean())
+    mean_crown = 1.0 if seen.crown is None else float(crown_transmittance(place, climate.location.latitude_deg).mean())
     open_sky = seen.cast.sky - seen.cast.crowned * (1 - mean_crown)
     return [_of_face(seen, k, sky, place, hours, columns, open_sky[group], measure) for k, group in enumerate(seen.groups)]
 
@@ -235,24 +231,20 @@ def _bits(seen: Seen, group: slice, columns: NDArray[np.int64]) -> NDArray[np.fl
     return sees
 
 
-def day_of_sun(
-    latitude: float, longitude: float, zone: float, north_deg: float, day: int, step_min: int = DATE_STEP_MIN
-) -> tuple[Series, Vec]:
+def day_of_sun(at: Location, north_deg: float, day: int, step_min: int = DATE_STEP_MIN) -> tuple[Series, Vec]:
     """Return the hours of a day at which the sun is up, at even steps, and unit vectors towards it in the drawing's axes."""
     middle = (np.arange(0, 1440, step_min) + step_min / 2) / 60
-    stamps = np.datetime64(f"{YEAR}-01-01T00:00") + ((day * 24 + middle - zone) * 3600).astype("timedelta64[s]")
-    position = pvlib.solarposition.ephemeris(pd.DatetimeIndex(stamps).tz_localize("UTC"), latitude, longitude)
+    stamps = np.datetime64(f"{YEAR}-01-01T00:00") + ((day * 24 + middle - at.time_zone_h) * 3600).astype("timedelta64[s]")
+    position = pvlib.solarposition.ephemeris(pd.DatetimeIndex(stamps).tz_localize("UTC"), at.latitude_deg, at.longitude_deg)
     height, azimuth = np.radians(position["elevation"].to_numpy()), np.radians(position["azimuth"].to_numpy())
     vectors = np.stack([np.cos(height) * np.sin(azimuth), np.cos(height) * np.cos(azimuth), np.sin(height)], axis=1)
     vectors[:, :2] = vectors[:, :2] @ rotation(-north_deg).T
     return middle[height > 0], vectors[height > 0]
 
 
-def direct_hours(
-    building: Building, place: Place, latitude: float, longitude: float, zone: float, grids: Sequence[Grid], day: int
-) -> list[Series]:
+def direct_hours(building: Building, place: Place, at: Location, grids: Sequence[Grid], day: int) -> list[Series]:
     """Return the hours of direct sun on a date at each cell of each grid, clear sky taken; crowns count as what they let through."""
-    _, toward = day_of_sun(latitude, longitude, zone, place.north_deg, day)
+    _, toward = day_of_sun(at, place.north_deg, day)
     if len(toward) == 0:
         return [np.zeros(len(g.points)) for g in grids]
     counts = [len(g.points) for g in grids]
@@ -260,7 +252,7 @@ def direct_hours(
     groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
     points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), groups)
     seen = cast(obstacles_of(building, place), points, toward)
-    through = crown_transmittance(place, latitude)[day * 24 + 12] if place.standing_trees else 1.0
+    through = crown_transmittance(place, at.latitude_deg)[day * 24 + 12] if place.standing_trees else 1.0
     out = []
     for grid, group in zip(grids, groups, strict=True):
         sun = np.unpackbits(seen.sun[group], axis=1, count=len(toward)).astype(float)

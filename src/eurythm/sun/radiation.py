@@ -9,8 +9,8 @@ import numpy as np
 import pvlib
 from numpy.typing import NDArray
 
-from eurythm.climate.sunpath import SunPath, sun_path
-from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
+from eurythm.climate.sunpath import SunPath, sun_of
+from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear, Location
 from eurythm.fabric.glass import angle_factor, diffuse_factor
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.mesh import area_vector
@@ -39,17 +39,16 @@ class SkyLight:
     total_horizontal: Series
 
 
-_SKY: dict[tuple[str, float, float], SkyLight] = {}
+_SKY: dict[str, SkyLight] = {}
 
 
-def sky_light(climate: ClimateYear, sun: SunPath, latitude: float, longitude: float) -> SkyLight:
+def sky_light(climate: ClimateYear) -> SkyLight:
     """Return the divided sky of a climate year; kept per year and place."""
-    key = (climate.digest, latitude, longitude)
-    if key not in _SKY:
+    if climate.digest not in _SKY:
         if len(_SKY) > 16:
             _SKY.clear()
-        _SKY[key] = _sky_light(climate, sun)
-    return _SKY[key]
+        _SKY[climate.digest] = _sky_light(climate, sun_of(climate.location))
+    return _SKY[climate.digest]
 
 
 def _sky_light(climate: ClimateYear, sun: SunPath) -> SkyLight:
@@ -98,23 +97,21 @@ class FaceLight:
 
 
 @lru_cache(maxsize=16)
-def _patched(north_deg: float, latitude: float, longitude: float, zone: float) -> tuple[SunPath, Vec]:
+def _patched(north_deg: float, at: Location) -> tuple[SunPath, Vec]:
     """The sun path and its directions in the drawing's axes at sunlit hours."""
-    sun = sun_path(latitude, longitude, zone)
+    sun = sun_of(at)
     lit = sun.direction[sun.up].copy()
     lit[:, :2] = lit[:, :2] @ rotation(-north_deg).T
     return sun, lit
 
 
-def sun_in_drawing(north_deg: float, latitude: float, longitude: float, zone: float) -> tuple[NDArray[np.int64], Vec]:
+def sun_in_drawing(north_deg: float, at: Location) -> tuple[NDArray[np.int64], Vec]:
     """Return the sunlit hours of the year, (S,), and unit vectors towards the sun in them, (S, 3), in the drawing's axes."""
-    sun, lit = _patched(north_deg, latitude, longitude, zone)
+    sun, lit = _patched(north_deg, at)
     return sun.up, lit
 
 
-def light_on_faces(
-    building: Building, place: Place, climate: ClimateYear, latitude: float, longitude: float, panels: tuple[Face, ...] = ()
-) -> dict[str, FaceLight]:
+def light_on_faces(building: Building, place: Place, climate: ClimateYear, panels: tuple[Face, ...] = ()) -> dict[str, FaceLight]:
     """Return the light on every outdoor face, and on panels laid on faces, by id.
 
     A panel is a face with its own normal; its sample points lie on the face's plane, `PANEL_LIFT_M` above it.
@@ -123,12 +120,12 @@ def light_on_faces(
     direction gives back the obstacles' reflectance times half the unshaded global radiation; the ground likewise by its own.
     """
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
-    sun, lit = _patched(place.north_deg, latitude, longitude, climate.location.time_zone_h)
-    sky = sky_light(climate, sun, latitude, longitude)
+    sun, lit = _patched(place.north_deg, climate.location)
+    sky = sky_light(climate)
     samples = [sample(f) for f in outdoor] + [_on_roof(p) for p in panels]
     outdoor += panels
     seen = visibility(building, place, outdoor, samples, lit)
-    crown = crown_transmittance(place, latitude)[sun.up] if place.standing_trees else None
+    crown = crown_transmittance(place, climate.location.latitude_deg)[sun.up] if place.standing_trees else None
     out = {}
     start = 0
     for face, points in zip(outdoor, samples, strict=True):
@@ -233,9 +230,8 @@ PLANES = {"north": (0.0, 1.0, 0.0), "east": (1.0, 0.0, 0.0), "south": (0.0, -1.0
 
 def monthly_on_planes(climate: ClimateYear, reflectance: float = 0.2) -> dict[str, list[float]]:
     """Return kWh/m2 by month on open upright planes to each side and on the level, the ground before them as given."""
-    at = climate.location
-    sun = sun_path(at.latitude_deg, at.longitude_deg, at.time_zone_h)
-    sky = sky_light(climate, sun, at.latitude_deg, at.longitude_deg)
+    sun = sun_of(climate.location)
+    sky = sky_light(climate)
     found = {}
     for name, normal in PLANES.items():
         ahead = np.maximum(sun.direction @ np.array(normal), 0.0)

@@ -11,8 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, ZoneBrief
+from eurythm.climate.air import STEFAN_BOLTZMANN
 from eurythm.climate.sunpath import substep_shape
-from eurythm.climate.year import HOURS, STEFAN_BOLTZMANN, ClimateYear, Location
+from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.glass import SECONDARY_SHARE, with_blinds
 from eurythm.fabric.opaque import BuildUp, build_up
 from eurythm.geometry.building import Building, Face
@@ -466,7 +467,7 @@ def prepare(
         element=element,
         zone=zone_arrays(brief, building, zones, floor_area, air_volume),
         sun_outside=sun_rows,
-        weather=weather_of(climate, brief.location, substeps),
+        weather=weather_of(climate, substeps),
         ground_c=course,
         start_c=_start(specs, chains, climate, course),
         paths=air_paths(brief, index, heat_per_m3),
@@ -484,13 +485,10 @@ def sized_for_heating(arrays: Arrays) -> Arrays:
     return replace(arrays, asked=arrays.asked.for_sizing_heat())
 
 
-def weather_of(climate: ClimateYear, here: Location, substeps: int) -> dict[str, Series]:
-    """Return what the balance takes of the weather, by the names that the kernel gives it; kept by year, place and step."""
-    return _weather(climate, here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps)
-
-
 @lru_cache(maxsize=8)
-def _weather(climate: ClimateYear, latitude: float, longitude: float, time_zone: float, substeps: int) -> dict[str, Series]:
+def weather_of(climate: ClimateYear, substeps: int) -> dict[str, Series]:
+    """Return what the balance takes of the weather, by the names that the kernel gives it; kept by year and step."""
+    here = climate.location
     air_k, sky_k = climate.air_c + 273.15, climate.sky_c + 273.15
     weather = {
         "outdoor_c": climate.air_c,
@@ -500,7 +498,7 @@ def _weather(climate: ClimateYear, latitude: float, longitude: float, time_zone:
         "sky_c": climate.sky_c,
         "vapour_out": climate.vapour_kg_kg,
         "pressure_pa": climate["pressure_pa"],
-        "shape": substep_shape(latitude, longitude, time_zone, substeps),
+        "shape": substep_shape(here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps),
     }
     return {name: np.ascontiguousarray(series, dtype=float) for name, series in weather.items()}
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from eurythm.api.cases import case_of_scheme, scheme_of
 from eurythm.api.office import Here
-from eurythm.brief.resolve import location_of
+from eurythm.brief.resolve import climate_at
 from eurythm.climate.account import climate_account
 from eurythm.climate.standin import standin_year
 from eurythm.climate.statistics import climate_sheet
@@ -60,9 +60,8 @@ class HidingOut(BaseModel):
 def get_sun(project_id: str, here: Here, day: Annotated[int, Query(ge=0, le=364)] = 171) -> SunDayOut:
     """Return where the sun stands on a day of the year (0 is 1 January), every ten minutes of local standard time."""
     place = here.projects.state(project_id).project.place
-    climate = climate_of(place, here.projects.files(project_id))
-    at = location_of(place, climate)
-    hours, toward = day_of_sun(at.latitude_deg, at.longitude_deg, at.time_zone_h, place.north_deg, day)
+    at = climate_at(place, climate_of(place, here.projects.files(project_id))).location
+    hours, toward = day_of_sun(at, place.north_deg, day)
     return SunDayOut(
         day=day,
         latitude_deg=at.latitude_deg,

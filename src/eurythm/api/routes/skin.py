@@ -117,9 +117,8 @@ def post_how_deep(project_id: str, scheme_id: str, asked: HowDeepIn, here: Here)
         raise NotFound("no-such-face", f"There is no face “{asked.face}”.", asked.face)
     if face.boundary != "outdoors":
         raise EurythmError("no-windows", "Only a face under the open sky is shaded.", asked.face)
-    here_is = made.brief.location
     found = how_deep(
-        face, case.place, case.climate, here_is.latitude_deg, here_is.longitude_deg, asked.kind, Span(**asked.span.model_dump()),
+        face, case.place, made.brief.climate, asked.kind, Span(**asked.span.model_dump()),
         case.scheme.skin.louvre_spacing_m,
     )  # fmt: skip
     return HowDeepOut(**asdict(found) | {"angles": [(h, a, int(u)) for h, a, u in found.angles]})

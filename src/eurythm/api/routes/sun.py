@@ -79,21 +79,20 @@ def _chosen(faces: Sequence[Face], asked: IrradiationIn, north_deg: float) -> li
 def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
     """What falls on the chosen faces; what they see is kept, so that another span of hours is quick."""
     brief = made.brief
-    place, climate, at = brief.place, brief.climate, brief.location
+    place, climate = brief.place, brief.climate
     faces = _chosen(made.building.faces, asked, place.north_deg)
-    here = (at.latitude_deg, at.longitude_deg)
     key = digest(openings_key(place, brief.scheme), place, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
-    seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, *here, faces, asked.spacing_m))
+    seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, faces, asked.spacing_m))
     if asked.measure == "direct_hours":
         day = asked.span.first_day
         grids: tuple[Grid, ...] = seen.grids
-        values = direct_hours(made.building, place, *here, climate.location.time_zone_h, grids, day)
+        values = direct_hours(made.building, place, climate.location, grids, day)
         return [Irradiation(g, v, float(g.areas @ v / g.areas.sum()), None) for g, v in zip(grids, values, strict=True)]
     span = asked.span
     hours = hours_between(span.first_day, span.last_day, span.first_hour, span.last_hour)
     if span.first_hour > span.last_hour:
         raise EurythmError("wrong-span", "The last hour of the day lies before the first.", "span/last_hour")
-    return irradiation(seen, place, climate, *here, hours, asked.measure)
+    return irradiation(seen, place, climate, hours, asked.measure)
 
 
 def _face(one: Irradiation, made: Run, north_deg: float) -> FaceIrradiationOut:
