@@ -195,6 +195,7 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     """
     if not scheme.volumes and not scheme.zones:
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
+    place = place.model_copy(update={"underlays": ()})  # what is only drawn over changes no result
     brief = resolve(place, library, scheme, factors, climate)
     climate = brief.climate
     building = building_of(place, scheme)

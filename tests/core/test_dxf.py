@@ -13,7 +13,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
-from eurythm.exchange.dxf import Drawing, read_dxf, rooms_of
+from eurythm.exchange.drawing import Drawing
+from eurythm.exchange.dxf import read_dxf, rooms_of
 from eurythm.exchange.samples import dxf
 from eurythm.exchange.samples.court import CELLS
 from eurythm.model.errors import EurythmError

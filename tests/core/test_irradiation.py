@@ -110,7 +110,7 @@ def test_trees_dim_and_night_gives_nothing(merrowhaven: ClimateYear) -> None:
 
 
 def test_too_many_points_no_faces_and_no_hours_are_told(merrowhaven: ClimateYear) -> None:
-    building, here = box(), (53.0, 6.0)
+    building = box()
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
     with pytest.raises(EurythmError, match="stay below"):
         see(building, Place(), merrowhaven, outdoor, 0.05)

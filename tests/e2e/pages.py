@@ -9,7 +9,7 @@ from typing import Any
 
 from playwright.sync_api import FloatRect, Locator, Page, expect
 
-from eurythm.exchange.demo import demo_project
+from eurythm.exchange.demo import demo_map, demo_project
 from eurythm.exchange.project_file import write_project
 from eurythm.model.project import Project
 from tests.e2e.conftest import Server
@@ -32,7 +32,8 @@ def new_demo(server: Server) -> str:
 def opened(server: Server, project: Project) -> str:
     """Open a project's file as a new project; returns its id."""
     mark = uuid.uuid4().hex
-    file = write_project(project, {})
+    digest, _, drawing = demo_map()
+    file = write_project(project, {}, {digest: drawing})
     head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="demo.eurythm.json"\r\n\r\n'
     body = f"{head}{file}\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(
@@ -62,6 +63,11 @@ class Eurythm:
     def given(self) -> dict:
         """The scheme as it was given."""
         return next(s for s in self.state["given"]["schemes"] if s["id"] == self.scheme)
+
+    @property
+    def given_place(self) -> dict:
+        """The place as it was given."""
+        return self.state["given"]["place"]
 
     def outcome(self) -> dict:
         return api(self.server, f"projects/{self.project}/schemes/{self.scheme}/outcome")

@@ -9,6 +9,9 @@ import pytest
 from playwright.sync_api import expect
 
 from eurythm.climate.standin import standin_epw
+from eurythm.exchange.demo import demo_map
+from eurythm.exchange.samples.sitemap import METRES, SCALE_BAR_M, SIZE
+from tests.core.test_picture import bomb
 from tests.e2e.pages import Eurythm, api
 from tests.e2e.test_drawing import drag, middle
 
@@ -263,3 +266,69 @@ def test_two_climates_stand_side_by_side_in_every_view(demo: Eurythm) -> None:
     expect(rows).to_have_count(2)
     hours = [int(re.sub(r"\D", "", rows.nth(k).locator("td").last.inner_text())) for k in range(2)]
     assert hours[0] != hours[1]
+
+
+def plan_point(demo: Eurythm, x: float, y: float) -> tuple[float, float]:
+    """Where a point of the drawing lies on the page while the plan is shown."""
+    svg = demo.page.locator('svg[aria-label="Plan"]')
+    box = demo.still(svg)
+    left, top, wide, _ = (float(v) for v in (svg.get_attribute("viewBox") or "").split())
+    scale = box["width"] / wide
+    return box["x"] + (x - left) * scale, box["y"] + (-y - top) * scale
+
+
+def test_a_map_is_laid_under_the_site_scaled_by_two_points_and_seen_in_the_model(demo: Eurythm, tmp_path: Path) -> None:
+    """The map's own scale bar is 50 m long; taken 200 m wide, the map is too small until it is scaled."""
+    api(demo.server, f"projects/{demo.project}/edits", {"revision": 1, "edit": {"op": "remove", "path": "place/underlays/map"}})
+    (tmp_path / "map.png").write_bytes(demo_map()[1])
+    demo.open("place")
+    demo.button("Hide climate sheet").click()
+    before = demo.eui()
+    demo.page.set_input_files('input[aria-label="Lay a map or plan under"]', tmp_path / "map.png")
+    expect(demo.page.get_by_text("taken to be 200 m wide")).to_be_visible()
+    picture = demo.page.locator("[data-underlay] image")
+    expect(picture).to_be_attached()
+    (laid,) = demo.given_place["underlays"]
+    assert laid["metres"] * SIZE[0] == pytest.approx(200)
+    for _ in range(7):
+        demo.button("Further").click()  # until the whole map is in view
+    demo.button("Scale by two points").click()
+    for x in (60, 60 + SCALE_BAR_M / METRES):  # the ends of the bar, in the picture's own points
+        at = plan_point(demo, laid["x"] + x * laid["metres"], laid["y"] + 50 * laid["metres"])
+        demo.page.mouse.move(*at)
+        demo.page.mouse.click(*at)
+    demo.page.get_by_label("True distance").fill("50")
+    with demo.page.expect_response(re.compile("/edits$")):
+        demo.button("Scale the plan").click()
+    (laid,) = demo.given_place["underlays"]
+    assert laid["metres"] == pytest.approx(METRES, rel=0.02)
+    assert demo.eui() == before  # what is only drawn over changes no result
+    demo.button("3D").click()
+    with demo.page.expect_response(re.compile("/picture$")) as answer:
+        demo.page.reload()
+    assert answer.value.headers["content-type"] == "image/png"
+    demo.page.get_by_label("shown").uncheck()
+    demo.button("Plan").click()
+    expect(picture).to_have_count(0)
+
+
+def test_a_picture_of_too_many_points_is_refused_and_changes_nothing(demo: Eurythm, tmp_path: Path) -> None:
+    (tmp_path / "huge.png").write_bytes(bomb(20_000, 10_000))
+    demo.open("place").settled()
+    revision = demo.revision
+    demo.page.set_input_files('input[aria-label="Lay a map or plan under"]', tmp_path / "huge.png")
+    expect(demo.page.get_by_text("200 million; up to 100 million are read")).to_be_visible()
+    assert demo.revision == revision
+
+
+def test_altitude_and_time_zone_are_typed_and_move_the_year(demo: Eurythm) -> None:
+    demo.open("place")
+    before = demo.eui()
+    demo.type("place/time_zone_h", "3")
+    assert demo.eui() != before
+    demo.type("place/altitude_m", "1800")
+    assert (demo.given_place["time_zone_h"], demo.given_place["altitude_m"]) == (3, 1800)
+    demo.field("place/altitude_m").fill("9000")
+    demo.field("place/altitude_m").press("Enter")
+    expect(demo.page.get_by_text("6000").or_(demo.page.get_by_text("6,000")).first).to_be_visible()
+    assert demo.given_place["altitude_m"] == 1800

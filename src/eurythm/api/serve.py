@@ -10,9 +10,10 @@ import uvicorn
 
 from eurythm.api.app import create_app
 from eurythm.api.jobs import StudyJobs
-from eurythm.exchange.demo import COURT_FILE, court_received, demo_project, demo_study
+from eurythm.exchange.demo import COURT_FILE, court_received, demo_map, demo_project, demo_study
 from eurythm.model.reading import dump
 from eurythm.store.database import open_database
+from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
@@ -55,6 +56,8 @@ def put_demo(data: Path, runner: Runner) -> None:
     print("Working out the demo's study (once)", flush=True)
     project = demo_project()
     state = projects.create(project, project_id=DEMO_ID)
+    digest, _, drawing = demo_map()
+    Drawings(database).keep(DEMO_ID, digest, drawing)
     body, received = court_received()
     imports = Imports(database, data / "imports")
     read = imports.create(DEMO_ID, COURT_FILE, body, {}, None)

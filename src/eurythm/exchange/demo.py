@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import tempfile
 from functools import lru_cache
 from pathlib import Path
@@ -16,6 +17,7 @@ from eurythm.model.project import Bundle, BundleClimate, Project, StudyFile, Stu
 from eurythm.model.reading import dump, read_document
 
 if TYPE_CHECKING:
+    from eurythm.exchange.drawing import Drawing
     from eurythm.exchange.intake.received import Received
 
 
@@ -61,9 +63,9 @@ TIMBER_UPSTAIRS = {
 }
 
 
-def demo_project() -> Project:
-    """Return the demo project with its three schemes; everything in it is invented."""
-    place = {
+DEMO_PLACE = read_document(
+    Place,
+    {
         "name": "Merrowhaven, Rope Quay",
         "climate": {"kind": "stand-in", "id": "merrowhaven", "name": "Merrowhaven"},
         "north_deg": -11.0,
@@ -75,7 +77,25 @@ def demo_project() -> Project:
         "trees": [
             {"id": f"tree-{i + 1}", "name": f"Quay tree {i + 1}", "x": 8 + 9.5 * i, "y": -9, "height": 9, "crown": 5.5} for i in range(7)
         ],
-    }
+    },
+)
+
+
+@lru_cache(maxsize=1)
+def demo_map() -> tuple[str, bytes, Drawing]:
+    """Return the map that lies under the demo's site: its digest, its file, and what is read from it."""
+    from eurythm.exchange.picture import read_picture
+    from eurythm.exchange.samples.sitemap import map_picture
+
+    data = map_picture(DEMO_PLACE)
+    return hashlib.blake2b(data, digest_size=16).hexdigest(), data, read_picture(data, "rope-quay-map.png")
+
+
+def demo_project() -> Project:
+    """Return the demo project with its three schemes; everything in it is invented."""
+    from eurythm.exchange.samples.sitemap import SIZE, map_underlay
+
+    site = DEMO_PLACE.model_copy(update={"underlays": (map_underlay(DEMO_PLACE, demo_map()[0], *SIZE),)})
     quay = {
         "id": "quay",
         "name": "Quay",
@@ -107,7 +127,7 @@ def demo_project() -> Project:
         "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}]},
         "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
     }
-    data = {"name": "Merrowhaven Library", "place": place, "schemes": [quay, court, terraces], "reference": "quay"}
+    data = {"name": "Merrowhaven Library", "place": dump(site), "schemes": [quay, court, terraces], "reference": "quay"}
     library = court_import()[1]
     return read_document(Project, data | {"library": {**library, "constructions": [*library.get("constructions", []), STUD_WALL]}})
 
@@ -175,6 +195,7 @@ def _write_samples(folder: Path) -> list[str]:
     for ending in ("obj", "stl", "glb"):
         massing.write_masses(folder / f"masses.{ending}")
     massing.write_neighbours(folder / "neighbours.geojson")
+    (folder / "rope-quay-map.png").write_bytes(demo_map()[1])
     return sorted(f"models/{path.name}" for path in folder.iterdir())
 
 
@@ -188,7 +209,7 @@ def write_examples(folder: Path) -> list[str]:
         written.append(f"{place.id}.epw")
     for scheme in project.schemes:
         climate = BundleClimate(file="merrowhaven.epw")
-        bundle = Bundle(place=project.place, library=project.library, factors=project.factors, scheme=scheme, climate=climate)
+        bundle = Bundle(place=DEMO_PLACE, library=project.library, factors=project.factors, scheme=scheme, climate=climate)
         write_bundle(folder / f"{scheme.id}.eurythm.json", bundle)
         written.append(f"{scheme.id}.eurythm.json")
     bundles = tuple(f"{s.id}.eurythm.json" for s in project.schemes)

@@ -11,11 +11,12 @@ import ezdxf
 import ezdxf.recover
 import numpy as np
 from ezdxf import disassemble
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel
 from shapely import STRtree, make_valid
 from shapely.geometry import Point, Polygon
 from shapely.geometry.polygon import orient
 
+from eurythm.exchange.drawing import Drawing, DrawnLayer, DrawnOutline, DrawnText
 from eurythm.geometry.clean import polygons_of
 from eurythm.geometry.mesh import straightened
 from eurythm.model.errors import EurythmError
@@ -30,49 +31,6 @@ FAR_M = 4000.0
 FLAT = 0.01
 NUMBER = re.compile(r"^[A-Za-z]{0,3}[\d]+([.\-/]\d+[a-z]?)*$")
 FIGURE = re.compile(r"^[\d.,\s]+\s*(m2|m²|qm|sqft|ft²|m)?$", re.IGNORECASE)
-
-
-class _Data(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class DrawnLayer(_Data):
-    """One layer: its name, its segments as a flat list x0, y0, x1, y1, ..., in drawing units, and how many closed outlines it has."""
-
-    name: str
-    segments: list[float]
-    closed: int
-    texts: int
-
-
-class DrawnOutline(_Data):
-    """A closed outline on a layer."""
-
-    layer: str
-    points: list[tuple[float, float]]
-
-
-class DrawnText(_Data):
-    """A text on a layer, where it begins."""
-
-    layer: str
-    text: str
-    x: float
-    y: float
-
-
-class Drawing(_Data):
-    """A plan as drawn, moved near its origin by whole units; `unit` is None where the file does not say."""
-
-    name: str
-    unit: str | None
-    metres: float
-    guessed: bool
-    moved: tuple[float, float]
-    bounds: tuple[float, float, float, float]
-    layers: list[DrawnLayer]
-    outlines: list[DrawnOutline]
-    texts: list[DrawnText]
 
 
 def read_dxf(path: Path, name: str, progress: Progress = lambda share, what: None) -> Drawing:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from eurythm.climate.epw import MAX_BYTES, read_epw
-from eurythm.exchange.dxf import Drawing
+from eurythm.exchange.drawing import Drawing
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, Project

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
+from eurythm.model.shape import Underlay
 
 Share = Annotated[float, Field(ge=0, le=1)]
 TREE_SOURCE = f"{OWN}, deciduous crown"
@@ -97,6 +98,7 @@ class Place(Described):
     time_zone_h: float | None = quantity(
         None, "Time zone", "h", digits=2, ge=-12, le=14, help="Hours east of Greenwich; from the climate year unless given"
     )
+    underlays: Annotated[tuple[Underlay, ...], Field(max_length=20)] = ()
     boxes: tuple[Box, ...] = ()
     footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000)] = ()
     trees: tuple[Tree, ...] = ()

@@ -223,3 +223,5 @@ class Underlay(Described):
     turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise, about its own origin")
     metres: float = quantity(1.0, "Metres in one of its units", "m", digits=5, gt=0, le=1000)
     hidden: tuple[str, ...] = ()
+    shown: bool = choice(True, "Shown")
+    strength: float = quantity(0.6, "Strength of a picture", ge=0.05, le=1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import select
 
-from eurythm.exchange.dxf import Drawing
+from eurythm.exchange.drawing import Drawing
 from eurythm.model.errors import NotFound
 from eurythm.store.database import Database, pack, unpack
 from eurythm.store.tables import DrawingRow

@@ -12,6 +12,7 @@ import { outlines, patterns, quads, segments, triangulate } from "./mesh";
 import { Pulls } from "./Pulls";
 import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
+import { SiteMap } from "./SiteMap";
 import { SunCells, SunScale } from "./SunCells";
 import { SunPath3D, sunAt, throwOf, useSunDay } from "./SunLayer";
 import { bodyLoops, crownLoops, type Neighbour, type SiteTree } from "./site";
@@ -419,6 +420,7 @@ export function Model3D({
       ) : (
         <Shadows loops={thrown} ground={ground} />
       )}
+      <SiteMap scheme={scheme} ground={ground} />
       <Surroundings bodies={bodies} trees={trees} ground={ground} chosen={chosen} onPick={onSelect} />
       {geometry && (
         <>

@@ -9,6 +9,8 @@ export interface SunDay {
   day: number;
   latitude_deg: number;
   longitude_deg: number;
+  altitude_m: number;
+  time_zone_h: number;
   hours: number[];
   toward: number[][];
 }
@@ -18,7 +20,14 @@ export function useSunDay(day: number | null): SunDay | null {
   const project = useProjectId();
   const { state } = useScheme();
   const place = state.completed.place;
-  const key = [place?.north_deg, place?.latitude_deg, place?.longitude_deg, place?.climate?.id];
+  const key = [
+    place?.north_deg,
+    place?.latitude_deg,
+    place?.longitude_deg,
+    place?.altitude_m,
+    place?.time_zone_h,
+    place?.climate?.id,
+  ];
   const found = useQuery({
     queryKey: ["sun", project, day, ...key],
     queryFn: () =>

@@ -5,21 +5,22 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from fastapi import APIRouter, UploadFile
+from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
-from eurythm.exchange.dxf import MOST_BYTES, Drawing, FoundRoom, rooms_of
+from eurythm.exchange.drawing import Drawing
+from eurythm.exchange.dxf import MOST_BYTES, FoundRoom, rooms_of
 from eurythm.exchange.intake.process import read_plan_apart
 from eurythm.exchange.intake.readers import digest_of
-from eurythm.model.errors import EurythmError
+from eurythm.model.errors import EurythmError, NotFound
 
 router = APIRouter(prefix="/api/projects/{project_id}/drawings")
 
 
 class DrawingOut(BaseModel):
-    """A plan that was read: what it is called, its unit, and its layers without their lines."""
+    """A plan or picture that was read: what it is called, its unit, and its layers without their lines."""
 
     drawing: str
     name: str
@@ -27,6 +28,7 @@ class DrawingOut(BaseModel):
     metres: float
     guessed: bool
     bounds: tuple[float, float, float, float]
+    picture: bool = False
 
 
 class RoomsIn(BaseModel):
@@ -45,7 +47,7 @@ class RoomsOut(BaseModel):
 
 @router.post("", status_code=201)
 async def post_drawing(project_id: str, file: UploadFile, here: Here) -> DrawingOut:
-    """Read a DXF plan and keep it; nothing of the schemes changes by that."""
+    """Read a DXF plan or a picture and keep it; nothing of the project changes by that."""
     here.projects.state(project_id)
     name = (file.filename or "plan.dxf").replace("\\", "/").split("/")[-1][:200]
     body = await file.read(MOST_BYTES + 1)
@@ -57,13 +59,24 @@ async def post_drawing(project_id: str, file: UploadFile, here: Here) -> Drawing
         drawing = await run_in_threadpool(read_plan_apart, path, name)
         digest = digest_of(path)
     here.drawings.keep(project_id, digest, drawing)
-    return DrawingOut(drawing=digest, **drawing.model_dump(include={"name", "unit", "metres", "guessed", "bounds"}))
+    return DrawingOut(
+        drawing=digest, picture=drawing.picture is not None, **drawing.model_dump(include={"name", "unit", "metres", "guessed", "bounds"})
+    )
 
 
-@router.get("/{digest}")
+@router.get("/{digest}", response_model_exclude={"picture": {"data"}})
 def get_drawing(project_id: str, digest: str, here: Here) -> Drawing:
-    """Return a plan with all its lines."""
+    """Return a plan with all its lines; of a picture what it is, without its points."""
     return here.drawings.drawing(project_id, digest)
+
+
+@router.get("/{digest}/picture", response_class=Response)
+def get_picture(project_id: str, digest: str, here: Here) -> Response:
+    """Return the picture itself."""
+    picture = here.drawings.drawing(project_id, digest).picture
+    if picture is None:
+        raise NotFound("no-such-picture", "This drawing is no picture.", f"drawings/{digest}")
+    return Response(picture.data, media_type=picture.media, headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @router.post("/{digest}/rooms")

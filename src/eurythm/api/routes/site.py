@@ -30,6 +30,8 @@ class SunDayOut(BaseModel):
     day: int
     latitude_deg: float
     longitude_deg: float
+    altitude_m: float
+    time_zone_h: float
     hours: list[float]
     toward: list[list[float]]
 
@@ -66,6 +68,8 @@ def get_sun(project_id: str, here: Here, day: Annotated[int, Query(ge=0, le=364)
         day=day,
         latitude_deg=at.latitude_deg,
         longitude_deg=at.longitude_deg,
+        altitude_m=at.altitude_m,
+        time_zone_h=at.time_zone_h,
         hours=np.round(hours, 4).tolist(),
         toward=np.round(toward, 6).tolist(),
     )

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from eurythm.exchange.dxf import Drawing
+from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.ifc.requirements import Requirements
 from eurythm.exchange.intake.readers import format_of
 from eurythm.exchange.intake.received import Received
@@ -48,7 +48,7 @@ def read_apart(
 
 
 def read_plan_apart(path: Path, name: str, limits: Limits | None = None) -> Drawing:
-    """Read a DXF plan in another process; see `_apart` for what is raised."""
+    """Read a DXF plan, or a picture, in another process; see `_apart` for what is raised."""
     body = _apart("plan", path, name, {}, limits or Limits(seconds=120), lambda share, what: None, None)
     return Drawing.model_validate_json(body)
 

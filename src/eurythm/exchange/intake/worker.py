@@ -35,8 +35,12 @@ def main() -> None:
     try:
         if task == "plan":
             from eurythm.exchange.dxf import read_dxf
+            from eurythm.exchange.picture import ENDINGS, read_picture
 
-            found = read_dxf(Path(source), name, progress)
+            if name.lower().endswith(ENDINGS):
+                found = read_picture(Path(source).read_bytes(), name)
+            else:
+                found = read_dxf(Path(source), name, progress)
         elif task == "requirements":
             from eurythm.exchange.ifc.requirements import check_requirements
 

@@ -1,9 +1,8 @@
 import { Button } from "@mui/material";
 import type { Edit } from "../../api/client";
-import { useEdit, useScheme } from "../../api/hooks";
-import { useView } from "../../app/state";
+import { useEdit } from "../../api/hooks";
 import type { Point } from "./drawing";
-import type { Underlay } from "./Underlays";
+import { type Underlay, useChosenLaid } from "./Underlays";
 
 const asks = [
   "Click a point of the plan",
@@ -37,11 +36,8 @@ export function placed(
 
 /** Places the chosen underlay by one point or two that are shown on the canvas. */
 export function PlacePanel({ corners, onStop }: { corners: Point[]; onStop: () => void }) {
-  const { scheme } = useScheme();
-  const underlay = useView((s) => s.underlay);
   const edit = useEdit();
-  const underlays = scheme.underlays ?? [];
-  const u = underlays.find((o) => o.id === underlay) ?? underlays[0];
+  const u = useChosenLaid();
   const [p1, , p2, q2] = corners;
   const apart = p2 ? Math.hypot(p2.x - p1.x, p2.y - p1.y) : 0;
   const both = Boolean(q2) && apart > 1e-6;
@@ -51,7 +47,7 @@ export function PlacePanel({ corners, onStop }: { corners: Point[]; onStop: () =
     const to = placed(u, both ? corners : corners.slice(0, 2), stretch);
     const set = (key: string, value: number) => ({
       op: "set",
-      path: `schemes/${scheme.id}/underlays/${u.id}/${key}`,
+      path: `${u.path}/${key}`,
       value,
     });
     const edits = [

@@ -17,7 +17,7 @@ import { roomiest } from "./roomiest";
 import { SitePlan } from "./SitePlan";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
 import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
-import { toPlan, Underlays, useDrawings, useUnderlayIndex } from "./Underlays";
+import { toPlan, Underlays, useDrawings, useLaid, useUnderlayIndex } from "./Underlays";
 
 const SNAP = 0.5;
 const NEAR_PX = 9;
@@ -72,12 +72,13 @@ export function Plan({
   const lie = lieOf(scheme, settled);
   const low = lowest(geometry);
   const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
-  const underlays = useMemo(() => scheme.underlays ?? [], [scheme.underlays]);
+  const underlays = useLaid(scheme);
   const drawings = useDrawings(underlays);
   const under = useUnderlayIndex(underlays, drawings, shownLevel);
   const outline = drawing === "polygon" || drawing === "room" || drawing === "neighbour";
   const opening = drawing === "window" || drawing === "door";
-  const rounded = underlays.length > 0 ? 0.01 : SNAP;
+  const traced = (scheme.underlays ?? []).length > 0;
+  const rounded = traced ? 0.01 : SNAP;
 
   useEffect(() => {
     if (!svg.current) return;
@@ -91,8 +92,13 @@ export function Plan({
 
   const fitted = useRef("");
   useEffect(() => {
-    if (!geometry || fitted.current === `${scheme.id} ${drawings.size}`) return;
-    const drawn = underlays.flatMap((u) => {
+    if (!geometry) return;
+    const traced = underlays.filter((u) => u.path.startsWith("schemes/"));
+    const formed = traced.length + geometry.outlines.length + geometry.zones.length > 0;
+    const under = (formed ? traced : underlays).filter((u) => drawings.has(u.drawing));
+    const now = `${scheme.id} ${under.length}`;
+    if (fitted.current === now) return;
+    const drawn = under.flatMap((u) => {
       const b = drawings.get(u.drawing)?.bounds;
       return b ? [toPlan(u, b[0], b[1]), toPlan(u, b[2], b[3])].map((p) => [p.x, p.y]) : [];
     });
@@ -102,7 +108,7 @@ export function Plan({
       ...geometry.zones.flatMap((z) => z.plan.flat()),
     ];
     if (all.length === 0) return;
-    fitted.current = `${scheme.id} ${drawings.size}`;
+    fitted.current = now;
     const [x0, x1] = [Math.min(...all.map((p) => p[0])), Math.max(...all.map((p) => p[0]))];
     const [y0, y1] = [Math.min(...all.map((p) => p[1])), Math.max(...all.map((p) => p[1]))];
     const w = Math.max((x1 - x0) * 1.7, ((y1 - y0) * 2 * size.w) / size.h, 30);
@@ -348,7 +354,7 @@ export function Plan({
                 key={z.id}
                 d={d(z.plan)}
                 fill={on ? "#CFE3E0" : byBoundary ? "#FFFEFB" : (colour(z.id) ?? categories[i % categories.length])}
-                fillOpacity={underlays.length > 0 ? 0.35 : on || byBoundary || colour(z.id) ? 1 : 0.42}
+                fillOpacity={traced ? 0.35 : on || byBoundary || colour(z.id) ? 1 : 0.42}
                 stroke="#22303A"
                 strokeWidth={(on ? 1.8 : 0.9) * px}
                 data-zone={z.id}

@@ -1,19 +1,18 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { useEdit, useScheme } from "../../api/hooks";
-import { useKept, useView } from "../../app/state";
+import { useEdit } from "../../api/hooks";
+import { useKept } from "../../app/state";
 import type { Point } from "./drawing";
+import { useChosenLaid } from "./Underlays";
 
 /** Scales the chosen underlay by two of its points whose distance is known; the first one stays where it is. */
 export function ScalePanel({ corners, onStop }: { corners: Point[]; onStop: () => void }) {
-  const { scheme } = useScheme();
-  const underlay = useView((s) => s.underlay);
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const [text, setText] = useState("");
   const factor = units === "IP" ? 0.3048 : 1;
-  const u = (scheme.underlays ?? []).find((o) => o.id === underlay) ?? (scheme.underlays ?? [])[0];
+  const u = useChosenLaid();
   const [a, b] = corners;
   const drawn = a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
   const real = Number(text.replace(",", ".")) * factor;
@@ -22,7 +21,7 @@ export function ScalePanel({ corners, onStop }: { corners: Point[]; onStop: () =
   function apply() {
     if (!ready || !a) return;
     const by = real / drawn;
-    const path = `schemes/${scheme.id}/underlays/${u.id}`;
+    const { path } = u;
     const edits = [
       { op: "set", path: `${path}/metres`, value: Number(((u.metres ?? 1) * by).toPrecision(10)) },
       { op: "set", path: `${path}/x`, value: Number((a.x - (a.x - (u.x ?? 0)) * by).toFixed(4)) },

@@ -1,12 +1,39 @@
 import { useQueries } from "@tanstack/react-query";
 import { memo, useMemo } from "react";
 import { client, got, type Schemas, type Scheme } from "../../api/client";
-import { useProjectId } from "../../api/hooks";
+import { useProject, useProjectId, useScheme } from "../../api/hooks";
+import { useView } from "../../app/state";
 import type { Point } from "./drawing";
 import { SnapIndex } from "./snap";
 
 export type Drawing = Schemas["Drawing"];
 export type Underlay = NonNullable<Scheme["underlays"]>[number];
+
+/** Something laid under the plan, with where in the documents it is kept. */
+export type Laid = Underlay & { path: string };
+
+/** What lies under the plan of a scheme: what is laid under the site, then the scheme's own. */
+export function useLaid(scheme: Scheme): Laid[] {
+  const place = useProject().data?.completed.place?.underlays;
+  return useMemo(
+    () => [
+      ...(place ?? []).map((u) => ({ ...u, path: `place/underlays/${u.id}` })),
+      ...(scheme.underlays ?? []).map((u) => ({ ...u, path: `schemes/${scheme.id}/underlays/${u.id}` })),
+    ],
+    [place, scheme.underlays, scheme.id],
+  );
+}
+
+/** The one that is chosen to be scaled or placed; else the first. */
+export function useChosenLaid(): Laid | undefined {
+  const laid = useLaid(useScheme().scheme);
+  const chosen = useView((s) => s.underlay);
+  return laid.find((u) => u.path === chosen) ?? laid[0];
+}
+
+/** Where a picture of the project is served. */
+export const pictureAddress = (project: string, digest: string) =>
+  `/api/projects/${project}/drawings/${digest}/picture`;
 
 /** The drawings that a scheme's underlays show. */
 export function useDrawings(underlays: Underlay[]): Map<string, Drawing> {
@@ -41,6 +68,7 @@ export function toPlan(u: Underlay, x: number, y: number): Point {
 }
 
 export function shownAt(u: Underlay, level: number): boolean {
+  if (u.shown === false) return false;
   return u.level_m === null || u.level_m === undefined || Math.abs(u.level_m - level) < 0.01;
 }
 
@@ -73,25 +101,42 @@ const Lines = memo(function Lines({ segments }: { segments: number[] }) {
   return <path d={d} fill="none" stroke="#7D8488" strokeWidth={0.8} vectorEffect="non-scaling-stroke" />;
 });
 
-/** The drawings under a storey, each layer as one path. */
+/** A picture in its own points, upright while the plan's y runs upward. */
+function Shown({ picture, underlay, project }: { picture: Drawing["picture"]; underlay: Underlay; project: string }) {
+  if (!picture) return null;
+  return (
+    <image
+      href={pictureAddress(project, underlay.drawing)}
+      width={picture.width}
+      height={picture.height}
+      transform={`translate(0,${picture.height}) scale(1,-1)`}
+      opacity={underlay.strength ?? 0.6}
+      preserveAspectRatio="none"
+    />
+  );
+}
+
+/** The drawings under a storey: pictures, and each layer of lines as one path. */
 export const Underlays = memo(function Underlays({
   underlays,
   drawings,
   level,
 }: {
-  underlays: Underlay[];
+  underlays: Laid[];
   drawings: Map<string, Drawing>;
   level: number;
 }) {
+  const project = useProjectId();
   return (
     <g pointerEvents="none" data-underlay>
       {underlays
         .filter((u) => shownAt(u, level))
         .map((u) => (
           <g
-            key={u.id}
+            key={u.path}
             transform={`translate(${u.x ?? 0},${u.y ?? 0}) rotate(${-(u.turn_deg ?? 0)}) scale(${u.metres ?? 1})`}
           >
+            <Shown picture={drawings.get(u.drawing)?.picture} underlay={u} project={project} />
             {(drawings.get(u.drawing)?.layers ?? [])
               .filter((l) => !(u.hidden ?? []).includes(l.name))
               .map((l) => (

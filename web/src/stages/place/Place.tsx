@@ -7,6 +7,7 @@ import { Workbench } from "../../app/Sheet";
 import { tell, useKept, useView } from "../../app/state";
 import { NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
+import { LAID_ENDINGS, LayUnder, useLayUnder } from "../../scene/plan/LayUnder";
 import { Scene } from "../../scene/Scene";
 import { useSunDay } from "../../scene/SunLayer";
 import { Around, GroundByMonth } from "./Around";
@@ -40,7 +41,10 @@ export default function Place() {
   const sun = useSunDay(171);
   const face = useGeometry(scheme.id).data?.faces.find((f) => selection?.kind === "face" && f.id === selection.id);
 
+  const [lay] = useLayUnder("place/underlays");
+
   async function take(file: File) {
+    if (LAID_ENDINGS.split(",").some((end) => file.name.toLowerCase().endsWith(end))) return lay(file);
     const body = new FormData();
     body.append("file", file);
     const answer = await fetch(`/api/projects/${project}/climate?revision=${revision}`, { method: "POST", body });
@@ -173,10 +177,13 @@ export default function Place() {
         )}
         <NumberField path="place/latitude_deg" note="Place.latitude_deg" placeholder={sun?.latitude_deg} />
         <NumberField path="place/longitude_deg" note="Place.longitude_deg" placeholder={sun?.longitude_deg} />
+        <NumberField path="place/altitude_m" note="Place.altitude_m" placeholder={sun?.altitude_m} />
+        <NumberField path="place/time_zone_h" note="Place.time_zone_h" placeholder={sun?.time_zone_h} />
         <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
         <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
         <GroundByMonth />
       </section>
+      <LayUnder group="place/underlays" title="Under the site" button="Lay a map or plan under" />
       <SunSection />
       <Around />
     </Workbench>
