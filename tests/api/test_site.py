@@ -69,14 +69,49 @@ def test_materials_go_out_and_come_in_again_without_a_trace_until_taken(project:
     out = project.client.get(f"{project.path}/materials.csv").content
     told = upload(project, "m.csv", out).json()
     assert told["findings"] == []
-    assert len(told["materials"]) == len(project.get("shelf")["materials"])
+    assert len(told["items"]) == len(project.get("shelf")["materials"])
     assert upload(project, "m.csv", b"Material,Density\nx,1\n").status_code == 422
     assert project.get("")["given"] == before["given"]
-    edits = [{"op": "put", "path": "library/materials", "item": item} for item in told["materials"][:3]]
+    edits = [{"op": "put", "path": "library/materials", "item": item} for item in told["items"][:3]]
     project.edit(op="together", edits=edits)
     own = [m for m in project.get("shelf")["materials"] if m["own"]]
     assert [m["name"] for m in own] == [e["item"]["name"] for e in edits]
     assert load_workbook(io.BytesIO(project.client.get(f"{project.path}/materials.xlsx?units=IP").content))["Materials"].max_row > 50
+
+
+def test_constructions_go_out_and_come_in_as_tables(project: Project) -> None:
+    for ending in ("csv", "xlsx"):
+        out = project.client.get(f"{project.path}/constructions.{ending}?units=IP").content
+        told = project.client.post(f"{project.path}/constructions/read", files={"file": (f"c.{ending}", out)}).json()
+        assert told["findings"] == []
+        assert len(told["items"]) == len(project.get("shelf")["constructions"])
+    project.edit(op="put", path="library/constructions", item=told["items"][0])
+    assert [c["name"] for c in project.get("shelf")["constructions"] if c["own"]] == [told["items"][0]["name"]]
+
+
+def test_what_is_kept_is_there_in_every_project_until_it_is_removed(project: Project) -> None:
+    client = project.client
+    item = {"id": "hemp", "name": "Hemp", "conductivity": 0.04, "density": 60}
+    assert [m["id"] for m in client.post("/api/library/materials", json=item).json()["materials"]] == ["hemp"]
+    assert client.post("/api/library/materials", json={**item, "conductivity": -1}).status_code == 422
+    client.post("/api/library/materials", json={**item, "conductivity": 0.045})
+    (kept,) = client.get("/api/library").json()["materials"]
+    assert kept["conductivity"] == 0.045
+    project.edit(op="put", path="library/materials", item=kept)
+    assert client.delete("/api/library/materials/hemp").json()["materials"] == []
+    assert client.delete("/api/library/materials/hemp").status_code == 404
+    assert [m["id"] for m in project.get("shelf")["materials"] if m["own"]] == ["hemp"]  # the project's copy stays
+    assert client.post("/api/library/profiles", json=item).status_code == 422
+
+
+def test_a_whole_set_is_there_to_choose(project: Project) -> None:
+    sets = project.client.get("/api/sets").json()
+    for one in sets:
+        for element, id in one["constructions"].items():
+            project.edit(op="set", path=f"{S}/skin/{element}", value=id)
+        told = project.get(f"{S}/outcome")
+        assert told["elements"]["wall"]["u_value"] == pytest.approx(one["u_values"]["wall"], rel=1e-6)
+    assert len(sets) >= 8
 
 
 def test_faces_say_by_what_they_are_clad_and_what_is_gone_stays_named(project: Project) -> None:

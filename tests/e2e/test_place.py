@@ -307,7 +307,7 @@ def test_a_map_is_laid_under_the_site_scaled_by_two_points_and_seen_in_the_model
     with demo.page.expect_response(re.compile("/picture$")) as answer:
         demo.page.reload()
     assert answer.value.headers["content-type"] == "image/png"
-    demo.page.get_by_label("shown").uncheck()
+    demo.page.get_by_label("shown").click()
     demo.button("Plan").click()
     expect(picture).to_have_count(0)
 

@@ -10,7 +10,7 @@ import pytest
 from openpyxl import load_workbook
 from playwright.sync_api import expect
 
-from tests.e2e.pages import Eurythm
+from tests.e2e.pages import Eurythm, api, new_demo
 from tests.e2e.test_drawing import on_canvas
 
 
@@ -189,7 +189,7 @@ def test_a_table_of_materials_is_read_its_bad_cells_told_and_only_then_taken(qua
     table.write_text("Material,Conductivity W/mK,Density kg/m³\nhemp board,0.045,60\nslag,very good,900\n")
     quay.page.locator("summary", has_text="Materials").click()
     before = quay.state["given"]
-    quay.page.get_by_label("Read a table").set_input_files(table)
+    quay.page.get_by_label("Read a table of materials").set_input_files(table)
     told = quay.page.locator("[data-table-read]")
     expect(told).to_contain_text("own.csv: 1 materials can be taken, 1 rows cannot.")
     expect(told).to_contain_text("Row 3, Conductivity W/mK: “very good” is no number")
@@ -216,3 +216,40 @@ def test_a_window_is_built_of_panes_and_used(quay: Eurythm) -> None:
     assert made["name"] == "Quay triple"
     assert len(made["build"]["panes"]) == made["panes"] == 3
     assert quay.given["skin"]["glazing"] == made["id"]
+
+
+def test_a_whole_set_is_taken_at_once_and_taken_back_at_once(demo: Eurythm) -> None:
+    demo.open("skin")
+    before = float(demo.eui())
+    demo.choose("Whole set of constructions", "Masonry 1975 wall U 1.41 W/m²K")
+    demo.settled(1)
+    skin = demo.given["skin"]
+    assert (skin["wall"], skin["roof"], skin["glazing"]) == ("masonry-1975-wall", "masonry-1975-roof", "double-clear")
+    assert float(demo.eui()) > 1.3 * before
+    demo.button("Undo").click()
+    demo.settled(2)
+    assert float(demo.eui()) == before
+
+
+def test_an_own_material_is_made_changed_and_kept_for_all_projects(demo: Eurythm) -> None:
+    name = f"Straw {demo.project[:6]}"
+    demo.open("skin")
+    demo.page.locator("summary", has_text="Materials").first.click()
+    demo.button("New material").click()
+    demo.page.locator("[data-material] > summary").click()
+    demo.type("library/materials/own-material-1/conductivity", "0.055")
+    field = demo.field("library/materials/own-material-1/name")
+    field.fill(name)
+    field.press("Enter")
+    expect(demo.page.locator("[data-material] > summary")).to_have_text(name)
+    demo.button("Keep for all projects").click()
+    expect(demo.page.get_by_text(f"“{name}” is kept")).to_be_visible()
+    other = new_demo(demo.server)
+    demo.page.goto(f"{demo.server.url}/p/{other}/skin/quay")
+    demo.page.locator("summary", has_text="Kept for all projects").click()
+    demo.page.get_by_role("button", name=f"Take {name} into this project").click()
+    expect(demo.page.get_by_text("in this project's library now")).to_be_visible()
+    (taken,) = api(demo.server, f"projects/{other}")["given"]["library"]["materials"]
+    assert (taken["name"], taken["conductivity"]) == (name, 0.055)
+    demo.page.get_by_role("button", name=f"Keep {name} no longer").click()
+    expect(demo.page.get_by_role("button", name=f"Take {name} into this project")).to_have_count(0)

@@ -18,7 +18,7 @@ from eurythm import __version__
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
-from eurythm.api.routes import drawings, files, findings, imports, projects, reshaping, results, site, skin, studies, sun, why
+from eurythm.api.routes import drawings, files, findings, imports, library, projects, reshaping, results, site, skin, studies, sun, why
 from eurythm.api.views import project_state
 from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
@@ -26,6 +26,7 @@ from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
+from eurythm.store.own_library import OwnLibrary
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.runner import InProcess, Pool, Runner
@@ -55,11 +56,11 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     hands: Hands = running if isinstance(running, Pool) else InTurn()
-    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), hands)
+    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), OwnLibrary(database), hands)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, skin, sun, site):
+    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, site):
         app.include_router(module.router)
     _serve_pages(app)
     return app

@@ -12,6 +12,7 @@ from eurythm.api.jobs import StudyJobs
 from eurythm.explain.ranking import Hands
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
+from eurythm.store.own_library import OwnLibrary
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 
@@ -26,6 +27,7 @@ class Office:
     imports: Imports
     import_jobs: ImportJobs
     drawings: Drawings
+    own_library: OwnLibrary
     hands: Hands
 
     @property

@@ -248,13 +248,6 @@ class CellOut(BaseModel):
     sentence: str
 
 
-class MaterialsOut(BaseModel):
-    """Materials of a table's whole rows, as they would stand in the library, and what was found in the others."""
-
-    materials: list[dict[str, Any]]
-    findings: list[CellOut]
-
-
 class GlassOut(BaseModel):
     """What a build-up of panes comes to: W/m2K, and shares of sun and light."""
 

@@ -15,6 +15,7 @@ from eurythm.brief.profiles import PROFILES
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.materials import MATERIALS
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
+from eurythm.fabric.sets import SET_CONSTRUCTIONS
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Face
 from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
@@ -86,7 +87,7 @@ class Shelf:
     """The project's library laid over the shipped one: things by id, with one error where there is none."""
 
     def __init__(self, library: Library) -> None:
-        self.constructions: dict[str, Construction] = {c.id: c for c in (*CONSTRUCTIONS, *library.constructions)}
+        self.constructions: dict[str, Construction] = {c.id: c for c in (*CONSTRUCTIONS, *SET_CONSTRUCTIONS, *library.constructions)}
         self.materials: dict[str, Material] = {m.id: m for m in (*MATERIALS, *library.materials)}
         self.glazings: dict[str, Glazing] = {g.id: g for g in (*GLAZINGS, *library.glazings)}
         self.profiles: dict[str, Profile] = {p.id: p for p in (*PROFILES, *library.profiles)}

@@ -110,6 +110,15 @@ class ImportRow(Base):
     made: Mapped[str] = mapped_column(default=now)
 
 
+class KeptRow(Base):
+    """A thing of the user's own library, common to all projects, as compressed JSON."""
+
+    __tablename__ = "kept"
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    entry: Mapped[str] = mapped_column(primary_key=True)
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class DrawingRow(Base):
     """A drawing of the user's to trace over, as compressed JSON."""
 

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Literal
 
 import numpy as np
-from fastapi import APIRouter, UploadFile
+from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from eurythm.api.cases import case_of_scheme, scheme_of
@@ -15,13 +15,11 @@ from eurythm.api.office import Here
 from eurythm.api.skin_shapes import (
     AccountOut,
     AssumedOut,
-    CellOut,
     EndOut,
     ExamineIn,
     GlassOut,
     HowDeepIn,
     HowDeepOut,
-    MaterialsOut,
     MoistureOut,
     MovedOut,
     PaneOut,
@@ -30,10 +28,8 @@ from eurythm.api.skin_shapes import (
     RegisterOut,
 )
 from eurythm.brief.assumed import assumed_values
-from eurythm.brief.resolve import Shelf
 from eurythm.climate.air import saturation_pa
 from eurythm.climate.year import MONTH_OF_HOUR, ClimateYear
-from eurythm.exchange.materials import materials_csv, materials_xlsx, read_materials
 from eurythm.explain.depth import Span, how_deep
 from eurythm.explain.ranking import figures_of, rank
 from eurythm.fabric.account import Account, account_of
@@ -45,7 +41,6 @@ from eurythm.report.schedule import Schedule, page, schedule_of, workbook
 from eurythm.simulate import run
 from eurythm.study.runner import climate_of
 
-MOST_TABLE_BYTES = 5_000_000
 router = APIRouter(prefix="/api/projects/{project_id}")
 
 
@@ -142,32 +137,6 @@ def _schedule(project_id: str, scheme_id: str, here: Here) -> Schedule:
     state = here.projects.state(project_id)
     made = case_of_scheme(here, state, scheme_id).case.prepared()
     return schedule_of(made.brief, made.building, state.project.name)
-
-
-@router.post("/materials/read")
-async def post_materials(project_id: str, file: UploadFile, here: Here) -> MaterialsOut:
-    """Read a table of materials; nothing is taken over yet."""
-    name = file.filename or "materials"
-    body = await file.read(MOST_TABLE_BYTES + 1)
-    if len(body) > MOST_TABLE_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_TABLE_BYTES / 1e6:.0f} MB.", name)
-    shelf = Shelf(here.projects.state(project_id).project.library)
-    told = read_materials(body, name, shelf.materials)
-    return MaterialsOut(
-        materials=[m.model_dump(mode="json", exclude_none=True) for m in told.materials],
-        findings=[CellOut(**vars(f)) for f in told.findings],
-    )
-
-
-@router.get("/materials.{ending}")
-def get_materials(project_id: str, ending: Literal["csv", "xlsx"], here: Here, units: Literal["SI", "IP"] = "SI") -> Response:
-    """Return all materials of the project and the shipped ones as a table."""
-    materials = Shelf(here.projects.state(project_id).project.library).materials.values()
-    head = {"Content-Disposition": f'attachment; filename="materials.{ending}"'}
-    if ending == "csv":
-        return Response("\ufeff" + materials_csv(materials, units == "IP"), media_type="text/csv; charset=utf-8", headers=head)
-    media = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return Response(materials_xlsx(materials, units == "IP"), media_type=media, headers=head)
 
 
 @router.get("/panes")

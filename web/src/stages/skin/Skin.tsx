@@ -21,6 +21,9 @@ import { elements, fitsElement } from "./elements";
 import { FaceSheet } from "./FaceSheet";
 import { GlassBuilder } from "./GlassBuilder";
 import { Materials } from "./Materials";
+import { OwnLibrary } from "./OwnLibrary";
+import { ReadTable } from "./ReadTable";
+import { Sets } from "./Sets";
 import { SunOnFaces } from "./SunOnFaces";
 
 const sides = ["north", "east", "south", "west"] as const;
@@ -120,6 +123,7 @@ export default function Skin() {
       </details>
       <details open>
         <summary>Constructions</summary>
+        <Sets />
         {elements.map(([element, name]) => {
           const id = String((scheme.skin as Record<string, unknown> | undefined)?.[element] ?? "");
           const chosen = shelf?.constructions.find((c) => c.id === id);
@@ -154,6 +158,7 @@ export default function Skin() {
           );
         })}
         <NewConstruction onOpen={setOpen} />
+        <ReadTable group="constructions" what="constructions" />
         <Assignment />
         <NumberField
           path={`${path}/wall_insulation_m`}
@@ -173,6 +178,7 @@ export default function Skin() {
       </details>
       <GlassBuilder />
       <Materials />
+      <OwnLibrary />
       <SunOnFaces />
       <details>
         <summary>Schedule</summary>

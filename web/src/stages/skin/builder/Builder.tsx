@@ -6,6 +6,7 @@ import { useKept } from "../../../app/state";
 import { both, figure, freshId, months, round, scale } from "../../../app/words";
 import { Chart } from "../../../charts/Chart";
 import { elements } from "../elements";
+import { KeepButton } from "../OwnLibrary";
 import { type Account, type Humidity, plain, putEdit, useExamined } from "./examine";
 import { Cell, Layers } from "./Layers";
 import { SectionView } from "./SectionView";
@@ -91,9 +92,12 @@ function Bench({
           </Button>
         )}
         {own && (
-          <Button variant="outlined" onClick={() => void copy()}>
-            Copy
-          </Button>
+          <>
+            <Button variant="outlined" onClick={() => void copy()}>
+              Copy
+            </Button>
+            <KeepButton group="constructions" id={construction.id} />
+          </>
         )}
         <Button variant="outlined" onClick={onClose}>
           Back to the model

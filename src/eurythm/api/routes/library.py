@@ -1,0 +1,107 @@
+"""The user's own library for all projects, whole sets of constructions, and tables of the library in and out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from fastapi import APIRouter, UploadFile
+from fastapi.responses import Response
+from pydantic import BaseModel
+
+from eurythm.api.office import Here
+from eurythm.api.skin_shapes import CellOut
+from eurythm.brief.resolve import Shelf
+from eurythm.exchange.constructions import constructions_csv, constructions_xlsx, read_constructions
+from eurythm.exchange.grid import Finding
+from eurythm.exchange.materials import materials_csv, materials_xlsx, read_materials
+from eurythm.fabric.opaque import u_value
+from eurythm.fabric.sets import SETS
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
+from eurythm.store.own_library import Group
+
+MOST_TABLE_BYTES = 5_000_000
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+Tabled = Literal["materials", "constructions"]
+router = APIRouter(prefix="/api")
+
+
+class TableOut(BaseModel):
+    """Materials or constructions of a table's whole rows, as they would stand in the library, and what was found in the others."""
+
+    items: list[dict[str, Any]]
+    findings: list[CellOut]
+
+
+class SetOut(BaseModel):
+    """A set of constructions by id for each element, with their U-values in W/m2K, and its window."""
+
+    id: str
+    name: str
+    constructions: dict[str, str]
+    u_values: dict[str, float]
+    glazing: str
+
+
+@router.get("/library")
+def get_own_library(here: Here) -> Library:
+    """Return what the user keeps for all projects."""
+    return here.own_library.all()
+
+
+@router.post("/library/{group}")
+def post_own_library(group: Group, item: dict[str, Any], here: Here) -> Library:
+    """Keep a thing for all projects; one with the same id is replaced."""
+    return here.own_library.keep(group, item)
+
+
+@router.delete("/library/{group}/{entry}")
+def delete_own_library(group: Group, entry: str, here: Here) -> Library:
+    """Remove a thing from what is kept for all projects."""
+    return here.own_library.remove(group, entry)
+
+
+@router.get("/sets")
+def get_sets() -> list[SetOut]:
+    """List whole sets of constructions, from uninsulated to the best of today."""
+    return [
+        SetOut(
+            id=s.id, name=s.name, glazing=s.glazing, constructions={e: c.id for e, c in s.constructions.items()},
+            u_values={e: u_value(c, e) for e, c in s.constructions.items()},
+        )
+        for s in SETS
+    ]  # fmt: skip
+
+
+@router.post("/projects/{project_id}/{tabled}/read")
+async def post_table(project_id: str, tabled: Tabled, file: UploadFile, here: Here) -> TableOut:
+    """Read a table of materials or constructions; nothing is taken over yet."""
+    name = file.filename or tabled
+    body = await file.read(MOST_TABLE_BYTES + 1)
+    if len(body) > MOST_TABLE_BYTES:
+        raise EurythmError("too-large", f"“{name}” has more than {MOST_TABLE_BYTES / 1e6:.0f} MB.", name)
+    shelf = Shelf(here.projects.state(project_id).project.library)
+    if tabled == "materials":
+        materials = read_materials(body, name, shelf.materials)
+        return _told(materials.materials, materials.findings)
+    constructions = read_constructions(body, name, shelf.constructions)
+    return _told(constructions.constructions, constructions.findings)
+
+
+def _told(items: Sequence[BaseModel], findings: Sequence[Finding]) -> TableOut:
+    made = [item.model_dump(mode="json", exclude_none=True, exclude_unset=True) for item in items]
+    return TableOut(items=made, findings=[CellOut(**vars(f)) for f in findings])
+
+
+@router.get("/projects/{project_id}/{tabled}.{ending}")
+def get_table(project_id: str, tabled: Tabled, ending: Literal["csv", "xlsx"], here: Here, units: Literal["SI", "IP"] = "SI") -> Response:
+    """Return all materials or constructions of the project and the shipped ones as a table."""
+    shelf = Shelf(here.projects.state(project_id).project.library)
+    ip = units == "IP"
+    head = {"Content-Disposition": f'attachment; filename="{tabled}.{ending}"'}
+    if ending == "csv":
+        text = materials_csv(shelf.materials.values(), ip) if tabled == "materials" else constructions_csv(shelf.constructions.values(), ip)
+        return Response("\ufeff" + text, media_type="text/csv; charset=utf-8", headers=head)
+    book = materials_xlsx(shelf.materials.values(), ip) if tabled == "materials" else constructions_xlsx(shelf.constructions.values(), ip)
+    return Response(book, media_type=XLSX, headers=head)

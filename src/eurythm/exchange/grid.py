@@ -1,0 +1,188 @@
+"""Tables of the library as CSV or XLSX with headed columns, in SI or inch-pound: rows read cell by cell, and written."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import zipfile
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from openpyxl import Workbook, load_workbook
+
+from eurythm.model.cells import plain
+from eurythm.model.errors import EurythmError
+from eurythm.model.units import IP_OF, to_ip
+
+MOST_ROWS = 5000
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column: the field that it holds, its head without unit, its SI unit where it holds numbers, and whether it must be there."""
+
+    field: str
+    head: str
+    unit: str | None = None
+    needed: bool = False
+    also: tuple[str, ...] = ()
+
+    @property
+    def number(self) -> bool:
+        """Whether it holds numbers."""
+        return self.unit is not None
+
+
+@dataclass(frozen=True)
+class Finding:
+    """A cell that cannot be taken: row as numbered in the file, column by its head, what is wrong."""
+
+    row: int
+    column: str
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row that was read: values in SI by field, what is wrong with its cells, and the heads as they stand in the file."""
+
+    number: int
+    values: dict[str, Any]
+    findings: tuple[Finding, ...]
+    heads: dict[str, str]
+
+    def wrong(self, field: str, sentence: str) -> Finding:
+        """Return a finding at a field's cell."""
+        return Finding(self.number, self.heads.get(field, field), sentence)
+
+    def refused(self, fault: EurythmError) -> Finding:
+        """Return the finding for what a document refused."""
+        return self.wrong(fault.path.rpartition("/")[2], fault.message.partition(": ")[2] or fault.message)
+
+
+def read_rows(body: bytes, name: str, columns: Sequence[Column]) -> Iterator[Row]:
+    """Read a table's rows; empty ones are passed over.
+
+    Raises
+    ------
+    EurythmError
+        ``not-a-table``, ``missing-column``, ``unknown-unit`` or ``too-long``, with the file's name.
+    """
+    rows = _cells(body, name)
+    if not rows:
+        raise EurythmError("not-a-table", f"“{name}” holds no rows.", name)
+    if len(rows) > MOST_ROWS:
+        raise EurythmError("too-long", f"“{name}” has {len(rows)} rows; at most {MOST_ROWS} are read.", name)
+    placed = _placed(rows[0], name, columns)
+    heads = {column.field: head for column, _, head, _ in placed}
+    for number, row in enumerate(rows[1:], 2):
+        if not any(str(c or "").strip() for c in row):
+            continue
+        values: dict[str, Any] = {}
+        wrong: list[Finding] = []
+        for column, at, head, factor in placed:
+            cell = row[at] if at < len(row) else None
+            text = str(cell if cell is not None else "").strip()
+            if not text:
+                if column.needed:
+                    wrong.append(Finding(number, head, "is empty"))
+            elif not column.number:
+                values[column.field] = text.lstrip("'") if text.startswith("'=") else text
+            else:
+                try:
+                    values[column.field] = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text) / factor
+                except ValueError:
+                    wrong.append(Finding(number, head, f"“{text[:40]}” is no number"))
+        yield Row(number, values, tuple(wrong), heads)
+
+
+def id_for(name: str, otherwise: str) -> str:
+    """Return an id made of a name's letters and figures."""
+    return re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-")[:40] or otherwise
+
+
+def to_csv(columns: Sequence[Column], rows: Iterable[dict[str, Any]], ip: bool = False) -> str:
+    """Return rows of SI values by field as CSV that `read_rows` reads again."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows([["" if c is None else c for c in row] for row in _lines(columns, rows, ip)])
+    return out.getvalue()
+
+
+def to_xlsx(title: str, columns: Sequence[Column], rows: Iterable[dict[str, Any]], ip: bool = False) -> bytes:
+    """Return the same as a workbook."""
+    book = Workbook()
+    sheet = book.worksheets[0]
+    sheet.title = title
+    for row in _lines(columns, rows, ip):
+        sheet.append(row)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _cells(body: bytes, name: str) -> list[list[Any]]:
+    if body[:4] == b"PK\x03\x04":
+        try:
+            book = load_workbook(io.BytesIO(body), read_only=True, data_only=True)
+            sheet = book.worksheets[0]
+            return [list(row) for row in sheet.iter_rows(max_row=MOST_ROWS + 2, max_col=40, values_only=True)]
+        except (zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError) as fault:
+            raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
+    try:
+        text = body.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = body.decode("latin-1")
+    if "\0" in text:
+        raise EurythmError("not-a-table", f"“{name}” is neither CSV nor XLSX.", name)
+    first = text.split("\n", 1)[0]
+    delimiter = max((";", ",", "\t"), key=first.count)
+    try:
+        return list(csv.reader(io.StringIO(text), delimiter=delimiter))[: MOST_ROWS + 2]
+    except csv.Error as fault:
+        raise EurythmError("not-a-table", f"“{name}” is no CSV that can be read: {fault}.", name) from fault
+
+
+def _placed(head: Sequence[Any], name: str, columns: Sequence[Column]) -> list[tuple[Column, int, str, float]]:
+    """Where each column stands in the file, its head there, and how many of its unit one SI unit is."""
+    found: dict[str, tuple[Column, int, str, float]] = {}
+    longest_first = sorted(columns, key=lambda c: -len(c.head))
+    for at, cell in enumerate(head):
+        text = str(cell or "").strip()
+        low = text.casefold()
+        for column in longest_first:
+            if not low.startswith(column.head.casefold()) and low not in column.also:
+                continue
+            factor = 1.0
+            if column.unit is not None:
+                factor = _factor(column, text[len(column.head) :].strip(" ,()[]"), name, text)
+            found.setdefault(column.field, (column, at, text, factor))
+            break
+    missing = [c.head for c in columns if c.needed and c.field not in found]
+    if missing:
+        raise EurythmError("missing-column", f"“{name}” has no column {', '.join(f'“{m}”' for m in missing)}.", name)
+    return list(found.values())
+
+
+def _factor(column: Column, unit: str, name: str, head: str) -> float:
+    si = column.unit or ""
+    if unit.casefold() in ("", si.casefold()):
+        return 1.0
+    ip = IP_OF.get(si)
+    if ip is not None and unit.casefold() == ip.unit.casefold():
+        return ip.factor
+    known = f"{si} or {ip.unit}" if ip is not None else si or "no unit"
+    raise EurythmError("unknown-unit", f"“{name}”: the unit of “{head}” is not known; use {known}.", name)
+
+
+def _lines(columns: Sequence[Column], rows: Iterable[dict[str, Any]], ip: bool) -> Iterator[list[Any]]:
+    yield [f"{c.head} {to_ip(1.0, c.unit)[1] if ip and c.unit else c.unit or ''}".strip() for c in columns]
+    for values in rows:
+        row: list[Any] = []
+        for column in columns:
+            value = values.get(column.field)
+            if column.unit is not None and value is not None:
+                value = to_ip(float(value), column.unit)[0] if ip else float(value)
+            row.append(plain(value) if isinstance(value, str) else value)
+        yield row

@@ -1,0 +1,77 @@
+import { Button } from "@mui/material";
+import { useState } from "react";
+import type { Edit, Schemas } from "../../api/client";
+import { useEdit, useProjectId } from "../../api/hooks";
+import { tell, useKept } from "../../app/state";
+import { FileButton } from "../../fields/FileButton";
+
+type Read = Schemas["TableOut"] & { file: string };
+
+/** A part of the library as a table: saved, and read from one; nothing is taken before it is confirmed. */
+export function ReadTable({ group, what }: { group: "materials" | "constructions"; what: string }) {
+  const project = useProjectId();
+  const units = useKept((s) => s.units);
+  const edit = useEdit();
+  const [read, setRead] = useState<Read | null>(null);
+
+  async function look(file: File) {
+    const body = new FormData();
+    body.append("file", file);
+    const answer = await fetch(`/api/projects/${project}/${group}/read`, { method: "POST", body });
+    const said = (await answer.json()) as Schemas["TableOut"] & { message?: string };
+    if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
+    setRead({ ...said, file: file.name });
+  }
+  async function take() {
+    const edits = (read?.items ?? []).map((item) => ({ op: "put", path: `library/${group}`, item }));
+    if (await edit({ op: "together", edits } as unknown as Edit)) {
+      tell(`${edits.length} ${what} taken from ${read?.file}.`);
+      setRead(null);
+    }
+  }
+  const path = `/api/projects/${project}/${group}`;
+  return (
+    <>
+      <div className="row" style={{ flexWrap: "wrap", margin: "4px 0" }}>
+        <FileButton
+          name={`Read a table of ${what}`}
+          said="Read a table"
+          accept=".csv,.xlsx"
+          onFile={(f) => void look(f)}
+        />
+        <Button variant="outlined" href={`${path}.xlsx?units=${units}`} aria-label={`Save ${what} as XLSX`}>
+          Save as XLSX
+        </Button>
+        <Button variant="outlined" href={`${path}.csv?units=${units}`} aria-label={`Save ${what} as CSV`}>
+          CSV
+        </Button>
+      </div>
+      {read && (
+        <div data-table-read>
+          <div className="small">
+            {read.file}: {read.items.length} {what} can be taken
+            {read.findings.length > 0 && `, ${new Set(read.findings.map((f) => f.row)).size} rows cannot`}.
+          </div>
+          {read.findings.slice(0, 12).map((f) => (
+            <div key={`${f.row} ${f.column}`} className="remark">
+              Row {f.row}, {f.column}: {f.sentence}
+            </div>
+          ))}
+          {read.findings.length > 12 && <div className="quiet small">and {read.findings.length - 12} more</div>}
+          <div className="row" style={{ margin: "6px 0" }}>
+            <Button
+              variant="contained"
+              disabled={read.items.length === 0 || read.items.length > 500}
+              onClick={() => void take()}
+            >
+              Take {read.items.length}
+            </Button>
+            <Button variant="outlined" onClick={() => setRead(null)}>
+              Leave it
+            </Button>
+          </div>
+        </div>
+      )}
+    </>
+  );
+}
