@@ -18,7 +18,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
-from eurythm.brief.readiness import building_remarks, document_remarks
+from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, ZoneBrief, climate_at, resolve, zone_brief
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
@@ -139,6 +139,7 @@ class Prepared:
             *self.brief.climate.remarks,
             *document_remarks(self.brief.place, scheme),
             *building_remarks(self.building, scheme, self.brief.place.north_deg),
+            *cutting_remarks(self.building, scheme, self.brief.place),
         )
 
 
@@ -180,9 +181,10 @@ def openings_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form with its windows and shades depends on."""
     skin = scheme.skin
     by_side = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.louvre_depth_m, skin.louvre_spacing_m)
+    lights = (skin.louvre_kind, skin.rooflight_ratio, skin.rooflight_module_m, skin.rooflight_glazing)
     windows = (skin.window_pattern, skin.window_module_m, skin.window_width_m, skin.sill_m, skin.head_m)
     by_face = tuple(o.model_copy(update={"construction": None, "glazing": None}) for o in skin.overrides)
-    return digest(_form_key(place, scheme), *by_side, *windows, by_face, place.north_deg)
+    return digest(_form_key(place, scheme), *by_side, *windows, *lights, by_face, place.north_deg)
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:

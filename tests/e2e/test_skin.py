@@ -11,7 +11,7 @@ from openpyxl import load_workbook
 from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm, api, new_demo
-from tests.e2e.test_drawing import on_canvas
+from tests.e2e.test_drawing import drag, middle, on_canvas, pull
 
 
 def cell(demo: Eurythm, label: str, value: str) -> None:
@@ -222,12 +222,12 @@ def test_a_whole_set_is_taken_at_once_and_taken_back_at_once(demo: Eurythm) -> N
     demo.open("skin")
     before = float(demo.eui())
     demo.choose("Whole set of constructions", "Masonry 1975 wall U 1.41 W/m²K")
-    demo.settled(1)
     skin = demo.given["skin"]
     assert (skin["wall"], skin["roof"], skin["glazing"]) == ("masonry-1975-wall", "masonry-1975-roof", "double-clear")
     assert float(demo.eui()) > 1.3 * before
     demo.button("Undo").click()
-    demo.settled(2)
+    expect(demo.button("Redo")).to_be_enabled()
+    demo.settled()
     assert float(demo.eui()) == before
 
 
@@ -253,3 +253,95 @@ def test_an_own_material_is_made_changed_and_kept_for_all_projects(demo: Eurythm
     assert (taken["name"], taken["conductivity"]) == (name, 0.055)
     demo.page.get_by_role("button", name=f"Keep {name} no longer").click()
     expect(demo.page.get_by_role("button", name=f"Take {name} into this project")).to_have_count(0)
+
+
+@pytest.fixture
+def south_wall(demo: Eurythm) -> Eurythm:
+    """The middle storey of Quay's south wall, selected in the model."""
+    demo.open("skin").settled()
+    demo.page.wait_for_function("() => window.__view")
+    demo.page.mouse.click(*on_canvas(demo, 34.5, 6, 4.2))
+    expect(demo.page.get_by_role("heading", name="Wall south")).to_be_visible()
+    return demo
+
+
+def override(demo: Eurythm) -> dict:
+    (own,) = demo.given["skin"]["overrides"]
+    return own
+
+
+def test_windows_are_placed_one_by_one_on_the_wall_as_it_is_seen(south_wall: Eurythm) -> None:
+    wall = south_wall.page.locator("[data-elevation]")
+    first = wall.locator('[data-window="0"]')
+    count = wall.locator("[data-window]").count()
+    at = middle(south_wall, first)
+    drag(south_wall, at, (0, -12))
+    south_wall.settled(1)
+    own = override(south_wall)
+    assert len(own["windows"]) == count
+    assert own["windows"][0]["z"] > own["windows"][1]["z"] + 0.3  # the first was lifted, the others stay
+    expect(wall).to_contain_text("placed one by one")
+    drag(south_wall, middle(south_wall, wall.locator("[data-size]")), (-10, 8))
+    south_wall.settled(2)
+    smaller = override(south_wall)["windows"][0]
+    assert smaller["width"] < own["windows"][0]["width"] - 0.3
+    wall.get_by_label("Width", exact=True).fill("0.9")
+    wall.get_by_label("Width", exact=True).press("Enter")
+    south_wall.settled(3)
+    assert override(south_wall)["windows"][0]["width"] == 0.9
+    wall.get_by_label("From the left").fill("70")  # beyond the wall of 56 m
+    wall.get_by_label("From the left").press("Enter")
+    expect(south_wall.page.get_by_text("beyond its wall")).to_be_visible()
+    assert override(south_wall)["windows"][0]["x"] < 5
+    before = float(south_wall.eui())
+    wall.get_by_role("button", name="Remove it").click()
+    south_wall.settled(4)
+    assert len(override(south_wall)["windows"]) == count - 1
+    assert float(south_wall.eui()) != before
+    wall.get_by_role("button", name="As the pattern again").click()
+    south_wall.settled(5)
+    assert "windows" not in override(south_wall)
+
+
+def test_an_overhang_is_pulled_out_of_the_wall_and_the_readout_follows(south_wall: Eurythm) -> None:
+    cooling = south_wall.outcome()["totals"]["cooling_demand_kwh"]
+    knob = on_canvas(south_wall, 34, 6, 3.8 + 3.05)
+    pull(south_wall, knob, (-10, 34))
+    south_wall.settled(1)
+    depth = override(south_wall)["overhang_m"]
+    assert 0.5 < depth < 8
+    assert south_wall.outcome()["totals"]["cooling_demand_kwh"] < cooling
+    south_wall.page.get_by_label("Overhang here: as the scheme again").click()
+    south_wall.settled(2)
+    assert "overhang_m" not in override(south_wall)
+
+
+def test_blinds_and_an_egg_crate_of_one_wall(south_wall: Eurythm) -> None:
+    demands = [south_wall.outcome()["totals"]["cooling_demand_kwh"]]
+    south_wall.choose("Blinds here", "outside")
+    demands.append(south_wall.outcome()["totals"]["cooling_demand_kwh"])
+    louvres = south_wall.page.get_by_label("Louvres here", exact=True)
+    louvres.fill("0.3")
+    louvres.press("Enter")
+    south_wall.settled(2)
+    demands.append(south_wall.outcome()["totals"]["cooling_demand_kwh"])
+    south_wall.page.get_by_role("combobox", name="Louvres as").first.scroll_into_view_if_needed()
+    south_wall.page.get_by_role("combobox", name="Louvres as").first.click()
+    south_wall.page.get_by_role("option", name="crossed, an egg-crate").click()
+    south_wall.settled(3)
+    demands.append(south_wall.outcome()["totals"]["cooling_demand_kwh"])
+    assert demands == sorted(demands, reverse=True)
+    own = override(south_wall)
+    assert (own["blinds"], own["louvre_m"], own["louvre_kind"]) == ("outside", 0.3, "crossed")
+
+
+def test_rooflights_are_drawn_on_the_roof_and_bring_sun(demo: Eurythm) -> None:
+    demo.open("skin").settled()
+    before = demo.outcome()["totals"]
+    demo.page.locator("summary", has_text="Rooflights").click()
+    demo.type("skin/rooflight_ratio", "10")
+    after = demo.outcome()["totals"]
+    assert after["rooflight_m2"] == pytest.approx(0.1 * before["roof_m2"], rel=0.02)
+    assert after["cooling_demand_kwh"] > before["cooling_demand_kwh"]
+    roofs = [f for f in demo.geometry()["faces"] if f["kind"] == "ceiling" and f["boundary"] == "outdoors"]
+    assert sum(len(f["windows"]) for f in roofs) > 10

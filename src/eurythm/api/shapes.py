@@ -78,6 +78,7 @@ class Preview(BaseModel):
 class FaceOut(BaseModel):
     """A face as it is drawn and named. Loops are corners in metres, the outer one first.
 
+    `placed` gives each window from the face's lower left corner seen from outside: to its left, above its foot, width, height, m.
     `part` is the zone before merging; `side` the name that a zone given outright has for the face, "" for others.
     """
 
@@ -101,6 +102,7 @@ class FaceOut(BaseModel):
     window_area: float
     loops: list[list[list[float]]]
     windows: list[list[list[float]]]
+    placed: list[list[float]]
 
 
 class PlanSideOut(BaseModel):

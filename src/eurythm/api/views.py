@@ -133,13 +133,14 @@ def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) 
         origin=construction_origin(scheme, face),
         clad_by=face.clad_by,
         glazing=next((w.glazing for w in face.windows if w.glazing), None) or scheme.skin.glazing,
-        louvre_m=face.louvres[0],
+        louvre_m=face.louvres.depth,
         orientation=face.orientation(north_deg) if upright else "",
         azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,
         area=face.area,
         window_area=face.window_area,
         loops=[loop.tolist() for loop in face.loops],
         windows=windows,
+        placed=[[round(v, 4) for v in (w.s, w.z, w.width, w.height)] for w in face.windows],
     )
 
 

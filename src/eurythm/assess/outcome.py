@@ -75,6 +75,7 @@ def summarise(
         "wall_m2": wall_area,
         "window_m2": window_area,
         "roof_m2": sum(f.area for f in outside if f.kind == "ceiling"),
+        "rooflight_m2": sum(f.window_area for f in outside if f.kind == "ceiling"),
         "heating_demand_kwh": _kwh(course.heating_w),
         "cooling_demand_kwh": _kwh(course.cooling_w),
         "eui_kwh_per_m2": total * per_area,

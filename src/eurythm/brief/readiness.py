@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import numpy as np
+import shapely
 from pydantic import BaseModel
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Building
 from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
-from eurythm.geometry.outline import form_outline
+from eurythm.geometry.outline import form_outline, rotation
 from eurythm.model.field import notes
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
+CUT_M = 0.1
 STAGE_OF: dict[str, Stage] = {
     "volumes": "shape", "zones": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "aims": "shape",
 }  # fmt: skip
@@ -44,6 +49,52 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
                 item = f"/{part.id}" if isinstance(value, tuple) else ""  # type: ignore[attr-defined]
                 found += odd_values(part, f"scheme/{name}{item}", STAGE_OF.get(name, "shape"))
     return found
+
+
+def cutting_remarks(building: Building, scheme: Scheme, place: Place) -> list[Remark]:
+    """Return which neighbours, trees and shades stand or reach into the building, which they would darken from within."""
+    ground = place.ground_level_m
+    solids = [(shapely.buffer(z.plan, -CUT_M), z.level, z.top) for z in building.zones for z in (z.parts or (z,)) if z.plan is not None]
+    if not solids:
+        return []
+
+    def cut(plan: BaseGeometry, low: float, high: float) -> bool:
+        return any(level < high - CUT_M and top > low + CUT_M and shapely.intersects(solid, plan) for solid, level, top in solids)
+
+    found = []
+    for name, group, one, plan, high in _around(place):
+        if cut(plan, ground, ground + high):
+            found.append(
+                Remark(
+                    "cuts-the-building", f"“{name}” stands into the building.", f"place/{group}/{one}", "Move it, or leave it out",
+                    "doubtful", "place",
+                )
+            )  # fmt: skip
+    for shade in building.shades:
+        corners = shade.corners
+        inner = corners + 0.1 * (corners.mean(axis=0) - corners)  # its root lies on the face that bears it
+        points = np.concatenate([inner, [corners.mean(axis=0)]])
+        if any(cut(shapely.Point(x, y), z - CUT_M - 1e-6, z + CUT_M + 1e-6) for x, y, z in points):
+            found.append(
+                Remark(
+                    "shade-cuts-the-building", f"A shade at “{shade.face or 'the scheme'}” reaches into the building.", "scheme/skin",
+                    "Make it shallower there, or give that face its own", "doubtful", "skin",
+                )
+            )  # fmt: skip
+    return list(dict.fromkeys(found))
+
+
+def _around(place: Place) -> list[tuple[str, str, str, BaseGeometry, float]]:
+    """Everything around that counts: name, group, id, outline in plan and height, m; of a tree its trunk."""
+    things: list[tuple[str, str, str, BaseGeometry, float]] = []
+    for box in place.boxes:
+        sides = np.array([[0, 0], [box.length, 0], [box.length, box.depth], [0, box.depth]])
+        plan = Polygon(sides @ rotation(box.turn_deg).T + [box.x, box.y])
+        things += [(box.name or box.id, "boxes", box.id, plan, box.height)] if box.counts else []
+    for f in place.footprints:
+        outline = shapely.make_valid(Polygon([(p.x, p.y) for p in f.points]))
+        things += [(f.name or f.id, "footprints", f.id, outline, f.height)] if f.counts else []
+    return things + [(t.name or t.id, "trees", t.id, shapely.Point(t.x, t.y), t.height) for t in place.standing_trees]
 
 
 def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> list[Remark]:

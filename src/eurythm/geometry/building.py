@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,6 +37,17 @@ class Window:
         return self.width * self.height
 
 
+class Louvres(NamedTuple):
+    """Louvres before a face's windows: how deep and how far apart, m; crossed ones are an egg-crate, upright leaves as far apart."""
+
+    depth: float = 0.0
+    spacing: float = 0.3
+    crossed: bool = False
+
+
+NO_LOUVRES = Louvres()
+
+
 @dataclass(frozen=True)
 class Face:
     """A flat part of a zone's enclosure that meets exactly one thing.
@@ -52,6 +63,7 @@ class Face:
     storey_height : floor to floor, m, for walls.
     boundary_c : temperature beyond a fixed boundary, °C.
     part, other_part : the zones as they were before merging, where one of them was merged.
+    blinds : where this face's blinds are, where they are not as the scheme's.
     """
 
     id: str
@@ -72,7 +84,8 @@ class Face:
     boundary_c: float = 10.0
     part: str = ""
     other_part: str | None = None
-    louvres: tuple[float, float] = (0.0, 0.0)
+    louvres: Louvres = NO_LOUVRES
+    blinds: str | None = None
     clad_by: str = ""
     reference: str | None = None
 

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from eurythm.geometry.building import Building, Face, Shade, Vec, Window
+from eurythm.geometry.building import NO_LOUVRES, Building, Face, Louvres, Shade, Vec, Window
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import FaceOverride, Orientation, Pattern, Skin
 from eurythm.model.shape import GivenZone, WindowRect
@@ -19,6 +19,7 @@ OPAQUE_DOOR = "door-opaque"
 """The shipped glazing of a door that has none of its own."""
 MARGIN_M = 0.05
 FULLEST = 0.97
+MOST_ROOFLIGHTS = 2000
 LEAST_DEPTH = 0.01
 SIDE = 1e-4
 
@@ -40,8 +41,8 @@ class Layout:
     placed: tuple[WindowRect, ...]
     overhang: float
     fin: float
-    louvre: float
-    spacing: float
+    louvre: Louvres
+    blinds: str | None
 
 
 def layout_of(face: Face, skin: Skin, side: Orientation) -> Layout:
@@ -66,12 +67,27 @@ def layout_of(face: Face, skin: Skin, side: Orientation) -> Layout:
         placed=own.get("windows", ()),
         overhang=of_side(skin.overhang_depth_m, "overhang_m"),
         fin=of_side(skin.fin_depth_m, "fin_m"),
-        louvre=of_side(skin.louvre_depth_m, "louvre_m"),
-        spacing=skin.louvre_spacing_m,
+        louvre=Louvres(
+            of_side(skin.louvre_depth_m, "louvre_m"), skin.louvre_spacing_m, own.get("louvre_kind", skin.louvre_kind) == "crossed"
+        ),
+        blinds=own.get("blinds"),
     )
 
 
-_OF_FACE = ("glazing_ratio", "pattern", "module_m", "window_width_m", "sill_m", "head_m", "windows", "overhang_m", "fin_m", "louvre_m")
+_OF_FACE = (
+    "glazing_ratio",
+    "pattern",
+    "module_m",
+    "window_width_m",
+    "sill_m",
+    "head_m",
+    "windows",
+    "overhang_m",
+    "fin_m",
+    "louvre_m",
+    "louvre_kind",
+    "blinds",
+)
 
 
 def place_openings(building: Building, skin: Skin, north_deg: float, given: tuple[GivenZone, ...] = ()) -> Building:
@@ -102,8 +118,9 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
                 head = max(w.z + w.height for w in face.windows)
                 nominal = min(layout.head + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
                 shades += _shades(face, max(head, nominal), layout.overhang, layout.fin)
-                if layout.louvre > LEAST_DEPTH:
-                    face = replace(face, louvres=(layout.louvre, layout.spacing))
+                face = replace(face, louvres=layout.louvre if layout.louvre.depth > LEAST_DEPTH else NO_LOUVRES, blinds=layout.blinds)
+        elif face.kind == "ceiling" and face.boundary == "outdoors" and zone in by_ratio and not face.windows:
+            face = with_rooflights(face, skin)
         elif face.boundary == "outdoors" and (zone, own_name(face)) in own:
             stated = own[zone, own_name(face)]
             if stated.overhang_depth_m > LEAST_DEPTH or stated.fin_depth_m > LEAST_DEPTH:
@@ -174,6 +191,59 @@ def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
     tall = head - sill
     windows = tuple(Window(module * (k + 0.5) - wide / 2, sill, wide, tall) for k in range(count))
     return replace(face, windows=windows)
+
+
+def with_rooflights(face: Face, skin: Skin) -> Face:
+    """Return a roof with even squares of glass: as much of its area as the ratio says, as far as they fit.
+
+    They stand on a grid along the roof's longest side; where too few fit to make up the ratio, they stand closer.
+    """
+    needed = skin.rooflight_ratio * face.area
+    if needed < 1e-3:
+        return face
+    along = _longest_side(face.loops[0])
+    upward = np.cross(face.normal, along)
+    rings = [np.column_stack([loop @ along, loop @ upward]) for loop in face.loops]
+    low = np.min(rings[0], axis=0)
+    roof = Polygon(rings[0] - low, [ring - low for ring in rings[1:]])
+    size = np.max(rings[0], axis=0) - low
+    best = max(
+        (_lights_on(roof, size, needed, skin.rooflight_module_m / closer) for closer in (1.0, 1.5, 2.25, 3.4, 5.0)), key=lambda w: w[0]
+    )
+    origin = low[0] * along + low[1] * upward + float(face.loops[0][0] @ face.normal) * face.normal
+    windows = tuple(replace(w, glazing=skin.rooflight_glazing) for w in best[1])
+    return replace(face, windows=windows, origin=origin, along=along, size=(float(size[0]), float(size[1])))
+
+
+def _longest_side(loop: Vec) -> Vec:
+    sides = np.roll(loop, -1, axis=0) - loop
+    longest: Vec = sides[np.argmax(np.linalg.norm(sides, axis=1))]
+    return longest / np.linalg.norm(longest)
+
+
+def _lights_on(roof: Polygon, size: Vec, needed: float, module: float) -> tuple[float, tuple[Window, ...]]:
+    """Squares on an even grid that lie within the roof, and their area; wider spacing stands first where both make up the ratio."""
+    counts = np.maximum(np.round(size / module), 1).astype(int)
+    if counts.prod() > MOST_ROOFLIGHTS:
+        return 0.0, ()
+    step = size / counts
+    middles = np.stack(np.meshgrid(*[(np.arange(n) + 0.5) * s for n, s in zip(counts, step, strict=True)], indexing="ij"), -1).reshape(
+        -1, 2
+    )
+    side = float(np.sqrt(needed / len(middles)))
+    for _ in range(12):  # what does not fit is made up by the others, as far as there is room
+        side = min(side, FULLEST * float(step.min()))
+        squares = shapely.box(*(middles - side / 2).T, *(middles + side / 2).T)
+        fits = shapely.contains_properly(roof, squares)
+        if not fits.any():
+            return 0.0, ()
+        wanted = float(np.sqrt(needed / fits.sum()))
+        if wanted <= side * 1.001 or side >= FULLEST * float(step.min()) - 1e-9:
+            break
+        side = wanted
+    side = min(side, wanted)
+    windows = tuple(Window(float(s - side / 2), float(z - side / 2), side, side) for s, z in middles[fits])
+    return round(side * side * len(windows), 6), windows
 
 
 def _ribbon(width: float, height: float, needed: float, sill: float, head: float) -> Window:

@@ -55,6 +55,8 @@ class LouvreDepth(Described):
 
 
 Pattern = Literal["repeated", "ribbon", "storey_high"]
+LouvreKind = Literal["level", "crossed"]
+BlindPlace = Literal["none", "inside", "outside"]
 
 
 class AssignRule(Described):
@@ -88,6 +90,8 @@ class FaceOverride(Described):
     overhang_m: float | None = quantity(None, "Overhang", "m", ge=0, le=20, usual=(0, 3))
     fin_m: float | None = quantity(None, "Side fins", "m", ge=0, le=20, usual=(0, 2))
     louvre_m: float | None = quantity(None, "Louvres", "m", ge=0, le=2, usual=(0, 0.5))
+    louvre_kind: LouvreKind | None = choice(None, "Louvres as")
+    blinds: BlindPlace | None = choice(None, "Blinds", help="Of the scheme's kind, elsewhere")
     construction: str | None = choice(None, "Construction")
     boundary: Literal["outdoors", "ground", "adiabatic", "fixed"] | None = choice(
         None, "Boundary", help="fixed: against a stated temperature, such as an unheated neighbour"
@@ -98,7 +102,7 @@ class FaceOverride(Described):
 class Blinds(Described):
     """Blinds or screens of all windows, closed by the sun on each face."""
 
-    place: Literal["none", "inside", "outside"] = choice("none", "Blinds", source="none unless given", lever=True)
+    place: BlindPlace = choice("none", "Blinds", source="none unless given", lever=True)
     closes_w_m2: float = quantity(
         200.0, "Close above", "W/m²", digits=0, ge=0, le=1500, usual=(100, 400), lever=True, help="Sun on the face's windows, all of it",
         source="order of size of common use (unverified)",
@@ -150,6 +154,19 @@ class Skin(Described):
     fin_depth_m: FinDepth = FinDepth()
     louvre_depth_m: LouvreDepth = LouvreDepth()
     louvre_spacing_m: float = quantity(0.3, "Louvres apart", "m", gt=0.01, le=5, usual=(0.05, 0.6), source=DESIGN)
+    louvre_kind: LouvreKind = choice("level", "Louvres as", source=DESIGN, help="crossed: with upright leaves as far apart, an egg-crate")
+    rooflight_ratio: float = quantity(
+        0.0,
+        "Rooflights",
+        ge=0,
+        le=0.6,
+        usual=(0, 0.15),
+        lever=True,
+        help="Share of each roof under the open sky",
+        source="none unless given",
+    )
+    rooflight_module_m: float = quantity(5.0, "Rooflights apart", "m", gt=0.5, le=50, usual=(2, 12), source=DESIGN)
+    rooflight_glazing: str | None = choice(None, "Glass of rooflights", help="As the windows unless given")
     blinds: Blinds = Blinds()
     thermal_bridges: ThermalBridges = ThermalBridges()
     inner_walls_m2_m2: float = quantity(

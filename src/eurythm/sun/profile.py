@@ -47,13 +47,16 @@ def shaded_by_fins(tangent: Series, depth: float, beside: float, width: float) -
     return out
 
 
-def louvres_free(normal: Vec, toward_sun: Vec, depth: float, spacing: float) -> Series:
-    """Share of the sun that passes horizontal, dark louvres without end, (S,)."""
-    return 1.0 - shaded_by_overhang(profile_tangent(normal, toward_sun), depth, 0.0, spacing)
+def louvres_free(normal: Vec, toward_sun: Vec, depth: float, spacing: float, crossed: bool = False) -> Series:
+    """Share of the sun that passes horizontal, dark louvres without end, (S,); crossed by upright ones as far apart, an egg-crate."""
+    free = 1.0 - shaded_by_overhang(profile_tangent(normal, toward_sun), depth, 0.0, spacing)
+    if crossed:
+        free = free * (1.0 - shaded_by_fins(side_tangent(normal, toward_sun), depth, 0.0, spacing))
+    return free
 
 
-def louvres_diffuse(normal: Vec, depth: float, spacing: float) -> float:
+def louvres_diffuse(normal: Vec, depth: float, spacing: float, crossed: bool = False) -> float:
     """Share of even light from before an upright wall that passes the same louvres; light from below is cut as that from above."""
     directions, angles = sky_patches()
     facing = np.maximum(directions @ normal, 0.0) * angles
-    return float(facing @ louvres_free(normal, directions, depth, spacing) / facing.sum())
+    return float(facing @ louvres_free(normal, directions, depth, spacing, crossed) / facing.sum())

@@ -212,7 +212,7 @@ def _face_light(
     sunlit[:, sun.up] = shares
     has_window = bool(points.window.any())
     through_louvres = 1.0
-    if has_window and face.louvres[0] > 0:
+    if has_window and face.louvres.depth > 0:
         sunlit[1, sun.up] *= louvres_free(face.normal, lit, *face.louvres)
         through_louvres = louvres_diffuse(face.normal, *face.louvres)
     return FaceLight(

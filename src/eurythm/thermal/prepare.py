@@ -357,7 +357,7 @@ def transmitted_by_side(brief: Brief, building: Building, light: dict[str, FaceL
             continue
         side = face.orientation(brief.place.north_deg) if abs(face.normal[2]) < 0.7 else "up"
         for glazing, area in _glazings(brief, face):
-            through[side][index[face.zone]] += _through(brief, glazing, area, lit)
+            through[side][index[face.zone]] += _through(brief, face, glazing, area, lit)
     return through
 
 
@@ -369,15 +369,16 @@ def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -
         lit = light.get(face.id)
         if lit is not None and face.windows:
             for glazing, area in _glazings(brief, face):
-                through[index[face.zone]] += _through(brief, glazing, area, lit)
+                through[index[face.zone]] += _through(brief, face, glazing, area, lit)
     return through
 
 
-def _through(brief: Brief, glazing: Glazing, area: float, lit: FaceLight) -> Series:
+def _through(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLight) -> Series:
     through: Series = glazing.g_value * (1 - glazing.frame_share) * area * lit.on_glass(glazing.panes)
     blinds = brief.scheme.skin.blinds
-    if blinds.place != "none" and glazing.g_value > 0:
-        closed = with_blinds(glazing.g_value, glazing.u_value, blinds.place, blinds.transmittance, blinds.reflectance) / glazing.g_value
+    where = face.blinds or blinds.place
+    if where != "none" and glazing.g_value > 0:
+        closed = with_blinds(glazing.g_value, glazing.u_value, where, blinds.transmittance, blinds.reflectance) / glazing.g_value
         # a ramp of a tenth around the threshold, so that no hour hangs on a rounding error
         shut = np.clip((lit.beam + lit.diffuse - blinds.closes_w_m2) / (0.1 * blinds.closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
         through = through * (1.0 - shut * (1.0 - closed))

@@ -1,9 +1,11 @@
 import { Html } from "@react-three/drei";
 import { useThree } from "@react-three/fiber";
 import { useMemo, useState } from "react";
+import { useLocation } from "react-router";
 import * as THREE from "three";
 import type { Edit, Face, Geometry, Scheme } from "../api/client";
-import { useEdit, useTry } from "../api/hooks";
+import { useEdit, useScheme, useTry } from "../api/hooks";
+import { differEdit, differing } from "../app/overrides";
 import { useKept, useView } from "../app/state";
 import { figure } from "../app/words";
 import { useDrag } from "./drag";
@@ -25,9 +27,11 @@ interface Pullable {
 export function Pulls({ scheme, geometry, chosen }: { scheme: Scheme; geometry: Geometry; chosen: string[] }) {
   const kind = useView((s) => s.selection?.kind);
   const tools = useView((s) => s.drawing);
+  const { given } = useScheme();
+  const stage = useLocation().pathname.split("/")[3];
   const found = useMemo(
-    () => (chosen.length === 1 && kind ? pullables(scheme, geometry, kind, chosen[0]) : []),
-    [scheme, geometry, kind, chosen],
+    () => (chosen.length === 1 && kind ? pullables(scheme, given, stage ?? "", geometry, kind, chosen[0]) : []),
+    [scheme, given, stage, geometry, kind, chosen],
   );
   if (tools) return null;
   return (
@@ -110,13 +114,21 @@ function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
 
 const UP = new THREE.Vector3(0, 0, 1);
 
-function pullables(scheme: Scheme, geometry: Geometry, kind: string, id: string): Pullable[] {
+function pullables(
+  scheme: Scheme,
+  given: unknown,
+  stage: string,
+  geometry: Geometry,
+  kind: string,
+  id: string,
+): Pullable[] {
   if (kind === "face") {
     const face = geometry.faces.find((f) => f.id === id);
     if (!face) return [];
     const zone = geometry.zones.find((z) => z.id === face.zone);
     if (face.kind === "ceiling" && face.boundary !== "zone" && zone)
       return heights(scheme, zone.volume, zone.storey, middle(face)).slice(0, 1);
+    if (face.kind === "wall" && stage === "skin") return shade(scheme, given, face);
     if (face.kind === "wall" && face.boundary !== "zone") return sides(scheme, geometry, face);
     return [];
   }
@@ -144,6 +156,20 @@ function heights(scheme: Scheme, owner: string, storey: string, at: THREE.Vector
     ({ op: "set", path: `${path}/volumes/${owner}/storeys/${storey}/height_m`, value }) as unknown as Edit;
   const value = volume.storeys[index].height_m ?? 3.5;
   return [{ id: "height", at, axis: UP, value, least: 0.5, name: `Storey ${index}`, setting }];
+}
+
+/** The overhang of one wall, pulled outward from its head. */
+function shade(scheme: Scheme, given: unknown, face: Face): Pullable[] {
+  if (face.boundary !== "outdoors" || !face.edge || face.side || face.windows.length === 0) return [];
+  const own = differing(given, scheme, face)?.own?.overhang_m;
+  const side = face.orientation as "north" | "east" | "south" | "west";
+  const value = own ?? scheme.skin?.overhang_depth_m?.[side] ?? 0;
+  const axis = outward(face);
+  const at = middle(face);
+  at.z = Math.max(...face.windows.flat().map((p) => p[2])) + 0.05;
+  at.addScaledVector(axis, value);
+  const setting = (depth: number) => differEdit(given, scheme, [face], { overhang_m: depth }) as Edit;
+  return [{ id: "overhang", at, axis, value, least: 0, name: "Overhang", setting }];
 }
 
 /** The side of an outline on which a wall stands, pulled outward. */

@@ -2,11 +2,11 @@ import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
 import type { Edit, Face, Geometry } from "../../api/client";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
+import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
 import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { Typed } from "../../fields/Typed";
 import { heldOf, lieOf } from "../../scene/plan/held";
-import { asSchemeEdit, type Different, differEdit, differing } from "../skin/overrides";
 import { mergeEdit } from "../use/merging";
 
 /** Several things at once: what they are together, and what can be done to all of them. */

@@ -1,15 +1,27 @@
 import { MenuItem, Select } from "@mui/material";
 import type { Face } from "../../api/client";
 import { useScheme, useShelf } from "../../api/hooks";
+import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
 import { Cell } from "./builder/Layers";
-import type { Different } from "./overrides";
+import { Elevation } from "./Elevation";
 
 const patterns = [
   ["repeated", "repeated"],
   ["ribbon", "ribbon"],
   ["storey_high", "storey-high"],
+] as const;
+
+export const louvreKinds = [
+  ["level", "level"],
+  ["crossed", "crossed, an egg-crate"],
+] as const;
+
+const blinds = [
+  ["none", "none"],
+  ["inside", "inside"],
+  ["outside", "outside"],
 ] as const;
 
 /** Glass and shade of one wall: what it has as the scheme says, and what it does differently, which can be put back one by one. */
@@ -44,7 +56,7 @@ export function FaceGlass({ face, own, put }: { face: Face; own: Different | nul
     );
   };
   const choice = (
-    key: "pattern" | "glazing",
+    key: "pattern" | "glazing" | "louvre_kind" | "blinds",
     label: string,
     now: string,
     options: readonly (readonly [string, string])[],
@@ -83,6 +95,10 @@ export function FaceGlass({ face, own, put }: { face: Face; own: Different | nul
       {length("overhang_m", "Overhang here", skin?.overhang_depth_m?.[side])}
       {length("fin_m", "Side fins here", skin?.fin_depth_m?.[side])}
       {length("louvre_m", "Louvres here", skin?.louvre_depth_m?.[side])}
+      {face.louvre_m > 0 &&
+        choice("louvre_kind", "Louvres as", own?.louvre_kind ?? skin?.louvre_kind ?? "level", louvreKinds)}
+      {choice("blinds", "Blinds here", own?.blinds ?? skin?.blinds?.place ?? "none", blinds)}
+      <Elevation face={face} own={own} put={put} />
     </details>
   );
 }

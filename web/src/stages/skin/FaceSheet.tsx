@@ -2,13 +2,13 @@ import { Button, MenuItem, Select } from "@mui/material";
 import { useEffect, useState } from "react";
 import type { Face } from "../../api/client";
 import { useEdit, useScheme, useShelf } from "../../api/hooks";
+import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { fitsElement } from "./elements";
 import { FaceGlass } from "./FaceGlass";
 import { HowDeep } from "./HowDeep";
-import { asSchemeEdit, type Different, differEdit, differing } from "./overrides";
 
 const boundaries = [
   { id: "", name: "as found" },

@@ -3,11 +3,11 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Face, got } from "../../api/client";
 import { useOutcome, useProjectId, useScheme } from "../../api/hooks";
+import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
 import { both, figure, inWords, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { DayField } from "../../fields/DayField";
-import type { Different } from "./overrides";
 
 const kinds = [
   ["overhang", "overhang", "overhang_m"],

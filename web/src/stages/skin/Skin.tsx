@@ -18,6 +18,7 @@ import { Scene } from "../../scene/Scene";
 import { Assignment } from "./Assignment";
 import { Builder } from "./builder/Builder";
 import { elements, fitsElement } from "./elements";
+import { louvreKinds } from "./FaceGlass";
 import { FaceSheet } from "./FaceSheet";
 import { GlassBuilder } from "./GlassBuilder";
 import { Materials } from "./Materials";
@@ -90,6 +91,18 @@ export default function Skin() {
         <NumberField path={`${path}/sill_m`} note="Skin.sill_m" />
         <NumberField path={`${path}/head_m`} note="Skin.head_m" />
       </details>
+      <details>
+        <summary>Rooflights</summary>
+        <NumberField path={`${path}/rooflight_ratio`} note="Skin.rooflight_ratio" as="percent" slider form vary />
+        <NumberField path={`${path}/rooflight_module_m`} note="Skin.rooflight_module_m" form />
+        <ChoiceField
+          path={`${path}/rooflight_glazing`}
+          note="Skin.rooflight_glazing"
+          label="Glass of rooflights"
+          empty="as the windows"
+          options={shelf?.glazings ?? []}
+        />
+      </details>
       <details open>
         <summary>Shades</summary>
         {sides.map((s) => (
@@ -109,6 +122,12 @@ export default function Skin() {
           <NumberField key={s} path={`${path}/louvre_depth_m/${s}`} note={`LouvreDepth.${s}`} vary />
         ))}
         <NumberField path={`${path}/louvre_spacing_m`} note="Skin.louvre_spacing_m" />
+        <ChoiceField
+          path={`${path}/louvre_kind`}
+          note="Skin.louvre_kind"
+          label="Louvres as"
+          options={louvreKinds.map(([id, name]) => ({ id, name }))}
+        />
       </details>
       <details>
         <summary>Blinds</summary>

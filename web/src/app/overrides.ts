@@ -1,5 +1,16 @@
-import type { Edit, Face, Scheme } from "../../api/client";
-import { freshId } from "../../app/words";
+import type { Edit, Face, Scheme } from "../api/client";
+import { freshId } from "./words";
+
+/** A window or door from its face's lower left corner, seen from outside, m. */
+export interface Placed {
+  id?: string | null;
+  kind?: "window" | "door";
+  x: number;
+  z: number;
+  width: number;
+  height: number;
+  glazing?: string | null;
+}
 
 /** What a face does differently from the scheme. */
 export interface Different {
@@ -13,6 +24,9 @@ export interface Different {
   overhang_m?: number | null;
   fin_m?: number | null;
   louvre_m?: number | null;
+  louvre_kind?: string | null;
+  blinds?: string | null;
+  windows?: Placed[] | null;
   construction?: string | null;
   boundary?: string | null;
   boundary_c?: number | null;
