@@ -332,3 +332,19 @@ def test_altitude_and_time_zone_are_typed_and_move_the_year(demo: Eurythm) -> No
     demo.field("place/altitude_m").press("Enter")
     expect(demo.page.get_by_text("6000").or_(demo.page.get_by_text("6,000")).first).to_be_visible()
     assert demo.given_place["altitude_m"] == 1800
+
+
+def test_ground_reflectance_is_given_month_by_month(demo: Eurythm) -> None:
+    demo.open("place")
+    demo.choose("Ground reflectance by month", "month by month")
+    before = demo.outcome()["totals"]["cooling_demand_kwh"]
+    cell = demo.page.get_by_label("Ground reflectance in Jul")
+    cell.fill("0.8")
+    cell.press("Enter")
+    demo.settled(2)
+    assert demo.given_place["ground_by_month"] == [0.2] * 6 + [0.8] + [0.2] * 5
+    assert demo.outcome()["totals"]["cooling_demand_kwh"] > before
+    cell.fill("1.4")
+    cell.press("Enter")
+    expect(demo.page.get_by_text("less than or equal to 1")).to_be_visible()
+    assert demo.given_place["ground_by_month"][6] == 0.8

@@ -192,7 +192,7 @@ class HowDeepOut(BaseModel):
 class IrradiationIn(BaseModel):
     """Which faces, which hours, and what of them."""
 
-    kinds: list[Literal["wall", "roof", "floor"]] = ["wall", "roof"]
+    kinds: Annotated[list[Literal["wall", "roof", "floor"]], Field(min_length=1)] = ["wall", "roof"]
     orientations: list[Orientation] = []
     faces: Annotated[list[str], Field(max_length=5000)] = []
     spacing_m: Annotated[float, Field(ge=0.1, le=20)] = 1.0

@@ -23,7 +23,20 @@ NEEDS_RAYS = (
 )  # fmt: skip
 """Paths in a scheme whose change moves windows, shades or the form, so that the sun is cast anew; all of the place does too."""
 NOT_ASKED = frozenset(
-    {"climate", "id", "format", "version", "roof", "zoning", "underlays", "imported_from", "aims", "photovoltaics", "counts"}
+    {
+        "climate",
+        "id",
+        "format",
+        "version",
+        "roof",
+        "zoning",
+        "underlays",
+        "sun_pictures",
+        "imported_from",
+        "aims",
+        "photovoltaics",
+        "counts",
+    }
 )
 """Parts that no result hangs on, or that stand for a wish rather than an assumption."""
 

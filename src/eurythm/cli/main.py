@@ -160,28 +160,35 @@ def register(
 @app.command()
 def irradiation(
     bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
-    measure: Annotated[str, typer.Option(help="sum, mean or strongest")] = "sum",
+    measure: Annotated[str, typer.Option(help="sum, mean, strongest or direct_hours")] = "sum",
     first_day: Annotated[int, typer.Option(min=0, max=364, help="Day of the year, 0 is 1 January")] = 0,
     last_day: Annotated[int, typer.Option(min=0, max=364)] = 364,
     first_hour: Annotated[int, typer.Option(min=0, max=23)] = 0,
     last_hour: Annotated[int, typer.Option(min=0, max=23)] = 23,
     grid: Annotated[float, typer.Option(min=0.1, max=20, help="Spacing of the points, m")] = 1.0,
+    picture: Annotated[str, typer.Option(help="A picture kept in the scheme, by its id, instead of the other options")] = "",
 ) -> None:
-    """Print what falls on every face under the open sky: kWh/m², or W/m² for a mean and for the strongest hour."""
+    """Print what falls on every face under the open sky: kWh/m², or W/m² for a mean and for the strongest hour; hours of direct sun."""
     from eurythm.climate.statistics import hour_name
     from eurythm.exchange.bundle import open_bundle
+    from eurythm.model.reading import read_document
+    from eurythm.model.scheme import SunPicture
     from eurythm.simulate import prepare_case
     from eurythm.sun import irradiation as sun
 
-    if measure not in ("sum", "mean", "strongest"):
-        raise EurythmError("unknown-measure", "The measure is sum, mean or strongest.", "measure")
     opened = open_bundle(bundle, None)
     held = opened.bundle
+    kept = {p.id: p for p in held.scheme.sun_pictures}
+    if picture and picture not in kept:
+        raise EurythmError("unknown-picture", f"The scheme keeps no picture “{picture}”; it has {', '.join(kept) or 'none'}.", "picture")
+    given = {"first_day": first_day, "last_day": last_day, "first_hour": first_hour, "last_hour": last_hour, "spacing_m": grid}
+    asked = kept[picture] if picture else read_document(
+        SunPicture, {"id": "asked", "name": "asked", "kinds": ["wall", "roof", "floor"], "measure": measure, **given}
+    )  # fmt: skip
     made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
     climate = made.brief.climate
-    faces = [f for f in made.building.faces if f.boundary == "outdoors"]
-    seen = sun.see(made.building, held.place, climate, faces, grid)
-    told = sun.irradiation(seen, held.place, climate, sun.hours_between(first_day, last_day, first_hour, last_hour), measure)
+    seen = sun.see(made.building, held.place, climate, sun.faces_of(made.building, asked, held.place.north_deg), asked.spacing_m)
+    told = sun.taken(asked, made.building, held.place, climate, seen)
     _print({"faces": [
         {"id": t.grid.face.id, "area_m2": t.grid.face.area, "mean": t.mean, "low": float(t.values.min()), "high": float(t.values.max()),
          "hour": None if t.hour is None else hour_name(t.hour)}

@@ -102,6 +102,17 @@ def demo_project() -> Project:
         "volumes": [_volume("bar", "Bar", {"kind": "rectangle", "length": 56, "depth": 17}, 6, 6, _storeys(3, 3.8))],
         "skin": _skin(0.30, 0.25, 0.45, head_m=3.0),
         "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop"}]},
+        "sun_pictures": [
+            {
+                "id": "summer",
+                "name": "Summer sun on the quay side",
+                "kinds": ["wall"],
+                "orientations": ["south"],
+                "first_day": 151,
+                "last_day": 242,
+            },
+            {"id": "roof", "name": "The roof over the year, for panels", "kinds": ["roof"]},
+        ],
         "plant": {
             "heating": {"carrier": "district_heat", "efficiency": 0.95},
             "hot_water": {"carrier": "district_heat", "efficiency": 0.85},

@@ -387,6 +387,23 @@ class ImportedFrom(Described):
     reference_plane: str = text("", "Areas lie on", max_length=200)
 
 
+class SunPicture(Described):
+    """A picture of the sun on faces that is kept: which faces, which hours, what of them, and its scale. It is worked out anew each time."""
+
+    id: Id
+    name: str = text(..., "Picture", max_length=120)
+    kinds: Annotated[tuple[Literal["wall", "roof", "floor"], ...], Field(min_length=1)] = ("wall", "roof")
+    orientations: tuple[Orientation, ...] = ()
+    measure: Literal["sum", "mean", "strongest", "direct_hours"] = choice("sum", "What is shown")
+    first_day: int = quantity(0, "First day", digits=0, ge=0, le=364, help="0 is 1 January")
+    last_day: int = quantity(364, "Last day", digits=0, ge=0, le=364, help="Before the first one: past New Year")
+    first_hour: int = quantity(0, "First hour", digits=0, ge=0, le=23)
+    last_hour: int = quantity(23, "Last hour", digits=0, ge=0, le=23)
+    spacing_m: float = quantity(1.0, "Grid", "m", ge=0.1, le=20)
+    low: float | None = quantity(None, "Scale from", help="In SI; follows the faces unless given")
+    high: float | None = quantity(None, "Scale to", help="In SI; follows the faces unless given")
+
+
 class Scheme(Described):
     """One design proposition."""
 
@@ -408,6 +425,7 @@ class Scheme(Described):
     merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
     underlays: Annotated[tuple[Underlay, ...], Field(max_length=100)] = ()
+    sun_pictures: Annotated[tuple[SunPicture, ...], Field(max_length=100)] = ()
     imported_from: ImportedFrom | None = choice(None, "Imported from")
     aims: Aims = Aims()
     skin: Skin = Skin()

@@ -18,6 +18,7 @@ from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
+from eurythm.model.scheme import SunPicture
 from eurythm.sun.bits import sum_of_bits
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
 from eurythm.sun.radiation import SkyLight, crown_transmittance, ground_reflectance, sky_light, sun_in_drawing
@@ -268,3 +269,35 @@ def hours_between(first_day: int, last_day: int, first_hour: int, last_hour: int
     in_days = (day >= first_day) & (day <= last_day) if first_day <= last_day else (day >= first_day) | (day <= last_day)
     out: NDArray[np.bool_] = in_days & (hour >= first_hour) & (hour <= last_hour)
     return out
+
+
+KINDS = {"wall": "wall", "roof": "ceiling", "floor": "floor"}
+
+
+def faces_of(building: Building, picture: SunPicture, north_deg: float) -> list[Face]:
+    """Return the faces under the open sky that a picture shows: by kind, walls by the quarter of the compass that they look to."""
+    kinds = {KINDS[k] for k in picture.kinds}
+    return [
+        f
+        for f in building.faces
+        if f.boundary == "outdoors"
+        and f.kind in kinds
+        and (f.kind != "wall" or not picture.orientations or f.orientation(north_deg) in picture.orientations)
+    ]
+
+
+def taken(picture: SunPicture, building: Building, place: Place, climate: ClimateYear, seen: Seen) -> list[Irradiation]:
+    """Return what a picture shows of faces that `see` looked from; hours of direct sun are those of its first day.
+
+    Raises
+    ------
+    EurythmError
+        ``wrong-span`` where its last hour lies before the first.
+    """
+    if picture.first_hour > picture.last_hour:
+        raise EurythmError("wrong-span", "The last hour of the day lies before the first.", "span/last_hour")
+    if picture.measure == "direct_hours":
+        values = direct_hours(building, place, climate.location, seen.grids, picture.first_day)
+        return [Irradiation(g, v, float(g.areas @ v / g.areas.sum()), None) for g, v in zip(seen.grids, values, strict=True)]
+    hours = hours_between(picture.first_day, picture.last_day, picture.first_hour, picture.last_hour)
+    return irradiation(seen, place, climate, hours, picture.measure)

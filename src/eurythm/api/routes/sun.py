@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import time
-from collections.abc import Sequence
 
 import numpy as np
 from fastapi import APIRouter
@@ -15,14 +14,12 @@ from eurythm.api.cases import case_of_scheme
 from eurythm.api.office import Here
 from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
 from eurythm.climate.statistics import hour_name
-from eurythm.geometry.building import Face
-from eurythm.model.errors import EurythmError
+from eurythm.model.scheme import SunPicture
 from eurythm.simulate import Memo, Run, digest, openings_key, run
-from eurythm.sun.irradiation import Grid, Irradiation, Seen, direct_hours, hours_between, irradiation, see
+from eurythm.sun.irradiation import Irradiation, Seen, faces_of, see, taken
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
 UNITS = {"sum": "kWh/m²", "mean": "W/m²", "strongest": "W/m²", "direct_hours": "h"}
-KINDS = {"wall": ("wall",), "roof": ("ceiling",), "floor": ("floor",)}
 SEEN = Memo()
 
 
@@ -63,36 +60,19 @@ def post_irradiation_file(project_id: str, scheme_id: str, asked: IrradiationIn,
     return Response("\ufeff" + out.getvalue(), media_type="text/csv; charset=utf-8", headers=head)
 
 
-def _chosen(faces: Sequence[Face], asked: IrradiationIn, north_deg: float) -> list[Face]:
-    kinds = {kind for k in asked.kinds for kind in KINDS[k]}
-    outdoor = [f for f in faces if f.boundary == "outdoors"]
-    if asked.faces:
-        wanted = set(asked.faces)
-        return [f for f in outdoor if f.id in wanted]
-    return [
-        f
-        for f in outdoor
-        if f.kind in kinds and (f.kind != "wall" or not asked.orientations or f.orientation(north_deg) in asked.orientations)
-    ]
-
-
 def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
     """What falls on the chosen faces; what they see is kept, so that another span of hours is quick."""
-    brief = made.brief
-    place, climate = brief.place, brief.climate
-    faces = _chosen(made.building.faces, asked, place.north_deg)
-    key = digest(openings_key(place, brief.scheme), place, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
+    place, climate = made.brief.place, made.brief.climate
+    picture = SunPicture(id="asked", name="asked", **asked.span.model_dump(), **asked.model_dump(exclude={"span", "faces"}))
+    wanted = set(asked.faces)
+    faces = (
+        [f for f in made.building.faces if f.id in wanted and f.boundary == "outdoors"]
+        if wanted
+        else faces_of(made.building, picture, place.north_deg)
+    )
+    key = digest(openings_key(place, made.brief.scheme), place, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
     seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, faces, asked.spacing_m))
-    if asked.measure == "direct_hours":
-        day = asked.span.first_day
-        grids: tuple[Grid, ...] = seen.grids
-        values = direct_hours(made.building, place, climate.location, grids, day)
-        return [Irradiation(g, v, float(g.areas @ v / g.areas.sum()), None) for g, v in zip(grids, values, strict=True)]
-    span = asked.span
-    hours = hours_between(span.first_day, span.last_day, span.first_hour, span.last_hour)
-    if span.first_hour > span.last_hour:
-        raise EurythmError("wrong-span", "The last hour of the day lies before the first.", "span/last_hour")
-    return irradiation(seen, place, climate, hours, asked.measure)
+    return taken(picture, made.building, place, climate, seen)
 
 
 def _face(one: Irradiation, made: Run, north_deg: float) -> FaceIrradiationOut:

@@ -4,10 +4,11 @@ import { useState } from "react";
 import { client, type Edit, got, type ProjectState, type Schemas } from "../../api/client";
 import { useEdit, useProject, useProjectId, useScheme } from "../../api/hooks";
 import { pick, tell, useKept, useView } from "../../app/state";
-import { both, freshId } from "../../app/words";
+import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
 import type { SiteBox, SiteFootprint, SiteTree } from "../../scene/site";
+import { Cell } from "../skin/builder/Layers";
 
 type Hidden = Schemas["HiddenOut"];
 const groups = { boxes: "box", footprints: "footprint", trees: "tree" } as const;
@@ -227,6 +228,7 @@ export function GroundByMonth() {
   const place = state.completed.place;
   const months = place?.ground_by_month as number[] | null | undefined;
   const path = "place/ground_by_month";
+  const even = Array.from({ length: 12 }, () => place?.ground_reflectance ?? 0.2);
   const snow = Array.from({ length: 12 }, (_, m) =>
     [11, 0, 1].includes(m) ? 0.6 : (place?.ground_reflectance ?? 0.2),
   );
@@ -236,15 +238,43 @@ export function GroundByMonth() {
       <span />
       <Select
         fullWidth
-        value={months ? "given" : "one"}
+        value={!months ? "one" : same(months, snow) ? "snow" : "given"}
         inputProps={{ "aria-label": "Ground reflectance by month" }}
         onChange={(e) =>
-          void edit((e.target.value === "one" ? { op: "reset", path } : { op: "set", path, value: snow }) as Edit)
+          void edit(
+            (e.target.value === "one"
+              ? { op: "reset", path }
+              : { op: "set", path, value: e.target.value === "snow" ? snow : (months ?? even) }) as Edit,
+          )
         }
       >
         <MenuItem value="one">the same all year</MenuItem>
-        <MenuItem value="given">snow in December to February</MenuItem>
+        <MenuItem value="snow">snow in December to February</MenuItem>
+        <MenuItem value="given">month by month</MenuItem>
       </Select>
+      {months && (
+        <div
+          className="months"
+          style={{ gridColumn: "1 / -1", display: "grid", gridTemplateColumns: "repeat(6, 1fr)", gap: 4 }}
+        >
+          {monthNames.map((name, m) => (
+            <label key={name} className="small" style={{ display: "grid" }}>
+              <span className="quiet">{name}</span>
+              <Cell
+                label={`Ground reflectance in ${name}`}
+                value={String(months[m])}
+                onCommit={(text) => {
+                  const value = Number(text.replace(",", "."));
+                  if (text.trim() && Number.isFinite(value))
+                    void edit({ op: "set", path, value: months.map((v, k) => (k === m ? value : v)) } as Edit);
+                }}
+              />
+            </label>
+          ))}
+        </div>
+      )}
     </div>
   );
 }
+
+const same = (a: number[], b: number[]) => a.every((v, k) => Math.abs(v - b[k]) < 1e-9);

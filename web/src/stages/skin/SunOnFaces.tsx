@@ -1,10 +1,10 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, got, type Schemas } from "../../api/client";
-import { useProjectId, useScheme } from "../../api/hooks";
+import { client, type Edit, got, type Schemas, type Scheme } from "../../api/client";
+import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
-import { both, hourText, round, scale } from "../../app/words";
+import { both, freshId, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
 import { Typed } from "../../fields/Typed";
 
@@ -34,16 +34,17 @@ export function SunOnFaces() {
   const [measure, setMeasure] = useState<(typeof measures)[number][0]>("sum");
   const [span, setSpan] = useState({ first_day: 0, last_day: 364, first_hour: 0, last_hour: 23 });
   const [spacing, setSpacing] = useState(1);
-  const body = { kinds, orientations: of, faces: [], measure, span, spacing_m: spacing };
+  const body: Ask = { kinds, orientations: of, faces: [], measure, span, spacing_m: spacing };
+  const [scaled, setScaled] = useState<typeof sunScale>(null);
   const ask = useMutation({
-    mutationFn: () =>
+    mutationFn: (wanted: Ask) =>
       got(
         client.POST("/api/projects/{project_id}/schemes/{scheme_id}/irradiation", {
           params: { path: { project_id: project, scheme_id: scheme.id } },
-          body,
+          body: wanted,
         }),
       ),
-    onSuccess: (told) => set({ sun: told, sunScale: null }),
+    onSuccess: (told) => set({ sun: told, sunScale: scaled }),
     onError: (fault) => tell(fault.message, true),
   });
   useEffect(() => () => set({ sun: null, sunScale: null }), [set]);
@@ -73,6 +74,31 @@ export function SunOnFaces() {
           <span className="quiet small">as it was before the last edits</span>
         )}
       </summary>
+      <KeptPictures
+        onShow={(p) => {
+          const kept = {
+            first_day: p.first_day ?? 0,
+            last_day: p.last_day ?? 364,
+            first_hour: p.first_hour ?? 0,
+            last_hour: p.last_hour ?? 23,
+          };
+          const wanted: Ask = {
+            kinds: p.kinds ?? ["wall", "roof"],
+            orientations: p.orientations ?? [],
+            faces: [],
+            measure: p.measure ?? "sum",
+            span: kept,
+            spacing_m: p.spacing_m ?? 1,
+          };
+          setKinds(wanted.kinds ?? []);
+          setOf(wanted.orientations ?? []);
+          setMeasure(wanted.measure ?? "sum");
+          setSpan(kept);
+          setSpacing(wanted.spacing_m ?? 1);
+          setScaled(p.low != null && p.high != null ? { low: p.low, high: p.high } : null);
+          ask.mutate(wanted);
+        }}
+      />
       <div className="row" style={{ flexWrap: "wrap" }}>
         <span className="switch" role="group" aria-label="Kinds of face">
           {(["wall", "roof", "floor"] as const).map((k) => (
@@ -145,7 +171,14 @@ export function SunOnFaces() {
         onCommit={(text) => setSpacing(Number(text.replace(",", ".")) / scale("m", units).factor || 1)}
       />
       <div className="row" style={{ margin: "6px 0" }}>
-        <Button variant="contained" disabled={ask.isPending || kinds.length === 0} onClick={() => ask.mutate()}>
+        <Button
+          variant="contained"
+          disabled={ask.isPending || kinds.length === 0}
+          onClick={() => {
+            setScaled(null);
+            ask.mutate(body);
+          }}
+        >
           {ask.isPending ? "Working" : "Show the sun"}
         </Button>
         {mine && (
@@ -156,6 +189,7 @@ export function SunOnFaces() {
             <Button variant="outlined" onClick={() => set({ sun: null })}>
               Hide
             </Button>
+            <KeepPicture picture={{ kinds, orientations: of, measure, ...span, spacing_m: spacing, ...sunScale }} />
           </>
         )}
       </div>
@@ -222,6 +256,73 @@ export function SunOnFaces() {
         </>
       )}
     </details>
+  );
+}
+
+type Picture = NonNullable<Scheme["sun_pictures"]>[number];
+
+/** Pictures that are kept with the scheme; each is worked out anew when it is shown. */
+function KeptPictures({ onShow }: { onShow: (picture: Picture) => void }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  return (
+    <>
+      {(scheme.sun_pictures ?? []).map((p) => (
+        <div key={p.id} className="spread small" data-kept-picture={p.id}>
+          <button type="button" className="plain" style={{ textAlign: "left" }} onClick={() => onShow(p)}>
+            {p.name}
+          </button>
+          <button
+            type="button"
+            className="plain assumed"
+            aria-label={`Remove the picture ${p.name}`}
+            onClick={() => void edit({ op: "remove", path: `schemes/${scheme.id}/sun_pictures/${p.id}` } as Edit)}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+    </>
+  );
+}
+
+/** Keeps the picture that is shown under a name. */
+function KeepPicture({ picture }: { picture: Omit<Picture, "id" | "name"> }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  const [name, setName] = useState<string | null>(null);
+  async function keep() {
+    const id = freshId(
+      "sun",
+      (scheme.sun_pictures ?? []).map((p) => p.id),
+    );
+    const item = { id, name: name?.trim(), ...picture };
+    if (await edit({ op: "put", path: `schemes/${scheme.id}/sun_pictures`, item } as unknown as Edit)) setName(null);
+  }
+  if (name === null)
+    return (
+      <Button variant="outlined" onClick={() => setName("")}>
+        Keep this picture
+      </Button>
+    );
+  return (
+    <span className="row">
+      <input
+        className="text-box"
+        aria-label="Name of the picture"
+        placeholder="Name of the picture"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter" && name.trim()) void keep();
+          if (e.key === "Escape") setName(null);
+        }}
+      />
+      <Button variant="contained" disabled={!name.trim()} onClick={() => void keep()}>
+        Keep
+      </Button>
+    </span>
   );
 }
 
