@@ -236,6 +236,7 @@ def canvas() -> None:
             page.set_default_timeout(180_000)
             ours = Eurythm(page, server, opened(server, project), "t")
             _turning(ours)
+            _sun_moving(ours)
             _catching(server, page, Path(folder))
         finally:
             browser.close()
@@ -264,6 +265,25 @@ def _turning(ours: Eurythm) -> None:
     page.mouse.click(box["x"] + at["x"], box["y"] + at["y"])
     page.get_by_role("heading", name="Ceiling or roof").wait_for()
     print(f"  a face selected by a click: its sheet after {(time.perf_counter() - start) * 1000:.0f} ms")
+
+
+def _sun_moving(ours: Eurythm) -> None:
+    """Shadows of the same faces while the hour of the day is drawn along its slider."""
+    page = ours.page
+    ours.open("place").settled()
+    page.get_by_role("button", name="Hide climate sheet").click()
+    page.get_by_role("button", name="show", exact=True).click()
+    slider = page.get_by_label("Hour of the day")
+    slider.scroll_into_view_if_needed()
+    box = slider.bounding_box() or {"x": 0, "y": 0, "width": 100, "height": 10}
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.4, y)
+    page.mouse.down()
+    page.evaluate(f"window.__frames = ({FRAMES})(); 0")
+    for k in range(60):
+        page.mouse.move(box["x"] + box["width"] * (0.4 + 0.005 * k), y)
+    page.mouse.up()
+    _frames("shadows redrawn while the hour is drawn along", page.evaluate("() => window.__frames"))
 
 
 def _catching(server: Server, page: Any, folder: Path) -> None:

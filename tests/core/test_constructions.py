@@ -240,13 +240,14 @@ def test_a_slipped_decimal_is_asked_about() -> None:
     wall = made(layer("Mineral wool slab", 160, 0.35), layer("concrete", 200, 2.1, density=235))
     asked = questions(wall, u_value(wall))
     assert [(q.field, q.proposed) for q in asked] == [("layers/0/conductivity", 0.035), ("layers/1/density", 2350)]
-    assert asked[0].sentence == "0.35 W/mK is unusual for mineral wool (0.03 to 0.046); 0.035?"
+    assert asked[0].sentence() == "0.35 W/mK is unusual for mineral wool (0.03 to 0.046); 0.035?"
+    assert asked[0].sentence(ip=True) == "2.43 Btu·in/h·ft²·°F is unusual for mineral wool (0.208 to 0.319); 0.243?"
 
 
 def test_another_unit_is_guessed() -> None:
     found = question("conductivity", 0.25, (0.03, 0.046), "mineral wool", "W/mK")
     assert found is not None
-    assert "Btu·in" in found.sentence
+    assert "Btu·in" in found.sentence()
     assert found.proposed == pytest.approx(0.0361, abs=1e-4)
 
 

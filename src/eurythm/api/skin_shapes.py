@@ -25,6 +25,7 @@ class QuestionOut(BaseModel):
 
     field: str
     sentence: str
+    sentence_ip: str
     proposed: float | None
 
 

@@ -6,10 +6,11 @@ not named there (unverified).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from eurythm.model.library import Construction, Element, Layer
+from eurythm.model.units import to_ip
 
 Quantity = Literal["conductivity", "density", "specific_heat", "thickness_m", "u_value"]
 Range = tuple[float, float]
@@ -86,13 +87,28 @@ class Question:
     Attributes
     ----------
     field : where it stands within the construction, such as ``layers/2/conductivity``
-    sentence : what is usual, and the likely slip
-    proposed : the value without the slip; None where no slip explains it
+    value, unit, usual : what was given, and what is usual for `what`, in SI
+    proposed : the value without the likely slip; None where no slip explains it
+    slip : what the slip may have been, where it was a unit
     """
 
     field: str
-    sentence: str
-    proposed: float | None
+    value: float
+    unit: str
+    usual: Range
+    what: str
+    proposed: float | None = None
+    slip: str = ""
+
+    def sentence(self, ip: bool = False) -> str:
+        """Tell what is usual, and the likely slip, in SI or inch-pound."""
+
+        def said(value: float) -> str:
+            return f"{float(f'{to_ip(value, self.unit)[0]:.3g}') if ip else value:g}"
+
+        unit = to_ip(self.value, self.unit)[1] if ip else self.unit
+        told = f"{said(self.value)} {unit} is unusual for {self.what} ({said(self.usual[0])} to {said(self.usual[1])})"
+        return f"{told}." if self.proposed is None else f"{told}; {said(self.proposed)}?{self.slip}"
 
 
 def kind_of(name: str) -> Kind | None:
@@ -109,9 +125,8 @@ def question(field: str, value: float, usual: Range, what: str, unit: str) -> Qu
     for factor, why in SLIPS:
         meant = value * factor
         if low <= meant <= high and (not why or unit in _UNITS_OF.get(why, unit)):
-            said = float(f"{meant:.3g}")
-            return Question(field, f"{value:g} {unit} is unusual for {what} ({low:g} to {high:g}); {said:g}?{why}", said)
-    return Question(field, f"{value:g} {unit} is unusual for {what} ({low:g} to {high:g}).", None)
+            return Question(field, value, unit, usual, what, float(f"{meant:.3g}"), why)
+    return Question(field, value, unit, usual, what)
 
 
 _UNITS_OF = {
@@ -143,7 +158,5 @@ def questions(construction: Construction, u: float) -> tuple[Question, ...]:
     name = construction.element.replace("_", " ")
     whole = question("u_value", round(u, 4), U_VALUES[construction.element], f"a {name}", "W/m²K")
     if whole is not None:
-        found.append(
-            whole if construction.u_value is not None else Question("u_value", whole.sentence.partition(";")[0].rstrip(".") + ".", None)
-        )
+        found.append(whole if construction.u_value is not None else replace(whole, proposed=None, slip=""))
     return tuple(found)

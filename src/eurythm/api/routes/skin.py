@@ -23,6 +23,7 @@ from eurythm.api.skin_shapes import (
     MoistureOut,
     MovedOut,
     PaneOut,
+    QuestionOut,
     RankedOut,
     RankingOut,
     RegisterOut,
@@ -64,6 +65,9 @@ def months_of(year: ClimateYear, asked: ExamineIn) -> Climate:
 def _account(told: Account, climate: Climate | None) -> AccountOut:
     plain = asdict(told)
     wet = plain.pop("moisture")
+    plain["questions"] = [
+        QuestionOut(field=q.field, sentence=q.sentence(), sentence_ip=q.sentence(ip=True), proposed=q.proposed) for q in told.questions
+    ]
     made = None
     if told.moisture is not None and wet is not None and climate is not None:
         course = {name: np.round(wet["coldest"][name], 4).tolist() for name in ("x", "temperature_c", "saturation_pa", "vapour_pa")}

@@ -228,7 +228,7 @@ function Facts({
         .filter((q) => q.field === "u_value")
         .map((q) => (
           <div key={q.field} className="remark">
-            {q.sentence}
+            {units === "IP" ? q.sentence_ip : q.sentence}
           </div>
         ))}
       <Fact name="Resistance with films" value={both((account.upper + account.lower) / 2, "m²K/W", units, 2)} />

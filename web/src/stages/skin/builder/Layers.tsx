@@ -266,14 +266,14 @@ function LayerRow({
           <td />
           <td colSpan={8}>
             <div className="remark" style={{ margin: "2px 0 6px" }}>
-              {q.sentence}{" "}
+              {units === "IP" ? q.sentence_ip : q.sentence}{" "}
               {own && q.proposed !== null && (
                 <button
                   type="button"
                   className="plain assumed"
                   onClick={() => onPart({ [q.field.split("/")[2]]: q.proposed })}
                 >
-                  Take {q.proposed}
+                  Take {Number((q.proposed * scale(unitOf[q.field.split("/")[2]] ?? "", units).factor).toPrecision(3))}
                 </button>
               )}
             </div>
@@ -288,6 +288,8 @@ function studs(material: (name: string) => Partial<ShelfLayer>): ShelfLayer["inl
   const { name, conductivity, density, specific_heat, carbon_kg_kg } = material("softwood");
   return { name, share: 0.1, conductivity, density, specific_heat, carbon_kg_kg } as ShelfLayer["inlay"];
 }
+
+const unitOf: Record<string, string> = { conductivity: "W/mK", density: "kg/m³", specific_heat: "J/kgK" };
 
 const plainNumber = (value: number, digits: number) => String(Number(value.toFixed(digits)));
 
