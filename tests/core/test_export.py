@@ -76,11 +76,13 @@ def test_gbxml_out_and_in_again_is_the_same_model(name: str, kind: str, merrowha
 PITCHED = {
     "mono": make_scheme(volumes=[volume(roof={"kind": "mono", "pitch_deg": 20})], turn_deg=25.0),
     "gable": make_scheme(volumes=[volume(roof={"kind": "gable", "pitch_deg": 35}, zoning="perimeter_core")]),
+    "gable with rooflights": make_scheme(volumes=[volume(roof={"kind": "gable", "pitch_deg": 35})], skin={"rooflight_ratio": 0.08}),
+    "flat with rooflights": make_scheme(volumes=[volume(zoning="perimeter_core")], skin={"rooflight_ratio": 0.12}),
 }
 
 
 @pytest.mark.parametrize("kind", ["gbxml", "ifc", "gltf"])
-@pytest.mark.parametrize("roof", ["mono", "gable"])
+@pytest.mark.parametrize("roof", list(PITCHED))
 def test_a_pitched_roof_goes_out_and_comes_in_again(roof: str, kind: str, merrowhaven: ClimateYear, schema: Any, tmp_path: Path) -> None:
     scheme = PITCHED[roof]
     path = tmp_path / f"out.{ {'gbxml': 'xml', 'gltf': 'glb'}.get(kind, kind) }"
@@ -95,6 +97,8 @@ def test_a_pitched_roof_goes_out_and_comes_in_again(roof: str, kind: str, merrow
         for what in ("wall", "floor", "ceiling"):
             area = [sum(f.area for f in b.faces if (f.boundary, f.kind) == (boundary, what)) for b in (before, after)]
             assert area[1] == pytest.approx(area[0], rel=1e-3, abs=0.1), (boundary, what)
+    glass = [sum(f.window_area for f in b.faces if f.kind == "ceiling") for b in (before, after)]
+    assert glass[1] == pytest.approx(glass[0], rel=0.01 if kind != "gltf" else 1.0), "rooflights"  # glTF has the form alone
     if kind != "gbxml":  # which gives the volume of the air, not of the form
         assert sum(z.gross_volume for z in after.zones) == pytest.approx(sum(z.gross_volume for z in before.zones), rel=1e-3)
     else:
