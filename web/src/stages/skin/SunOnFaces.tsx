@@ -170,7 +170,7 @@ export function SunOnFaces() {
         unit={scale("m", units).unit}
         onCommit={(text) => setSpacing(Number(text.replace(",", ".")) / scale("m", units).factor || 1)}
       />
-      <div className="row" style={{ margin: "6px 0" }}>
+      <div className="row" style={{ margin: "6px 0", flexWrap: "wrap", whiteSpace: "nowrap" }}>
         <Button
           variant="contained"
           disabled={ask.isPending || kinds.length === 0}
