@@ -139,7 +139,7 @@ class Prepared:
             *self.brief.climate.remarks,
             *document_remarks(self.brief.place, scheme),
             *building_remarks(self.building, scheme, self.brief.place.north_deg),
-            *cutting_remarks(self.building, scheme, self.brief.place),
+            *cutting_remarks(self.building, self.brief.place),
         )
 
 

@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from openpyxl import load_workbook
 
+from eurythm.exchange.demo import demo_map
 from tests.api.conftest import Project
 
 S = "schemes/scheme-1"
@@ -142,3 +143,25 @@ def test_no_glass_and_nothing_but_glass(project: Project, ratio: float) -> None:
     totals = project.get(f"{S}/outcome")["totals"]
     assert totals["window_m2"] == pytest.approx(ratio * totals["wall_m2"], rel=0.01)
     project.edit(expected=422, op="set", path=f"{S}/skin/glazing_ratio/south", value=1.2)
+
+
+def test_a_map_is_kept_served_and_carried_by_the_project_file(project: Project) -> None:
+    client, (digest, data, drawing) = project.client, demo_map()
+    said = client.post(f"{project.path}/drawings", files={"file": ("map.png", data)}).json()
+    assert (said["drawing"], said["picture"], said["guessed"]) == (digest, True, True)
+    assert drawing.picture is not None
+    told = project.get(f"drawings/{digest}")
+    assert told["layers"] == []
+    assert "data" not in told["picture"]
+    answer = client.get(f"{project.path}/drawings/{digest}/picture")
+    assert (answer.headers["content-type"], answer.content) == ("image/png", drawing.picture.data)
+    item = {"id": "map", "drawing": digest, "name": "map.png", "metres": 0.2}
+    before = project.get(f"{S}/outcome")["totals"]
+    project.edit(op="put", path="place/underlays", item=item)
+    assert project.get(f"{S}/outcome")["totals"] == before
+    file = client.get(f"{project.path}/file").content
+    again = client.post("/api/projects/open", files={"file": ("p.eurythm.json", file)}).json()
+    assert client.get(f"/api/projects/{again['id']}/drawings/{digest}/picture").content == drawing.picture.data
+    assert client.post(f"{project.path}/drawings", files={"file": ("map.png", b"no picture")}).status_code == 422
+    assert client.get(f"{project.path}/drawings/none/picture").status_code == 404
+    project.edit(expected=422, op="put", path="place/underlays", item=item | {"id": "two", "metres": -1})

@@ -142,3 +142,34 @@ def test_box_with_given_windows_runs_from_a_file(examples: Path, tmp_path: Path)
     assert zone["air_c"]["min"] >= 20 - 1e-6
     assert zone["air_c"]["max"] <= 27 + 1e-6
     assert zone["solar_kwh"] > 1000
+
+
+def test_the_library_goes_out_and_comes_in_as_a_table(examples: Path, tmp_path: Path) -> None:
+    bundle, table = examples / "terraces.eurythm.json", tmp_path / "constructions.csv"
+    assert json.loads(eurythm("library", bundle, "constructions", "--out", table).stdout) == {"table": str(table)}
+    with table.open(encoding="utf-8", newline="") as file:
+        head, *rows = csv.reader(file)
+    stated = dict.fromkeys(head, "") | {"Construction": "Ours", "Element": "wall", "U-value W/m²K": "0.2"}
+    own = tmp_path / "own.csv"
+    with own.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows([head, list(stated.values()), list((stated | {"Construction": "Bad", "U-value W/m²K": "low"}).values())])
+    assert len(rows) > 100
+    done = eurythm("library", bundle, "constructions", "--take", own, "--into", tmp_path / "new.eurythm.json")
+    said = json.loads(done.stdout)
+    assert len(said["taken"]) == 1
+    assert {f["row"] for f in said["left_out"]} == {3}
+    kept = json.loads((tmp_path / "new.eurythm.json").read_text(encoding="utf-8"))["library"]["constructions"]
+    assert said["taken"][0] in [c["id"] for c in kept]
+    missing = eurythm("library", bundle, "materials", "--take", tmp_path / "none.csv")
+    assert missing.returncode == 2
+    assert "none.csv" in json.loads(missing.stderr)["message"]
+    assert eurythm("library", bundle, "profiles").returncode == 2
+
+
+def test_a_kept_picture_of_the_sun_is_worked_out_by_name(examples: Path) -> None:
+    faces = json.loads(eurythm("irradiation", examples / "quay.eurythm.json", "--picture", "summer").stdout)["faces"]
+    assert faces
+    assert all("/e1" in f["id"] for f in faces)  # the quay side alone
+    refused = eurythm("irradiation", examples / "quay.eurythm.json", "--picture", "winter")
+    assert refused.returncode == 2
+    assert "it has summer, roof" in json.loads(refused.stderr)["message"]

@@ -129,7 +129,7 @@ def test_a_face_has_its_own_crate_and_blinds_and_the_year_follows() -> None:
 def codes(place: dict[str, Any], **more: Any) -> list[tuple[str, str]]:
     where = read_document(Place, place)
     scheme = make_scheme(volumes=more.pop("volumes", [volume("bar")]), **more)
-    return [(r.code, r.object) for r in cutting_remarks(building_of(where, scheme), scheme, where)]
+    return [(r.code, r.object) for r in cutting_remarks(building_of(where, scheme), where)]
 
 
 def test_what_stands_into_the_building_is_told_and_what_touches_it_is_not() -> None:
@@ -151,3 +151,12 @@ def test_a_shade_that_reaches_into_the_building_is_told_and_harmless_ones_are_no
     assert all(code == "shade-cuts-the-building" for code, _ in told)
     high = volume("tower", x=20.5, y=0, form={"length": 6, "depth": 12})
     assert ("shade-cuts-the-building", "scheme/skin") in codes({}, volumes=[volume("bar"), high], skin={"overhang_depth_m": {"east": 3.0}})
+
+
+def test_panels_leave_room_for_rooflights() -> None:
+    def modules(ratio: float) -> float:
+        scheme = make_scheme(volumes=[volume("bar")], skin={"rooflight_ratio": ratio}, plant={"photovoltaics": {"roof_share": 0.9}})
+        return float(simulate(Place(), Library(), scheme, Factors(), standin_year("merrowhaven")).totals["module_area_m2"])
+
+    assert modules(0.0) == pytest.approx(0.9 * 240)
+    assert modules(0.3) == pytest.approx(0.7 * 240, rel=0.01)

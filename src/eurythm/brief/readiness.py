@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any, NamedTuple
+
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from pydantic import BaseModel
+from shapely import STRtree
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from eurythm.geometry.building import Building
+from eurythm.geometry.building import Building, Shade, Vec
 from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
@@ -18,6 +22,7 @@ from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
+Series = NDArray[np.float64]
 CUT_M = 0.1
 STAGE_OF: dict[str, Stage] = {
     "volumes": "shape", "zones": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "sun_pictures": "skin", "aims": "shape",
@@ -51,50 +56,67 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
     return found
 
 
-def cutting_remarks(building: Building, scheme: Scheme, place: Place) -> list[Remark]:
+def cutting_remarks(building: Building, place: Place) -> list[Remark]:
     """Return which neighbours, trees and shades stand or reach into the building, which they would darken from within."""
-    ground = place.ground_level_m
-    solids = [(shapely.buffer(z.plan, -CUT_M), z.level, z.top) for z in building.zones for z in (z.parts or (z,)) if z.plan is not None]
-    if not solids:
-        return []
+    zones = [z for whole in building.zones for z in (whole.parts or (whole,)) if z.plan is not None]
+    tree = STRtree([shapely.buffer(z.plan, -CUT_M) for z in zones])
+    level, top = np.array([[z.level, z.top] for z in zones]).reshape(-1, 2).T
 
-    def cut(plan: BaseGeometry, low: float, high: float) -> bool:
-        return any(level < high - CUT_M and top > low + CUT_M and shapely.intersects(solid, plan) for solid, level, top in solids)
+    def within(plans: NDArray[Any], low: Series, high: Series) -> set[int]:
+        """Which of some outlines in plan, each from one height to another, reach into a zone."""
+        thing, zone = tree.query(plans, predicate="intersects")
+        return set(thing[(level[zone] < high[thing] - CUT_M) & (top[zone] > low[thing] + CUT_M)].tolist())
 
-    found = []
-    for name, group, one, plan, high in _around(place):
-        if cut(plan, ground, ground + high):
-            found.append(
-                Remark(
-                    "cuts-the-building", f"“{name}” stands into the building.", f"place/{group}/{one}", "Move it, or leave it out",
-                    "doubtful", "place",
-                )
-            )  # fmt: skip
-    for shade in building.shades:
-        corners = shade.corners
-        inner = corners + 0.1 * (corners.mean(axis=0) - corners)  # its root lies on the face that bears it
-        points = np.concatenate([inner, [corners.mean(axis=0)]])
-        if any(cut(shapely.Point(x, y), z - CUT_M - 1e-6, z + CUT_M + 1e-6) for x, y, z in points):
-            found.append(
-                Remark(
-                    "shade-cuts-the-building", f"A shade at “{shade.face or 'the scheme'}” reaches into the building.", "scheme/skin",
-                    "Make it shallower there, or give that face its own", "doubtful", "skin",
-                )
-            )  # fmt: skip
-    return list(dict.fromkeys(found))
+    around = _around(place)
+    low = np.full(len(around), place.ground_level_m)
+    standing = within(np.array([t.plan for t in around], dtype=object), low, low + np.array([t.height for t in around]))
+    found = [
+        Remark(
+            "cuts-the-building", f"“{around[k].name}” stands into the building.", around[k].path, "Move it, or leave it out",
+            "doubtful", "place",
+        )
+        for k in sorted(standing)
+    ]  # fmt: skip
+    points = np.concatenate([np.zeros((0, 3)), *[_points_of(s) for s in building.shades]])
+    owner = np.repeat(np.arange(len(building.shades)), [len(s.corners) + 1 for s in building.shades])
+    reaching = {building.shades[owner[k]].face for k in within(shapely.points(points[:, :2]), points[:, 2], points[:, 2])}
+    found += [
+        Remark(
+            "shade-cuts-the-building", f"A shade at “{face or 'the scheme'}” reaches into the building.", "scheme/skin",
+            "Make it shallower there, or give that face its own", "doubtful", "skin",
+        )
+        for face in sorted(reaching)
+    ]  # fmt: skip
+    return found
 
 
-def _around(place: Place) -> list[tuple[str, str, str, BaseGeometry, float]]:
-    """Everything around that counts: name, group, id, outline in plan and height, m; of a tree its trunk."""
-    things: list[tuple[str, str, str, BaseGeometry, float]] = []
+def _points_of(shade: Shade) -> Vec:
+    """The middle of a shade and points a little within its corners, for its root lies on the face that bears it."""
+    middle = shade.corners.mean(axis=0)
+    points: Vec = np.vstack([shade.corners + 0.1 * (middle - shade.corners), middle])
+    return points
+
+
+class _Thing(NamedTuple):
+    """Something around: its name, its path, its outline in plan (of a tree its trunk) and its height, m."""
+
+    name: str
+    path: str
+    plan: BaseGeometry
+    height: float
+
+
+def _around(place: Place) -> list[_Thing]:
+    """Everything around that counts."""
+    things = []
     for box in place.boxes:
         sides = np.array([[0, 0], [box.length, 0], [box.length, box.depth], [0, box.depth]])
         plan = Polygon(sides @ rotation(box.turn_deg).T + [box.x, box.y])
-        things += [(box.name or box.id, "boxes", box.id, plan, box.height)] if box.counts else []
+        things += [_Thing(box.name or box.id, f"place/boxes/{box.id}", plan, box.height)] if box.counts else []
     for f in place.footprints:
         outline = shapely.make_valid(Polygon([(p.x, p.y) for p in f.points]))
-        things += [(f.name or f.id, "footprints", f.id, outline, f.height)] if f.counts else []
-    return things + [(t.name or t.id, "trees", t.id, shapely.Point(t.x, t.y), t.height) for t in place.standing_trees]
+        things += [_Thing(f.name or f.id, f"place/footprints/{f.id}", outline, f.height)] if f.counts else []
+    return things + [_Thing(t.name or t.id, f"place/trees/{t.id}", shapely.Point(t.x, t.y), t.height) for t in place.standing_trees]
 
 
 def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> list[Remark]:

@@ -127,6 +127,54 @@ def schedule(
 
 
 @app.command()
+def library(
+    bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
+    group: Annotated[str, typer.Argument(help="materials or constructions")],
+    out: Annotated[Path | None, typer.Option(help="Write all of them to this *.csv or *.xlsx")] = None,
+    take: Annotated[Path | None, typer.Option(help="Read a table, *.csv or *.xlsx, and add what it holds")] = None,
+    into: Annotated[Path | None, typer.Option(help="Write the bundle with what was added here")] = None,
+    ip: Annotated[bool, typer.Option("--ip", help="Write inch-pound units")] = False,
+) -> None:
+    """Write a bundle's materials or constructions as a table, or add those of one; rows with a bad cell are listed and left out."""
+    from eurythm.brief.resolve import Shelf
+    from eurythm.exchange.bundle import open_bundle, read_bytes, write_bundle
+    from eurythm.exchange.constructions import constructions_csv, constructions_xlsx, read_constructions
+    from eurythm.exchange.materials import materials_csv, materials_xlsx, read_materials
+
+    if group not in ("materials", "constructions"):
+        raise EurythmError("unknown-group", "Say materials or constructions.", "group")
+    held = open_bundle(bundle, None).bundle
+    said: dict[str, Any] = {}
+    if take is not None:
+        shelf, body = Shelf(held.library), read_bytes(take)
+        if group == "materials":
+            materials = read_materials(body, take.name, shelf.materials)
+            added: tuple[BaseModel, ...] = materials.materials
+            findings = materials.findings
+        else:
+            constructions = read_constructions(body, take.name, shelf.constructions)
+            added, findings = constructions.constructions, constructions.findings
+        whole = held.library.model_copy(update={group: (*getattr(held.library, group), *added)})
+        held = held.model_copy(update={"library": whole})
+        said |= {"taken": [getattr(a, "id", "") for a in added], "left_out": [vars(f) for f in findings]}
+        if into is not None:
+            write_bundle(into, held)
+            said["written"] = str(into)
+    if out is not None:
+        if out.suffix.lower() not in (".csv", ".xlsx"):
+            raise EurythmError("unknown-format", f"“{out.name}” should end in .csv or .xlsx.", "out")
+        book, shelf = out.suffix.lower() == ".xlsx", Shelf(held.library)
+        if group == "materials":
+            things = shelf.materials.values()
+            out.write_bytes(materials_xlsx(things, ip) if book else materials_csv(things, ip).encode())
+        else:
+            built = shelf.constructions.values()
+            out.write_bytes(constructions_xlsx(built, ip) if book else constructions_csv(built, ip).encode())
+        said["table"] = str(out)
+    _print(said)
+
+
+@app.command()
 def register(
     bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
     rank: Annotated[bool, typer.Option("--rank", help="Try the ends of each usual range")] = False,

@@ -54,7 +54,7 @@ def generate(panels: tuple[Face, ...], light: dict[str, FaceLight], pv: Photovol
         on_panel = light[panel.id].wall
         module_c = pvlib.temperature.faiman(on_panel, climate.air_c, climate["wind_speed_m_s"])
         efficiency = pv.module_efficiency * np.maximum(1 - LOSS_PER_K * (np.asarray(module_c) - 25.0), 0.0)
-        own = panel.area * pv.roof_share
+        own = min(panel.area * pv.roof_share, panel.area - panel.window_area)
         area += own
         output += on_panel * efficiency * own * (1 - pv.losses) * pv.inverter_efficiency
     return Generation(output, area)

@@ -10,7 +10,7 @@ const ROW = 1.1;
 const CELL = 1.7;
 const RIM = 0.7;
 
-/** Rows of panels on the roofs, tilted on flat ones and lying in pitched ones, as many as the share of the roof asks for where they fit; a picture, not the reckoning. */
+/** Rows of panels on the roofs, tilted on flat ones and lying in pitched ones, as many as the share of the roof asks for where they fit beside rooflights; a picture, not the reckoning. */
 export function panelsOn(faces: Face[], pv: Panels, north: number): number[][][] {
   const share = pv.roof_share ?? 0;
   if (share <= 0) return [];
@@ -43,13 +43,15 @@ function inSlope(roof: Face, share: number): number[][][] {
   const along = [-n[1] / long, n[0] / long, 0];
   const up = [-n[2] * along[1], n[2] * along[0], n[0] * along[1] - n[1] * along[0]];
   const dot = (p: number[], d: number[]) => p[0] * d[0] + p[1] * d[1] + p[2] * d[2];
-  const flat = roof.loops.map((l) => l.map((p) => [dot(p, along), dot(p, up)]));
+  const flat = [...roof.loops, ...roof.windows].map((l) => l.map((p) => [dot(p, along), dot(p, up)]));
   const [s0, s1] = range(flat[0].map((p) => p[0]));
   const [t0, t1] = range(flat[0].map((p) => p[1]));
   const off = dot(loop[0], n) + 0.08;
   const at = (s: number, t: number) => [0, 1, 2].map((k) => along[k] * s + up[k] * t + n[k] * off);
   const fits = (s: number, t: number) =>
-    [-RIM / 2, CELL + RIM / 2].every((a) => [-RIM / 2, ROW + RIM / 2].every((b) => inside([s + a, t + b], flat)));
+    [-RIM / 2, CELL / 2, CELL + RIM / 2].every((a) =>
+      [-RIM / 2, ROW / 2, ROW + RIM / 2].every((b) => inside([s + a, t + b], flat)),
+    );
   const made: number[][][] = [];
   for (let t = t0 + RIM / 2; t + ROW < t1; t += ROW * 1.03)
     for (let s = s0 + RIM / 2; s + CELL < s1; s += CELL * 1.02) {
@@ -66,9 +68,9 @@ function onOneLevel(roofs: Face[], share: number, out: number[], along: number[]
   const [t0, t1] = range(corners.map((p) => dot(p, out)));
   const z = corners[0][2];
   const at = (s: number, t: number) => [s * along[0] + t * out[0], s * along[1] + t * out[1]];
-  const free = (s: number, t: number) => roofs.some((f) => inside(at(s, t), f.loops));
+  const free = (s: number, t: number) => roofs.some((f) => inside(at(s, t), [...f.loops, ...f.windows]));
   const fits = (s: number, t: number) =>
-    [-RIM, CELL + RIM].every((a) => [-RIM, ROW + RIM].every((b) => free(s + a, t + b)));
+    [-RIM, CELL / 2, CELL + RIM].every((a) => [-RIM, ROW / 2, ROW + RIM].every((b) => free(s + a, t + b)));
   const wanted = share * roofs.reduce((sum, f) => sum + f.area, 0);
   const pitch = Math.max(ROW * 1.04, Math.min((ROW / share) * 0.72, 6));
   const made: number[][][] = [];

@@ -2,7 +2,7 @@ import { Button, MenuItem, Select } from "@mui/material";
 import { useRef, useState } from "react";
 import type { Face } from "../../api/client";
 import type { Different, Placed } from "../../app/overrides";
-import { useKept } from "../../app/state";
+import { tell, useKept } from "../../app/state";
 import { freshId, scale } from "../../app/words";
 import { useDrag } from "../../scene/drag";
 import { Cell } from "./builder/Layers";
@@ -95,17 +95,21 @@ export function Elevation({ face, own, put }: { face: Face; own: Different | nul
 
   function add() {
     const like = windows[windows.length - 1] ?? { width: 1.2, height: 1.4, z: 0.9, x: 0 };
-    const end = Math.max(0, ...windows.map((w) => w.x + w.width));
-    const free = end + 0.2 + like.width <= width ? end + 0.2 : Math.max(width - like.width, 0) / 2;
+    const [wide, tall] = [Math.min(like.width, width), Math.min(like.height, height)];
+    const clear = (x: number) =>
+      x + wide <= width + 1e-6 && windows.every((w) => x + wide <= w.x || x >= w.x + w.width);
+    const free = [0.1, 0, ...windows.map((w) => w.x + w.width + 0.1)].find(clear);
+    if (free === undefined)
+      return tell("There is no room beside the windows of this wall; make one of them smaller first.");
     const made = {
       id: freshId(
         "w",
         windows.map((w) => w.id ?? ""),
       ),
       x: free,
-      z: Math.min(like.z, Math.max(height - like.height, 0)),
-      width: Math.min(like.width, width),
-      height: Math.min(like.height, height),
+      z: Math.min(like.z, height - tall),
+      width: wide,
+      height: tall,
     };
     put({ windows: [...windows.map((w) => ({ ...w })), made] });
     setPicked(windows.length);
