@@ -43,7 +43,7 @@ def test_what_is_given_is_not_in_it_and_what_is_assumed_is_with_source_and_ends(
 def test_constructions_are_set_against_the_best_and_the_worst_of_the_shelf() -> None:
     wall = register(project())["schemes/s/skin/wall"]
     assert wall.label == "Brick, 160 mm insulated, rendered"
-    assert [e.value for e in wall.ends][-1] == "wall-old"
+    assert [e.value for e in wall.ends][-1] == "concrete-1965-wall"
     carrier = register(project())["schemes/s/plant/heating/carrier"]
     assert "gas" in [e.value for e in carrier.ends]
 
