@@ -253,10 +253,7 @@ export function GroundByMonth() {
         <MenuItem value="given">month by month</MenuItem>
       </Select>
       {months && (
-        <div
-          className="months"
-          style={{ gridColumn: "1 / -1", display: "grid", gridTemplateColumns: "repeat(6, 1fr)", gap: 4 }}
-        >
+        <div className="months" style={{ gridColumn: "1 / -1", display: "grid", gap: 4 }}>
           {monthNames.map((name, m) => (
             <label key={name} className="small" style={{ display: "grid" }}>
               <span className="quiet">{name}</span>
