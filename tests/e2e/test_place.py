@@ -14,6 +14,7 @@ from eurythm.exchange.samples.sitemap import METRES, SCALE_BAR_M, SIZE
 from tests.core.test_picture import bomb
 from tests.e2e.pages import Eurythm, api
 from tests.e2e.test_drawing import drag, middle
+from tests.e2e.test_trace import at
 
 pytestmark = pytest.mark.e2e
 
@@ -268,15 +269,6 @@ def test_two_climates_stand_side_by_side_in_every_view(demo: Eurythm) -> None:
     assert hours[0] != hours[1]
 
 
-def plan_point(demo: Eurythm, x: float, y: float) -> tuple[float, float]:
-    """Where a point of the drawing lies on the page while the plan is shown."""
-    svg = demo.page.locator('svg[aria-label="Plan"]')
-    box = demo.still(svg)
-    left, top, wide, _ = (float(v) for v in (svg.get_attribute("viewBox") or "").split())
-    scale = box["width"] / wide
-    return box["x"] + (x - left) * scale, box["y"] + (-y - top) * scale
-
-
 def test_a_map_is_laid_under_the_site_scaled_by_two_points_and_seen_in_the_model(demo: Eurythm, tmp_path: Path) -> None:
     """The map's own scale bar is 50 m long; taken 200 m wide, the map is too small until it is scaled."""
     api(demo.server, f"projects/{demo.project}/edits", {"revision": 1, "edit": {"op": "remove", "path": "place/underlays/map"}})
@@ -294,9 +286,9 @@ def test_a_map_is_laid_under_the_site_scaled_by_two_points_and_seen_in_the_model
         demo.button("Further").click()  # until the whole map is in view
     demo.button("Scale by two points").click()
     for x in (60, 60 + SCALE_BAR_M / METRES):  # the ends of the bar, in the picture's own points
-        at = plan_point(demo, laid["x"] + x * laid["metres"], laid["y"] + 50 * laid["metres"])
-        demo.page.mouse.move(*at)
-        demo.page.mouse.click(*at)
+        place = at(demo, laid["x"] + x * laid["metres"], laid["y"] + 50 * laid["metres"])
+        demo.page.mouse.move(*place)
+        demo.page.mouse.click(*place)
     demo.page.get_by_label("True distance").fill("50")
     with demo.page.expect_response(re.compile("/edits$")):
         demo.button("Scale the plan").click()
@@ -307,7 +299,9 @@ def test_a_map_is_laid_under_the_site_scaled_by_two_points_and_seen_in_the_model
     with demo.page.expect_response(re.compile("/picture$")) as answer:
         demo.page.reload()
     assert answer.value.headers["content-type"] == "image/png"
-    demo.page.get_by_label("shown").click()
+    demo.settled()  # the sheet grows while it loads, and what is pressed then moves away
+    with demo.page.expect_response(re.compile("/edits$")):
+        demo.page.get_by_label("shown").click()
     demo.button("Plan").click()
     expect(picture).to_have_count(0)
 

@@ -357,11 +357,19 @@ def test_a_picture_of_the_sun_is_kept_with_the_scheme_and_shown_again(demo: Eury
     shown = demo.page.locator("[data-sun]")
     expect(shown).to_contain_text("points on")
     assert "0 points" not in (shown.text_content() or "")[:8]
+    scale = demo.page.locator('[name="sun-high"]')
+    scale.fill("500")
+    scale.press("Enter")
     demo.button("Keep this picture").click()
     demo.page.get_by_label("Name of the picture").fill("Mine")
     demo.page.get_by_label("Name of the picture").press("Enter")
     expect(demo.page.get_by_role("button", name="Mine", exact=True)).to_be_visible()
     mine = demo.given["sun_pictures"][-1]
     assert (mine["name"], mine["orientations"], mine["first_day"], mine["last_day"]) == ("Mine", ["south"], 151, 242)
+    assert mine["high"] == 500
+    demo.page.get_by_role("button", name="Summer sun on the quay side", exact=True).click()
+    expect(scale).not_to_have_value("500")  # that one's scale follows its faces
+    demo.page.get_by_role("button", name="Mine", exact=True).click()
+    expect(scale).to_have_value("500")
     demo.page.get_by_role("button", name="Remove the picture Mine").click()
     expect(demo.page.get_by_role("button", name="Mine", exact=True)).to_have_count(0)

@@ -35,16 +35,15 @@ export function SunOnFaces() {
   const [span, setSpan] = useState({ first_day: 0, last_day: 364, first_hour: 0, last_hour: 23 });
   const [spacing, setSpacing] = useState(1);
   const body: Ask = { kinds, orientations: of, faces: [], measure, span, spacing_m: spacing };
-  const [scaled, setScaled] = useState<typeof sunScale>(null);
   const ask = useMutation({
-    mutationFn: (wanted: Ask) =>
+    mutationFn: ({ wanted }: { wanted: Ask; scale: typeof sunScale }) =>
       got(
         client.POST("/api/projects/{project_id}/schemes/{scheme_id}/irradiation", {
           params: { path: { project_id: project, scheme_id: scheme.id } },
           body: wanted,
         }),
       ),
-    onSuccess: (told) => set({ sun: told, sunScale: scaled }),
+    onSuccess: (told, asked) => set({ sun: told, sunScale: asked.scale }),
     onError: (fault) => tell(fault.message, true),
   });
   useEffect(() => () => set({ sun: null, sunScale: null }), [set]);
@@ -95,8 +94,7 @@ export function SunOnFaces() {
           setMeasure(wanted.measure ?? "sum");
           setSpan(kept);
           setSpacing(wanted.spacing_m ?? 1);
-          setScaled(p.low != null && p.high != null ? { low: p.low, high: p.high } : null);
-          ask.mutate(wanted);
+          ask.mutate({ wanted, scale: p.low != null && p.high != null ? { low: p.low, high: p.high } : null });
         }}
       />
       <div className="row" style={{ flexWrap: "wrap" }}>
@@ -175,8 +173,7 @@ export function SunOnFaces() {
           variant="contained"
           disabled={ask.isPending || kinds.length === 0}
           onClick={() => {
-            setScaled(null);
-            ask.mutate(body);
+            ask.mutate({ wanted: body, scale: null });
           }}
         >
           {ask.isPending ? "Working" : "Show the sun"}
