@@ -5,7 +5,7 @@ import { type Outcome, ServerFault } from "../api/client";
 import { useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar, type Totals } from "../charts/EndUseBar";
 import { useKept, useView } from "./state";
-import { figure, hourText, inWords, round, scale } from "./words";
+import { figure, hourText, inWords, round, said, scale } from "./words";
 
 const Drawer = lazy(() => import("./Drawer"));
 
@@ -59,6 +59,7 @@ export function Readout({ folded }: { folded: boolean }) {
 }
 
 function Waiting({ fault, project, scheme }: { fault: Error | null; project: string; scheme: string }) {
+  const units = useKept((s) => s.units);
   if (!(fault instanceof ServerFault)) return <span className="quiet">working</span>;
   const stage =
     fault.fault.code === "no-climate"
@@ -78,7 +79,7 @@ function Waiting({ fault, project, scheme }: { fault: Error | null; project: str
         </>
       ) : (
         <Link to={`/p/${project}/${stage}/${scheme}`} onClick={(e) => e.stopPropagation()}>
-          {fault.message}
+          {said(fault.message, units)}
         </Link>
       )}
     </span>

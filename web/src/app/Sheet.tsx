@@ -3,6 +3,7 @@ import { useLocation } from "react-router";
 import type { Remark } from "../api/client";
 import { useGeometry, useRemarks, useScheme } from "../api/hooks";
 import { pick, useChosen, useKept, useView } from "./state";
+import { said } from "./words";
 
 /** Canvas and sheet side by side; the sheet's edge can be dragged. */
 export function Workbench({ canvas, children }: { canvas: ReactNode; children: ReactNode }) {
@@ -39,6 +40,7 @@ function Remarks() {
   const { scheme } = useScheme();
   const set = useView((s) => s.set);
   const stage = useLocation().pathname.split("/")[3];
+  const units = useKept((s) => s.units);
   const open = useRemarks().filter((r) => r.stage === stage && r.weight !== "note");
 
   function lead(remark: Remark) {
@@ -60,7 +62,7 @@ function Remarks() {
     <>
       {open.map((r) => (
         <div className="remark" key={`${r.code}${r.object}`} data-remark={r.code}>
-          {r.sentence}{" "}
+          {said(r.sentence, units)}{" "}
           {r.mend && r.object.includes("/") && (
             <button type="button" className="plain assumed" onClick={() => lead(r)}>
               {r.mend}

@@ -40,6 +40,28 @@ export function scale(unit: string, units: Units): { factor: number; offset: num
   return ipOf(unit, units) ?? { factor: 1, offset: 0, unit };
 }
 
+const amount =
+  /(-?\d[\d,]*(?:\.\d+)?)((?: (?:to|and|by) -?\d[\d,]*(?:\.\d+)?)?) (m³|m²|mm|m|°C|W\/m²K|kWh\/m²)(?![\w²³/·])/g;
+
+/** A sentence of the server, which writes amounts in SI, with them in the chosen units; names in quotation marks stay as they are. */
+export function said(sentence: string, units: Units): string {
+  if (units === "SI") return sentence;
+  return sentence
+    .split(/(“[^”]*”)/)
+    .map((part, i) => {
+      if (i % 2) return part;
+      return part.replace(amount, (_, first: string, second: string, unit: string) => {
+        const turn = (text: string) =>
+          text.replace(
+            /-?\d[\d,]*(?:\.\d+)?/,
+            (n) => figure(Number(n.replaceAll(",", "")), unit, units, n.split(".")[1]?.length ?? 0).text,
+          );
+        return `${turn(first)}${turn(second)} ${figure(0, unit, units, 0).unit}`;
+      });
+    })
+    .join("");
+}
+
 export function round(value: number, digits: number): string {
   return value.toLocaleString("en-GB", { minimumFractionDigits: digits, maximumFractionDigits: digits });
 }

@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import type { Edit } from "../api/client";
 import { useEdit, useFields, useLevers, useProject, useScheme, useTry } from "../api/hooks";
 import { tell, useKept, useView } from "../app/state";
+import { said } from "../app/words";
 import { at, type FieldNote, read, show, shownAs } from "./paths";
 
 interface Common {
@@ -123,7 +124,7 @@ export function NumberField({
     setSlid(null);
   }, [settled]);
 
-  const refused = local || (faultAt?.path === common.path ? faultAt.message : "");
+  const refused = local || (faultAt?.path === common.path ? said(faultAt.message, units) : "");
 
   async function commit(next: string) {
     editing.current = false;

@@ -16,23 +16,25 @@ export function FrameOver({
   onFrame,
 }: {
   projector: React.RefObject<Projector | null>;
-  onFrame: (inside: (x: number, y: number, z: number) => boolean) => void;
+  /** `through` is true where Alt was held: what lies behind counts too. */
+  onFrame: (inside: (x: number, y: number, z: number) => boolean, project: Projector, through: boolean) => void;
 }) {
   const set = useView((s) => s.set);
   const [left, setLeft] = useState({ x: 0, y: 0 });
   const [frame, hold] = useDrag<Corners>({
     follow: (now, e) => ({ ...now, x1: e.clientX - left.x, y1: e.clientY - left.y }),
-    drop: ({ x0, y0, x1, y1 }) => {
+    drop: ({ x0, y0, x1, y1 }, e) => {
       const project = projector.current;
       if (!project) return;
       const [low, high] = [
         { x: Math.min(x0, x1), y: Math.min(y0, y1) },
         { x: Math.max(x0, x1), y: Math.max(y0, y1) },
       ];
-      onFrame((x, y, z) => {
+      const inside = (x: number, y: number, z: number) => {
         const p = project(x, y, z);
         return p.x >= low.x && p.x <= high.x && p.y >= low.y && p.y <= high.y;
-      });
+      };
+      onFrame(inside, project, e.altKey);
       set({ drawing: null });
     },
   });

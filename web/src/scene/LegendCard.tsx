@@ -6,7 +6,7 @@ export function LegendCard({ legend }: { legend: Legend }) {
   const { colours, setColour } = useKept();
   const changed = legend.entries.filter((e) => e.key && colours[e.key]);
   return (
-    <div className="overlay" style={{ right: 14, top: 56, maxHeight: "60%", overflow: "auto" }} data-legend>
+    <div className="overlay" style={{ right: 14, top: 92, maxHeight: "60%", overflow: "auto" }} data-legend>
       <div className="quiet">{legend.title}</div>
       {legend.entries.map((e) => (
         <div key={e.key ?? e.name} className="row" style={{ gap: 6 }}>

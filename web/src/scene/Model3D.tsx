@@ -15,6 +15,7 @@ import { Shadows } from "./Shadows";
 import { SiteMap } from "./SiteMap";
 import { SunCells, SunScale } from "./SunCells";
 import { SunPath3D, sunAt, throwOf, useSunDay } from "./SunLayer";
+import { inSight } from "./sight";
 import { bodyLoops, crownLoops, type Neighbour, type SiteTree } from "./site";
 import { type Projector, View3D } from "./View3D";
 
@@ -372,18 +373,16 @@ export function Model3D({
     return box;
   }, [geometry, selected]);
 
-  /** Selects what lies in the frame: faces, or zones or volumes where such are selected already. */
-  function selectIn(inside: (x: number, y: number, z: number) => boolean) {
-    const within = (geometry?.faces ?? []).filter((f) => {
-      const drawn = f.boundary === "zone" ? parting(f, seen) : !hidden(f);
-      return drawn && f.loops[0].every(([x, y, z]) => inside(x, y, z));
-    });
+  /** Selects what lies in the frame: the faces that are seen, or zones or volumes, also behind, where such are selected already. */
+  function selectIn(inside: (x: number, y: number, z: number) => boolean, project: Projector, through: boolean) {
+    const drawn = (geometry?.faces ?? []).filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f)));
+    const within = drawn.filter((f) => f.loops[0].every(([x, y, z]) => inside(x, y, z)));
     if (kind === "zone") selectAll("zone", [...new Set(within.map((f) => f.zone))]);
     else if (kind === "volume") selectAll("volume", [...new Set(within.map((f) => f.zone.split("/")[0]))]);
     else
       selectAll(
         "face",
-        within.map((f) => f.id),
+        (through ? within : inSight(within, drawn, project)).map((f) => f.id),
       );
   }
 

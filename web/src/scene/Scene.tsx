@@ -2,6 +2,7 @@ import { MenuItem, Select } from "@mui/material";
 import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useChosen, useKept, useView } from "../app/state";
+import { said } from "../app/words";
 import { colourings, paint } from "./colours";
 import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
@@ -64,6 +65,26 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       <div className="canvas-tools">
         {tools}
         <span style={{ flex: 1 }} />
+        <span className="switch">
+          <button
+            type="button"
+            aria-pressed={view.drawing === "frame"}
+            title="Draw a frame around what to select: the faces that are seen, with Alt those behind too (in the plan also Shift with drag)"
+            onClick={() => view.set({ drawing: view.drawing === "frame" ? null : "frame" })}
+          >
+            frame
+          </button>
+        </span>
+        <span className="switch" role="group" aria-label="Canvas">
+          <button type="button" aria-pressed={!view.plan} onClick={() => view.set({ plan: false })}>
+            3D
+          </button>
+          <button type="button" aria-pressed={view.plan} onClick={() => view.set({ plan: true })}>
+            Plan
+          </button>
+        </span>
+      </div>
+      <div className="canvas-asks">
         {(chosen.length > 0 || unseen.size > 0) && (
           <span className="switch" role="group" aria-label="What is drawn">
             {chosen.length > 0 && (
@@ -88,24 +109,6 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
             )}
           </span>
         )}
-        <span className="switch">
-          <button
-            type="button"
-            aria-pressed={view.drawing === "frame"}
-            title="Draw a frame around what to select (in the plan also Shift with drag)"
-            onClick={() => view.set({ drawing: view.drawing === "frame" ? null : "frame" })}
-          >
-            frame
-          </button>
-        </span>
-        <span className="switch" role="group" aria-label="Canvas">
-          <button type="button" aria-pressed={!view.plan} onClick={() => view.set({ plan: false })}>
-            3D
-          </button>
-          <button type="button" aria-pressed={view.plan} onClick={() => view.set({ plan: true })}>
-            Plan
-          </button>
-        </span>
         <Select
           value={view.colouring}
           onChange={(e) => view.set({ colouring: e.target.value as Colouring })}
@@ -142,12 +145,12 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {volumes.length + (scheme.zones ?? []).length + (scheme.underlays ?? []).length === 0 && !view.drawing && empty}
       {view.faultAt && (
         <div className="overlay remark fault" role="alert" style={{ left: 14, top: 98, maxWidth: 460 }}>
-          {view.faultAt.message}
+          {said(view.faultAt.message, units)}
         </div>
       )}
       {kept.isError && !view.faultAt && (volumes.length > 0 || (scheme.zones ?? []).length > 0) && (
         <div className="overlay remark fault" style={{ left: 14, top: 98, maxWidth: 460 }}>
-          {kept.error.message}
+          {said(kept.error.message, units)}
         </div>
       )}
     </div>

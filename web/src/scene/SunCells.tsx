@@ -124,7 +124,7 @@ function Cells({
 export function SunScale({ low, high, unit }: { low: string; high: string; unit: string }) {
   const stops = Array.from({ length: 11 }, (_, i) => amount(i / 10)).join(",");
   return (
-    <div className="overlay" style={{ right: 14, top: 98 }} data-sun-scale>
+    <div className="overlay" style={{ right: 14, top: 92 }} data-sun-scale>
       <div className="quiet">sun on faces, {unit}</div>
       <div
         style={{

@@ -58,17 +58,19 @@ function Fit({ frame, name, moved }: { frame: THREE.Box3; name: string; moved: R
   return null;
 }
 
-/** Where a point in space lies on the canvas, px. */
-export type Projector = (x: number, y: number, z: number) => { x: number; y: number };
+/** Where a point in space lies on the canvas, px; how deep in the view (-1 nearest, 1 furthest); whether a cut took it away. */
+export type Projector = (x: number, y: number, z: number) => { x: number; y: number; depth: number; cut: boolean };
 
 export function useProjector(): Projector {
-  const { camera, size } = useThree();
+  const { camera, size, gl } = useThree();
   return useCallback(
     (x, y, z) => {
-      const p = new THREE.Vector3(x, y, z).project(camera);
-      return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height };
+      const p = new THREE.Vector3(x, y, z);
+      const cut = gl.clippingPlanes.some((plane: THREE.Plane) => plane.distanceToPoint(p) < 0);
+      p.project(camera);
+      return { x: ((p.x + 1) / 2) * size.width, y: ((1 - p.y) / 2) * size.height, depth: p.z, cut };
     },
-    [camera, size],
+    [camera, size, gl],
   );
 }
 

@@ -104,7 +104,7 @@ export function DrawingPanel({
   );
   return (
     <div
-      className="overlay row"
+      className="overlay row drawing-panel"
       style={{ left: 150, bottom: 14, flexWrap: "wrap", maxWidth: "70%" }}
       role="group"
       aria-label="Drawing"

@@ -5,7 +5,7 @@ import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
 import { tell, useKept } from "../../../app/state";
-import { both } from "../../../app/words";
+import { both, figure, said, scale } from "../../../app/words";
 import { Classes, ruleId } from "./Classes";
 import {
   className,
@@ -31,13 +31,14 @@ export default function Sift() {
   const state = useImport(id);
   const read = state.data?.status === "read";
   const held = useHeld(id, read);
+  const units = useKept((s) => s.units);
   if (state.error) return <Waiting title="This import cannot be opened">{state.error.message}</Waiting>;
   if (!state.data) return null;
   if (state.data.status === "reading") return <Reading id={id} share={state.data.share} what={state.data.what} />;
   if (!read)
     return (
       <Waiting title={`“${state.data.file}” was not read`}>
-        {state.data.fault?.message ?? "Reading was called off."} Nothing of the project has changed.
+        {said(state.data.fault?.message ?? "Reading was called off.", units)} Nothing of the project has changed.
       </Waiting>
     );
   return held.data ? <Sifting id={id} /> : null;
@@ -267,7 +268,7 @@ function Sifting({ id }: { id: string }) {
         />
         {answer?.fault && (
           <div className="overlay remark fault" role="alert" style={{ left: 14, top: 58, maxWidth: 460 }}>
-            {answer.fault.message}
+            {said(answer.fault.message, units)}
           </div>
         )}
       </div>
@@ -352,6 +353,7 @@ function Found({
   selected: string[];
   onPick: (object: string) => void;
 }) {
+  const units = useKept((s) => s.units);
   const [shown, setShown] = useState(false);
   const open = findings.filter((f) => !f.mended);
   const list = (some: Finding[]) =>
@@ -364,7 +366,7 @@ function Found({
         aria-pressed={f.object !== "" && selected.includes(f.object)}
         onClick={() => f.object && onPick(f.object)}
       >
-        {f.sentence}
+        {said(f.sentence, units)}
       </button>
     ));
   return (
@@ -448,6 +450,8 @@ function Decisions({
   const rules = sift.rules ?? [];
   const mends = sift.mends ?? [];
   const gap = sift.gap_m ?? 0.5;
+  const units = useKept((s) => s.units);
+  const metre = scale("m", units);
   const [text, setText] = useState<string | null>(null);
   const name = (r: Rule) =>
     r.by === "class"
@@ -465,18 +469,18 @@ function Decisions({
         <span />
         <input
           id="gap"
-          value={text ?? String(gap)}
+          value={text ?? figure(gap, "m", units, units === "IP" ? 2 : 1).text}
           inputMode="decimal"
           onChange={(e) => setText(e.target.value)}
           onBlur={() => {
-            const value = Number((text ?? "").replace(",", "."));
+            const value = Number((text ?? "").replace(",", ".")) / metre.factor;
             if (text !== null && text.trim() !== "" && value >= 0 && value <= 3)
               onChange((now) => ({ ...now, gap_m: value }));
             setText(null);
           }}
           onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         />
-        <span className="unit">m</span>
+        <span className="unit">{metre.unit}</span>
       </div>
       <div className="field">
         <label htmlFor="basis">Zones from</label>
