@@ -17,6 +17,7 @@ from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings
 from eurythm.model.errors import EurythmError
+from eurythm.model.project import Project
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 from eurythm.sun.samples import sample
@@ -198,9 +199,71 @@ def test_a_free_outline_keeps_its_eaves() -> None:
     assert after == pytest.approx(before)
 
 
-def test_a_roof_is_not_cut_or_joined_unseen() -> None:
-    _, scheme = with_volume(house({"kind": "gable"}))
-    for wish in (CutVolume(volume="v", a=(5, -5), b=(5, 15)), Join(volume="v", other="v")):
+def gross(scheme: Scheme) -> float:
+    return sum(z.gross_volume for z in make_building(scheme, 0.0).zones)
+
+
+def reshaped(scheme: Scheme, wish: Any) -> Scheme:
+    project = read_document(Project, {"name": "p", "schemes": [dump(scheme)], "reference": scheme.id})
+    return apply_edit(project, reshape(scheme, wish)).schemes[0]
+
+
+def lines(ends: st.SearchStrategy[float]) -> st.SearchStrategy[tuple[tuple[float, float], tuple[float, float]]]:
+    """Cuts square to the longer sides of 20 by 10 m, along them, and any."""
+    square = ends.map(lambda t: ((20 * t, -5.0), (20 * t, 15.0)))
+    along = ends.map(lambda t: ((-5.0, 10 * t), (25.0, 10 * t)))
+    any_way = st.tuples(ends, ends).map(lambda t: ((20 * t[0], -1.0), (20 * t[1], 11.0)))
+    return st.one_of(square, along, any_way, st.just(((-5.0, 5.0), (25.0, 5.0))))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    kind=st.sampled_from(["mono", "gable"]),
+    eaves=st.sampled_from(["e1", "e2", "e3", "e4"]),
+    pitch=st.floats(5, 60),
+    turn=st.sampled_from([0.0, 30.0]),
+    line=lines(st.floats(0.12, 0.88)),
+)
+def test_a_cut_roof_lies_where_it_lay_and_joins_again(kind: str, eaves: str, pitch: float, turn: float, line: Any) -> None:
+    whole = scheme_of(house({"kind": kind, "eaves": eaves, "pitch_deg": pitch}, turn_deg=turn))
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    a, b = ((c * x + s * y, -s * x + c * y) for x, y in line)
+    try:
+        cut = reshaped(whole, CutVolume(volume="v", a=a, b=b))
+    except EurythmError as fault:
+        assert fault.code == "roof-parts"  # noqa: PT017
+        assert line[0][0] != line[1][0] or eaves in ("e2", "e4")  # square to the eaves always does
+        return
+    assert gross(cut) == pytest.approx(gross(whole), rel=1e-4)
+    areas = [sum(f.area for f in roofs(make_building(s, 0.0))) for s in (whole, cut)]
+    assert areas[1] == pytest.approx(areas[0], rel=1e-4)
+    first, second = cut.volumes
+    joined = reshaped(cut, Join(volume=first.id, other=second.id))
+    assert gross(joined) == pytest.approx(gross(whole), rel=1e-4)
+    assert max(z.rise for z in make_building(joined, 0.0).zones) == pytest.approx(
+        max(z.rise for z in make_building(whole, 0.0).zones), abs=2e-3
+    )
+
+
+def test_a_gable_cut_along_its_ridge_is_two_single_slopes() -> None:
+    cut = reshaped(scheme_of(house({"kind": "gable"})), CutVolume(volume="v", a=(-5, 5), b=(25, 5)))
+    assert [v.roof.kind for v in cut.volumes] == ["mono", "mono"]
+    assert sorted(round(f.azimuth_deg(0)) for f in roofs(make_building(cut, 0.0))) == [0, 180]
+
+
+def test_the_upper_piece_of_one_slope_stands_on_higher_eaves() -> None:
+    cut = reshaped(scheme_of(house({"kind": "mono"})), CutVolume(volume="v", a=(-5, 4), b=(25, 4)))
+    assert sorted(v.storeys[-1].height_m for v in cut.volumes) == pytest.approx([3.0, 3.0 + 4 * TAN30], abs=1e-3)
+    assert [v.storeys[0].height_m for v in cut.volumes] == [3.0, 3.0]
+
+
+def test_roofs_that_do_not_go_on_are_refused() -> None:
+    beside = house({"kind": "gable", "pitch_deg": 40}, id="w", x=20.0)
+    for scheme, wish in (
+        (scheme_of(house({"kind": "gable"})), CutVolume(volume="v", a=(-5, 3), b=(25, 3))),
+        (scheme_of(house({"kind": "gable"}), beside), Join(volume="v", other="w")),
+        (scheme_of(house({"kind": "flat"}), beside), Join(volume="v", other="w")),
+    ):
         with pytest.raises(EurythmError) as fault:
             reshape(scheme, wish)
-        assert fault.value.code == "roof-not-flat"
+        assert fault.value.code == "roof-parts"

@@ -16,9 +16,9 @@ from eurythm.brief.edits import Edit, Put, Remove, Set, Together
 from eurythm.geometry.building import Building
 from eurythm.geometry.clean import GRID, areal, polygons_of
 from eurythm.geometry.mesh import straightened
-from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
+from eurythm.geometry.outline import Outline, PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
-from eurythm.geometry.roofs import eaves_of
+from eurythm.geometry.roofs import Cover, eaves_of, refitted, slopes_of
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.field import Described
 from eurythm.model.ids import Id, fresh_id
@@ -27,6 +27,8 @@ from eurythm.model.scheme import Scheme
 from eurythm.model.shape import Volume
 
 LEAST_M2 = 0.5
+LOWEST_EAVES_M = 0.3
+"""Least height of a top storey at its eaves, m."""
 GAP_M = 0.3
 """How far apart two volumes may stand and still be joined, m."""
 Corner = tuple[float, float]
@@ -82,7 +84,7 @@ def reshape(scheme: Scheme, wish: Reshape) -> Edit:
     Raises
     ------
     EurythmError
-        ``no-such-volume``, ``cut-misses``, ``cut-sliver``, ``joined-apart``, ``joined-unlike`` or ``roof-not-flat``.
+        ``no-such-volume``, ``cut-misses``, ``cut-sliver``, ``joined-apart``, ``joined-unlike`` or ``roof-parts``.
     """
     volume = _volume(scheme, wish.volume)
     if isinstance(wish, ToOutline):
@@ -138,18 +140,30 @@ def _with_rings(volume: Volume, rings: list[list[tuple[str, Any]]]) -> dict[str,
     data = dump(volume) | {"form": form, "x": float(x), "y": float(y)}
     data.pop("turn_deg", None)
     if volume.roof.kind != "flat":  # which edge is the longest may not be the same one any more
-        data["roof"] = {**data["roof"], "eaves": eaves_of(volume.roof, form_outline(volume), f"volumes/{volume.id}")}
+        eaves = eaves_of(volume.roof, form_outline(volume), f"volumes/{volume.id}")
+        data["roof"] = {**data["roof"], "eaves": eaves if any(p["id"] == eaves for p in made[0]) else None}
     return data
 
 
-def _refuse_pitched(*volumes: Volume) -> None:
-    pitched = next((v for v in volumes if v.roof.kind != "flat"), None)
-    if pitched is not None:
-        raise EurythmError(
-            "roof-not-flat",
-            f"The roof of “{pitched.name or pitched.id}” spans its whole outline; make it flat before the outline is cut or joined.",
-            f"volumes/{pitched.id}/roof",
-        )
+def _cover(volume: Volume, outline: Outline) -> Cover:
+    slopes = slopes_of(volume.roof, outline, f"volumes/{volume.id}")
+    return Cover(outline.polygon, slopes, volume.base_level_m + sum(s.height_m for s in volume.storeys))
+
+
+def _under(covers: list[Cover], volume: Volume, data: dict[str, Any], refusal: str) -> dict[str, Any]:
+    """A volume of another outline under the roofs that lay there before: its eaves, and the height of its top storey, follow."""
+    if all(c.slopes is None for c in covers):
+        return data
+    found = refitted(_placed(read_document(Volume, data)).placed, volume.roof, covers)
+    below = volume.base_level_m + sum(s.height_m for s in volume.storeys[:-1])
+    if found is None or found[1] - below <= LOWEST_EAVES_M:
+        raise EurythmError("roof-parts", refusal, f"volumes/{volume.id}/roof")
+    roof, eaves = found
+    top = round(eaves - below, 4)
+    storeys = list(data["storeys"])
+    if abs(top - volume.storeys[-1].height_m) > 1e-3:
+        storeys[-1] = {**storeys[-1], "height_m": top}
+    return data | {"roof": dump(roof), "storeys": storeys}
 
 
 def _mirrored(volume: Volume, axis: str) -> dict[str, Any]:
@@ -185,8 +199,10 @@ def _copies(scheme: Scheme, volume: Volume, wish: Beside) -> list[dict[str, Any]
 
 
 def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]]:
-    _refuse_pitched(volume)
     outline = _placed(volume).placed
+    cover = _cover(volume, outline)
+    called = volume.name or volume.id
+    refusal = f"No roof of ours keeps that of “{called}” on both pieces; cut square to its eaves, or along its ridge, or make it flat."
     a, b = np.array(wish.a), np.array(wish.b)
     long = float(np.hypot(*(b - a)))
     if long < 0.01:
@@ -201,7 +217,7 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     taken = {v.id for v in scheme.volumes} | {z.id for z in scheme.zones}
     made = []
     for k, piece in enumerate(pieces):
-        data = _with_rings(volume, _named(piece, outline.rings, outline.edges))
+        data = _under([cover], volume, _with_rings(volume, _named(piece, outline.rings, outline.edges)), refusal)
         if k > 0:
             data["id"] = fresh_id(f"{volume.id[:56]}-part", taken)
             taken.add(data["id"])
@@ -238,9 +254,11 @@ def _within(p: Any, q: Any, a: Any, b: Any) -> bool:
 
 
 def _joined(volume: Volume, other: Volume) -> dict[str, Any]:
-    _refuse_pitched(volume, other)
-    mine, theirs = ([(s.height_m) for s in v.storeys] for v in (volume, other))
-    if mine != theirs or abs(volume.base_level_m - other.base_level_m) > 1e-3:
+    pitched = any(v.roof.kind != "flat" for v in (volume, other))
+    # under slopes the top storeys may differ at their eaves; the roof over both decides
+    mine, theirs = ([s.height_m for s in (v.storeys[:-1] if pitched else v.storeys)] for v in (volume, other))
+    unlike = mine != theirs or len(volume.storeys) != len(other.storeys)
+    if unlike or abs(volume.base_level_m - other.base_level_m) > 1e-3:
         raise EurythmError("joined-unlike", "Only volumes with the same storeys on the same level can be joined.", f"volumes/{other.id}")
     outlines = [_placed(volume).placed, _placed(other).placed]
     whole = shapely.union_all([o.polygon.buffer(GAP_M / 2, join_style="mitre") for o in outlines]).buffer(-GAP_M / 2, join_style="mitre")
@@ -257,7 +275,10 @@ def _joined(volume: Volume, other: Volume) -> dict[str, Any]:
             fresh.append(fresh_id(n, taken))
             taken.add(fresh[-1])
         names.append(tuple(fresh))
-    return _with_rings(volume, _named(clean, rings, names))
+    covers = [_cover(v, o) for v, o in zip((volume, other), outlines, strict=True)]
+    called = [v.name or v.id for v in (volume, other)]
+    refusal = f"The roofs of “{called[0]}” and “{called[1]}” do not go on into each other; make both flat, or pitch them alike."
+    return _under(covers, volume, _with_rings(volume, _named(clean, rings, names)), refusal)
 
 
 def alone(building: Building, scheme: Scheme, zone_id: str, new_id: str, name: str) -> Scheme:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -19,6 +20,8 @@ from eurythm.model.shape import Roof
 
 FAR = 1e5
 LEAST_M2 = 1e-3
+SAME_M = 2e-3
+"""How far two roofs may lie apart and still count as one, m."""
 
 
 @dataclass(frozen=True)
@@ -107,6 +110,59 @@ def slopes_of(roof: Roof, outline: Outline, path: str) -> Slopes | None:
     inward = np.array([-along[1], along[0]])
     depth = (ring - a) @ inward
     return Slopes(a + inward * depth.min(), inward, float(np.ptp(depth)), math.tan(math.radians(roof.pitch_deg)), roof.kind == "gable")
+
+
+@dataclass(frozen=True)
+class Cover:
+    """A roof over a part of the plane: its ground, its slopes (None where flat) and the level of its eaves, m."""
+
+    ground: Polygon
+    slopes: Slopes | None
+    eaves: float
+
+    def level(self, points: Vec) -> Vec:
+        """Level of the roof over points in plan, (n, 2) to (n,), m."""
+        found: Vec = np.full(len(points), self.eaves) + (0.0 if self.slopes is None else self.slopes.height(points))
+        return found
+
+    def parts(self) -> list[Polygon]:
+        """The ground in parts over each of which the roof is one plane."""
+        if self.slopes is None:
+            return [self.ground]
+        return [p for half, _ in self.slopes.halves() for p in sound_polygons(shapely.intersection(self.ground, half), LEAST_M2)]
+
+
+def refitted(outline: Outline, roof: Roof, covers: Sequence[Cover]) -> tuple[Roof, float] | None:
+    """Find the roof over an outline that lies just where other roofs lay before.
+
+    Parameters
+    ----------
+    outline : of the volume that is wanted.
+    roof : pitch and kind that are tried first.
+    covers : the roofs before, which together cover the outline.
+
+    Returns
+    -------
+    The roof and the level of its eaves, m; None where no flat, mono-pitched or gabled roof does.
+    """
+    whole = outline.polygon
+    tries: list[Roof] = [Roof(kind="flat")]
+    kinds: tuple[Literal["mono", "gable"], ...] = ("mono", "gable") if roof.kind == "mono" else ("gable", "mono")
+    names = sorted(outline.edges[0], key=lambda name: name != roof.eaves)
+    tries += [Roof(kind=kind, pitch_deg=roof.pitch_deg, eaves=name) for kind in kinds for name in names]
+    for tried in tries:
+        own = Cover(whole, slopes_of(tried, outline, ""), 0.0)
+        apart = [
+            before.level(points) - own.level(points)
+            for before in covers
+            for mine in own.parts()
+            for theirs in before.parts()
+            for shared in sound_polygons(shapely.intersection(mine, theirs), LEAST_M2)
+            for points in (np.asarray(shared.exterior.coords),)
+        ]
+        if apart and np.ptp(np.concatenate(apart)) < SAME_M:
+            return tried, float(np.mean(np.concatenate(apart)))
+    return None
 
 
 def roofed(zone: Zone, edges: Iterable[tuple[str, ...]], slopes: Slopes) -> tuple[Zone, list[Face]]:

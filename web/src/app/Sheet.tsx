@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { useLocation } from "react-router";
-import type { Remark } from "../api/client";
+import type { Geometry, Remark, Volume } from "../api/client";
 import { useGeometry, useRemarks, useScheme } from "../api/hooks";
 import { pick, useChosen, useKept, useView } from "./state";
 import { said } from "./words";
@@ -74,6 +74,15 @@ function Remarks() {
   );
 }
 
+/** What a zone and its storey are called beside their volume. */
+function partNames(zone: Geometry["zones"][number], volume: Volume | undefined): { zone: string; storey: string } {
+  const number = volume?.storeys?.findIndex((s) => s.id === zone.storey) ?? -1;
+  if (!volume || number < 0) return { zone: zone.name, storey: `storey ${zone.storey}` };
+  const storey = volume.storeys?.[number].name || `storey ${number}`;
+  const rest = zone.name.slice(`${volume.name || volume.id}, ${storey}`.length);
+  return { zone: rest.replace(/^, /, "") || "whole storey", storey };
+}
+
 /** Where the selection is: face, zone, storey, volume; a click widens it. */
 export function Crumbs() {
   const { scheme } = useScheme();
@@ -95,20 +104,21 @@ export function Crumbs() {
   const zone = geometry?.zones.find((z) => z.id === zoneId);
   const volumeId = zone?.volume ?? (selection.kind === "volume" ? selection.id : undefined);
   const volume = (scheme.volumes ?? []).find((v) => v.id === volumeId);
+  const called = zone && partNames(zone, volume);
   return (
     <nav className="crumbs" aria-label="Selection">
       {face && <span>{face.orientation ? `${face.kind} ${face.orientation}` : face.kind}</span>}
       {face && zone && " › "}
       {zone && (
         <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: zone.id } })}>
-          {zone.id.split("/")[2] ?? zone.name}
+          {called?.zone}
         </button>
       )}
       {zone && (
         <>
           {" › "}
           <button type="button" className="plain" onClick={() => set({ level: zone.level })}>
-            {zone.storey}
+            {called?.storey}
           </button>
           {" › "}
         </>

@@ -1,7 +1,8 @@
 import { Button } from "@mui/material";
 import type { Edit, Scheme } from "../../api/client";
 import { useEdit, useScheme, useShelf } from "../../api/hooks";
-import { tell, useView } from "../../app/state";
+import { tell, useKept, useView } from "../../app/state";
+import { both, figure } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { CornerTable } from "./CornerTable";
 
@@ -11,6 +12,7 @@ type Room = NonNullable<Scheme["zones"]>[number];
 export function RoomSheet({ room }: { room: Room }) {
   const { scheme } = useScheme();
   const edit = useEdit();
+  const units = useKept((s) => s.units);
   const set = useView((s) => s.set);
   const profiles = useShelf().data?.profiles ?? [];
   const path = `schemes/${scheme.id}/zones/${room.id}`;
@@ -47,7 +49,8 @@ export function RoomSheet({ room }: { room: Room }) {
           {openings.map(({ face, window }, i) => (
             <details key={`${face.id}${window.id ?? i}`}>
               <summary>
-                {window.kind === "door" ? "Door" : "Window"} {window.width.toFixed(2)} × {window.height.toFixed(2)} m
+                {window.kind === "door" ? "Door" : "Window"} {figure(window.width, "m", units, 2).text} ×{" "}
+                {both(window.height, "m", units, 2)}
                 <span className="quiet small">side {face.side ?? face.id}</span>
               </summary>
               {window.id &&

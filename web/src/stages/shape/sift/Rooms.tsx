@@ -71,7 +71,7 @@ export function Rooms({
         </div>
       )}
       <div style={{ maxHeight: 320, overflow: "auto" }}>
-        <table className="plain-table rooms">
+        <table className="plain-table rooms sifted">
           <thead>
             <tr>
               {heads.map((h) => (
