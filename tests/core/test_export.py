@@ -28,6 +28,7 @@ from eurythm.geometry.mesh import solid_of, upright_of
 from eurythm.geometry.soup import body_of
 from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors
 from eurythm.model.reading import read_document
@@ -133,6 +134,40 @@ def test_neighbours_go_along_as_shades_and_are_not_taken_twice(merrowhaven: Clim
     triangles = np.concatenate([with_boxes.solids, with_boxes.shades]), np.concatenate([with_shades.solids, with_shades.shades])
     areas = [np.linalg.norm(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]), axis=1).sum() / 2 for t in triangles]
     assert areas[1] == pytest.approx(areas[0], rel=1e-4)
+
+
+MERGED = {
+    "a hall over two storeys": make_scheme(
+        volumes=[volume(storeys=3)], merged=[{"id": "hall", "name": "Hall", "zones": ["v1/s0/all", "v1/s1/all"]}]
+    ),
+    "a stair and what is beside it": make_scheme(
+        volumes=[volume(storeys=2, zoning="perimeter_core"), volume("low", x=20)],
+        merged=[{"id": "stair", "name": "Stair", "zones": ["v1/s0/core", "v1/s1/core", "v1/s1/e1"]}],
+    ),
+    "a hall half below another": make_scheme(
+        volumes=[volume(), volume("upper", base_level_m=3.5, x=10)],
+        merged=[{"id": "both", "name": "Both", "zones": ["v1/s0/all", "upper/s0/all"]}],
+    ),
+}
+
+
+@pytest.mark.parametrize("kind", ["gbxml", "gbxml-ip"])
+@pytest.mark.parametrize("form", list(MERGED))
+def test_merged_zones_go_out_as_spaces_with_air_between_them(
+    form: str, kind: str, merrowhaven: ClimateYear, schema: Any, tmp_path: Path
+) -> None:
+    scheme = MERGED[form]
+    body = export(Place(), Library(), scheme, Factors(), merrowhaven, kind)
+    assert schema.validate(etree.fromstring(body)), list(schema.error_log)[:3]
+    (tmp_path / "out.xml").write_bytes(body)
+    bundle, said = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), Bundle(place=Place(), scheme=scheme))
+    assert said["remarks"] == []
+    (group,) = bundle.scheme.merged
+    assert (group.name, len(group.zones)) == (scheme.merged[0].name, len(scheme.merged[0].zones))
+    before = run(Place(), Library(), scheme, Factors(), merrowhaven).outcome.totals
+    after = run(bundle.place, bundle.library, bundle.scheme, bundle.factors, merrowhaven).outcome.totals
+    for figure in ("heating_demand_kwh", "cooling_demand_kwh", "eui_kwh_per_m2", "conditioned_floor_area_m2", "air_volume_m3"):
+        assert after[figure] == pytest.approx(before[figure], rel=0.005), figure
 
 
 def test_rooms_that_only_air_parts_come_as_one_zone(merrowhaven: ClimateYear, tmp_path: Path) -> None:

@@ -162,12 +162,13 @@ class Shade:
 
 @dataclass(frozen=True)
 class Building:
-    """All zones, faces and shades of a scheme in the drawing's axes."""
+    """All zones, faces and shades of a scheme in the drawing's axes; `open` are the faces that merging took away: only air is there."""
 
     zones: tuple[Zone, ...]
     faces: tuple[Face, ...]
     shades: tuple[Shade, ...] = ()
     footprint_m2: float = 0.0
+    open: tuple[Face, ...] = ()
 
     def with_openings(self, faces: tuple[Face, ...], shades: tuple[Shade, ...]) -> Building:
         """Return the same form with windows and shades on its faces, beside the shades that stand by themselves."""

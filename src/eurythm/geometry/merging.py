@@ -18,7 +18,7 @@ from eurythm.model.scheme import MergedZone
 def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
     """Return the building with each group of zones as one zone under the group's id.
 
-    Faces between members are gone; a member over an open slab keeps its air but has no floor there. Names that no zone
+    Faces between members are gone (they are the building's `open` ones); a member over an open slab keeps its air but has no floor there. Names that no zone
     bears are passed over (`lost_members` tells them), and a group that has fewer than two members left is no group.
 
     Raises
@@ -44,10 +44,11 @@ def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
         groups.append((group, members))
     if not groups:
         return building
-    faces, open_floor = _outer_faces(building.faces, group_of)
+    faces, opened = _outer_faces(building.faces, group_of)
+    open_floor = _open_floor(opened)
     zones = [z for z in building.zones if z.id not in group_of]
     zones += [_one(group, members, open_floor) for group, members in groups]
-    return replace(building, zones=tuple(zones), faces=tuple(faces))
+    return replace(building, zones=tuple(zones), faces=tuple(faces), open=tuple(opened))
 
 
 def hanging_together(names: Sequence[str], pairs: Iterable[tuple[str, str]]) -> list[list[str]]:
@@ -68,21 +69,29 @@ def lost_members(building: Building, merged: Sequence[MergedZone]) -> list[tuple
     return [(group.id, name) for group in merged for name in group.zones if name not in known]
 
 
-def _outer_faces(faces: Sequence[Face], group_of: dict[str, str]) -> tuple[list[Face], dict[str, float]]:
-    """Faces that are left, under their new zones, and the floor area of each member that stands open to one below, m²."""
+def _outer_faces(faces: Sequence[Face], group_of: dict[str, str]) -> tuple[list[Face], list[Face]]:
+    """Faces that are left, under their new zones, and those between members."""
     left: list[Face] = []
-    open_floor: dict[str, float] = {}
+    opened: list[Face] = []
     for face in faces:
         mine = group_of.get(face.zone, face.zone)
         other = None if face.other is None else group_of.get(face.other, face.other)
         if other == mine:
-            if face.kind != "wall":
-                above = face.other if face.kind == "ceiling" else face.zone
-                assert above is not None
-                open_floor[above] = open_floor.get(above, 0.0) + face.area
-            continue
-        left.append(replace(face, zone=mine, other=other, part=face.zone, other_part=face.other))
-    return left, open_floor
+            opened.append(face)
+        else:
+            left.append(replace(face, zone=mine, other=other, part=face.zone, other_part=face.other))
+    return left, opened
+
+
+def _open_floor(opened: Iterable[Face]) -> dict[str, float]:
+    """Floor area of each member that stands open to one below, m²."""
+    found: dict[str, float] = {}
+    for face in opened:
+        if face.kind != "wall":
+            above = face.other if face.kind == "ceiling" else face.zone
+            assert above is not None
+            found[above] = found.get(above, 0.0) + face.area
+    return found
 
 
 def _one(group: MergedZone, members: list[Zone], open_floor: dict[str, float]) -> Zone:

@@ -106,13 +106,14 @@ class _Reader:
         sides = self._sides(surfaces)
         profiles: dict[str, dict[str, Any]] = {}
         use: dict[str, dict[str, Any]] = {}
-        for space in (e for e in campus.iter() if _tag(e) == "Space"):
+        spaces = [e for e in campus.iter() if _tag(e) == "Space"]
+        for space in spaces:
             made.spaces.append(self._space(space, sides.get(space.get("id", ""), [])))
             self._loads(space, profiles, use)
         leaks = {u.pop("infiltration_ach") for u in use.values() if "infiltration_ach" in u}
         if len(leaks) == 1 and len(use) == len(made.spaces):
             made.extra["infiltration_ach"] = leaks.pop()
-        made.extra |= {"profiles": list(profiles.values()), "zone_use": use}
+        made.extra |= {"profiles": list(profiles.values()), "zone_use": use, "zones": self._zones(spaces)}
         return made
 
     def _place(self, campus: Any) -> None:
@@ -347,6 +348,15 @@ class _Reader:
         if more:
             self.made.extra["glazings"] = more
 
+    def _zones(self, spaces: list[Any]) -> dict[str, tuple[str, str]]:
+        """Id and name of the zone that each space is in."""
+        found = {}
+        for space in spaces:
+            zone = self.by_id.get(space.get("zoneIdRef"))
+            if zone is not None:
+                found[space.get("id", "")] = (zone.get("id", ""), _name(zone))
+        return found
+
     def _space(self, space: Any, sides: list[_Side]) -> ReceivedSpace:
         ref = space.get("id", "")
         name = _said(space, "Name")
@@ -404,8 +414,16 @@ class _Reader:
             -float(area_vector(loop)[2]) for loop in kept if area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))
         )
         made.volume_m3 = body.volume
-        if area is not None and self._number(area) > 0:
-            made.floor_area_m2 = self._size(area, "areaUnit")
+        if area is not None and self._number(area) >= 0:
+            said, drawn = self._size(area, "areaUnit"), made.floor_area_m2
+            open_floor = sum(
+                max(-float(area_vector(loop)[2]), 0.0)
+                for s, loop in zip(sides, kept, strict=False)
+                if s.surface.get("surfaceType") == "Air"
+            )
+            # our own assumption: where the area falls short of what is drawn by most of the floor that is only air, it leaves that out
+            left_out = open_floor if drawn - said > open_floor / 2 else 0.0
+            made.floor_area_m2 = said + left_out or drawn
         if volume is not None and self._number(volume) > 0:
             made.volume_m3 = self._size(volume, "volumeUnit")
         return made

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from eurythm.brief.resolve import Brief, Shelf, zone_brief
 from eurythm.exchange.gbxml import units
 from eurythm.fabric.opaque import FLOW, conductivity_of
-from eurythm.geometry.building import Building, Face
+from eurythm.geometry.building import Building, Face, Zone
 from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.library import Construction, Glazing, Profile, Schedule
 from eurythm.sun.caster import neighbours
@@ -37,7 +37,8 @@ LATENT_J_G = 2430.0
 def write_gbxml(brief: Brief, building: Building, inside: dict[str, tuple[float, float]], system: System = "SI") -> bytes:
     """Return a scheme as gbXML: geometry, constructions, window types, schedules, use and zones.
 
-    Overhangs, fins and the boxes and footprints around are shades; trees are left out. Zones that were merged are one space.
+    Overhangs, fins and the boxes and footprints around are shades; trees are left out. Zones that were merged are spaces of one
+    zone with surfaces of air between them; floor area and air volume are shared among them as their gross ones are.
     A boundary that is neither outdoors, ground nor a zone is written as an inside surface with the same space on both
     sides; a temperature given beyond it stands in its description.
 
@@ -101,9 +102,12 @@ class _Writer:
             self.add(level, "Name", storey[0])
             self.add(level, "Level", self.length(storey[1]))
         for zone in self.building.zones:
-            self._space(building, zone)
+            for part in zone.parts or (zone,):
+                self._space(building, zone, part)
         for face in self.building.faces:
-            self._surface(campus, face)
+            self._surface(campus, face, _kind(face))
+        for face in self.building.open:
+            self._surface(campus, face, "Air")
         for number, shade in enumerate(self.building.shades):
             self._shade(campus, f"{number + 1}", f"Shade {number + 1}", shade.corners)
         for name, loops in neighbours(place):
@@ -126,7 +130,7 @@ class _Writer:
 
     def _storeys(self) -> list[tuple[str, float]]:
         found: dict[str, float] = {}
-        for zone in self.building.zones:
+        for zone in (part for z in self.building.zones for part in z.parts or (z,)):
             name = self._storey_of(zone)
             found[name] = min(found.get(name, zone.level), zone.level)
         return sorted(found.items(), key=lambda pair: pair[1])
@@ -134,19 +138,22 @@ class _Writer:
     def _profile(self, zone: Any) -> Profile:
         return zone_brief(self.brief, zone.id, zone.profile).profile
 
-    def _space(self, parent: Any, zone: Any) -> None:
+    def _space(self, parent: Any, zone: Zone, part: Zone) -> None:
+        """A zone, or one of the parts that it was merged of."""
         asked = zone_brief(self.brief, zone.id, zone.profile)
         profile, use = asked.profile, self.brief.scheme.use
         area, volume = self.inside[zone.id]
+        area *= part.gross_floor / zone.gross_floor if zone.gross_floor > 0 else 0.0
+        volume *= part.gross_volume / zone.gross_volume
         ref = self.id("profile", profile.id)
         condition = "HeatedAndCooled" if asked.conditioned else "Unconditioned"
         space = self.add(
-            parent, "Space", id=self.id("space", zone.id), zoneIdRef=self.id("zone", zone.id), conditionType=condition,
-            buildingStoreyIdRef=self.id("storey", self._storey_of(zone)), peopleScheduleIdRef=f"{ref}-people", lightScheduleIdRef=f"{ref}-light",
+            parent, "Space", id=self.id("space", part.id), zoneIdRef=self.id("zone", zone.id), conditionType=condition,
+            buildingStoreyIdRef=self.id("storey", self._storey_of(part)), peopleScheduleIdRef=f"{ref}-people", lightScheduleIdRef=f"{ref}-light",
             equipmentScheduleIdRef=f"{ref}-equipment",
         )  # fmt: skip
-        given = next((z for z in self.brief.scheme.zones if z.id == zone.id), None)
-        self.add(space, "Name", given.name if given is not None and given.name else zone.name)
+        given = next((z for z in self.brief.scheme.zones if z.id == part.id), None)
+        self.add(space, "Name", given.name if given is not None and given.name else part.name)
         if given is not None and given.number:
             self.add(space, "Description", f"number {given.number}")
         per_area = units.AREA[self.unit["area"]]
@@ -162,24 +169,26 @@ class _Writer:
         self.add(space, "AirChangesPerHour", float(asked.infiltration_ach.mean()))
         self.add(space, "Area", area / per_area, unit=self.unit["area"])
         self.add(space, "Volume", volume / units.VOLUME[self.unit["volume"]], unit=self.unit["volume"])
-        self.add(space, "CADObjectId", given.source if given is not None and given.source else zone.id)
+        self.add(space, "CADObjectId", given.source if given is not None and given.source else part.id)
         self.add(space, "TypeCode", profile.id)
 
-    def _surface(self, parent: Any, face: Face) -> None:
+    def _surface(self, parent: Any, face: Face, kind: str) -> None:
         name = face.construction or self.brief.constructions[face.element].id
         key = name if face.construction else f"{name} {face.element}"
         ref = self.constructions.setdefault(key, self.id("construction", name))
         for number, loop in enumerate(loops_of(face)):
             mark = face.id if number == 0 else f"{face.id}~{number + 1}"
             surface = self.add(
-                parent, "Surface", id=self.id("surface", mark), surfaceType=_kind(face), constructionIdRef=ref,
+                parent, "Surface", id=self.id("surface", mark), surfaceType=kind, constructionIdRef=ref,
                 exposedToSun="true" if face.boundary == "outdoors" else "false",
             )  # fmt: skip
             self.add(surface, "Name", mark)
             if face.boundary == "fixed":
                 self.add(surface, "Description", f"boundary fixed {face.boundary_c:g} C")
-            beyond = face.other if face.other is not None else face.zone if face.boundary in ("adiabatic", "fixed") else None
-            for zone in (face.zone, beyond):
+            mine, beyond = face.part or face.zone, face.other_part or face.other
+            if beyond is None and face.boundary in ("adiabatic", "fixed"):
+                beyond = mine
+            for zone in (mine, beyond):
                 if zone is not None:
                     self.add(surface, "AdjacentSpaceId", spaceIdRef=self.id("space", zone))
             self._geometry(surface, loop)

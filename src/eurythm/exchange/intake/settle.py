@@ -249,15 +249,21 @@ class _Settling:
         return document
 
     def _open_to_each_other(self) -> dict[str, Any]:
-        """Groups of rooms that only air parts: each is one zone."""
+        """Groups of rooms that only air parts: each is one zone, as the file's own zone where it holds just these."""
         kept = [r.id for r in self.rooms]
         pairs = [(a, b) for a, b in self.given.extra.get("open", []) if a in kept and b in kept]
         if not pairs:
             return {}
-        members = [[self.ids[r] for r in group] for group in hanging_together(kept, pairs)]
+        zone_of = self.given.extra.get("zones", {})
         groups: list[dict[str, Any]] = []
-        for group in (m for m in members if len(m) > 1):
-            groups.append({"id": fresh_id(f"open-{group[0]}"[:60], self.ids.values()), "name": f"{', '.join(group)}"[:120], "zones": group})
+        for rooms in (m for m in hanging_together(kept, pairs) if len(m) > 1):
+            group = [self.ids[r] for r in rooms]
+            own = {tuple(zone_of[r]) for r in rooms if r in zone_of}
+            whole = len(own) == 1 and {r for r in kept if zone_of.get(r) and tuple(zone_of[r]) in own} == set(rooms)
+            name = next(iter(own))[1] if whole else ", ".join(group)
+            groups.append({"id": fresh_id(f"open-{group[0]}"[:60], self.ids.values()), "name": name[:120], "zones": group})
+            if whole:
+                continue
             sentence = f"The rooms {', '.join(group)} are parted by air only in the file; they are one zone."
             self.findings.append(Finding(code="open-to-each-other", object=group[0], sentence=sentence, mended=True))
         return {"merged": groups}
