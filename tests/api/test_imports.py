@@ -87,6 +87,45 @@ def test_a_newer_file_keeps_what_was_changed_by_hand(project: Project, files: Pa
     assert len(project.state["completed"]["schemes"]) == 2
 
 
+def test_a_project_file_takes_its_imports_along_with_decisions_and_hand_made_edits(project: Project, files: Path) -> None:
+    first = upload(project, files / "court.ifc")
+    mends = [{"id": "m1", "object": project.get(f"imports/{first['id']}/objects")[0]["id"], "field": "name", "value": "Mended"}]
+    project.client.put(f"{project.path}/imports/{first['id']}/sift", json={"mends": mends})
+    scheme = accept(project, first, **{"as": "scheme", "name": "Court"})["scheme"]
+    project.edit(op="set", path=f"schemes/{scheme}/zones/0.01/profile", value="office")
+    newer = upload(project, files / "newer.ifc", follows=first["id"])
+    text = project.client.get(f"{project.path}/file").text
+    answer = project.client.post("/api/projects/open", files={"file": ("p.eurythm.json", text)})
+    assert answer.status_code == 201, answer.text
+    other = Project(project.client, answer.json())
+    listed = {i["file"]: i for i in other.get("imports")}
+    assert set(listed) == {"court.ifc", "newer.ifc"}
+    assert listed["court.ifc"]["scheme"] == scheme
+    assert listed["newer.ifc"]["follows"] == listed["court.ifc"]["id"] != first["id"]
+    assert other.get(f"imports/{listed['court.ifc']['id']}/sift")["sift"]["mends"] == mends
+    ours, theirs = (p.get(f"imports/{i}/settled") for p, i in ((project, newer["id"]), (other, listed["newer.ifc"]["id"])))
+    assert theirs["differences"] == ours["differences"] != []
+    accept(other, listed["newer.ifc"], **{"as": "shape"})
+    zones = {z["id"]: z for z in next(s for s in other.state["completed"]["schemes"] if s["id"] == scheme)["zones"]}
+    assert zones["0.01"]["profile"] == "office"
+    asked = other.client.post(f"{other.path}/imports/{listed['court.ifc']['id']}/requirements")
+    assert asked.status_code == 200  # the file itself came along
+
+
+def test_a_project_file_with_a_damaged_import_makes_no_project(project: Project, files: Path) -> None:
+    upload(project, files / "court.ifc")
+    data = json.loads(project.client.get(f"{project.path}/file").text)
+    (whole,) = data["imports"]
+    before = project.client.get("/api/projects").json()
+    for damage in ({"received": "AAAA"}, {"follows": 3}, {"file": None, "received": None}, {"base": {"zones": 3}}):
+        damaged = json.dumps({**data, "imports": [whole | damage]})
+        answer = project.client.post("/api/projects/open", files={"file": ("p.eurythm.json", damaged)})
+        assert answer.status_code == 422, (damage, answer.text)
+    answer = project.client.post("/api/projects/open", files={"file": ("p.eurythm.json", json.dumps({**data, "imports": "x"}))})
+    assert answer.json()["path"] == "imports"
+    assert project.client.get("/api/projects").json() == before
+
+
 def test_an_import_becomes_a_project_of_its_own(project: Project, files: Path) -> None:
     made = upload(project, files / "court.ifc")
     before = project.get("")

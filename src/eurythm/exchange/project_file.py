@@ -1,22 +1,28 @@
-"""A project as one file to save, send and open, its weather files inside; bundles open as projects of one scheme."""
+"""A project as one file to save, send and open, with all that belongs to it; bundles open as projects of one scheme."""
 
 from __future__ import annotations
 
 import base64
 import json
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from eurythm.climate.epw import MAX_BYTES, read_epw
 from eurythm.exchange.drawing import Drawing
+from eurythm.exchange.intake.received import Received
+from eurythm.exchange.intake.sift import Sift
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, Project
 from eurythm.model.reading import dump, parse_json, read_document
+from eurythm.model.scheme import Scheme
 
 MAX_DRAWING_BYTES = 100_000_000
+MAX_IMPORT_BYTES = 400_000_000
+MOST_PACKED_BYTES = 120_000_000
+"""Imported files are taken along as they came up to this size together, compressed; what was read from them always is."""
 
 
 @dataclass(frozen=True)
@@ -29,23 +35,70 @@ class WeatherFile:
 
 @dataclass(frozen=True)
 class ProjectFile:
-    """A project with everything that its documents refer to, by digest."""
+    """A project with everything that its documents refer to, by digest, and the models that were imported into it."""
 
     project: Project
     files: dict[str, WeatherFile]
     drawings: dict[str, Drawing]
+    imports: tuple[ImportedModel, ...] = ()
 
 
-def write_project(project: Project, files: Mapping[str, WeatherFile], drawings: Mapping[str, Drawing] | None = None) -> str:
-    """Return the project with its weather files and the drawings to trace over (by digest, compressed) as JSON text."""
+@dataclass(frozen=True)
+class ImportedModel:
+    """A model that was read: what it held, what was decided about it, and what came of it.
+
+    Attributes
+    ----------
+    file : its name.
+    body : the file as it came, None where it was too large to be taken along.
+    ask : what was asked for a file that does not say it, such as its unit.
+    scheme : the scheme that came of it, None where it was not taken over.
+    base : that scheme as the file alone made it, by which changes by hand are known when a newer file comes.
+    follows : number of the model in the list that it is a newer file of.
+    """
+
+    file: str
+    body: bytes | None
+    ask: dict[str, str]
+    received: Received
+    sift: Sift
+    scheme: str | None = None
+    base: dict[str, Any] | None = None
+    follows: int | None = None
+
+
+def write_project(
+    project: Project,
+    files: Mapping[str, WeatherFile],
+    drawings: Mapping[str, Drawing] | None = None,
+    imports: Sequence[ImportedModel] = (),
+) -> str:
+    """Return the project with its weather files, the drawings to trace over and imported models (compressed) as JSON text."""
     packed = {
         digest: {"name": file.name, "epw": base64.b64encode(zlib.compress(file.text.encode())).decode()} for digest, file in files.items()
     }
     data = {**dump(project), "files": packed}
     if drawings:
-        data["drawings"] = {
-            d: base64.b64encode(zlib.compress(drawing.model_dump_json().encode())).decode() for d, drawing in drawings.items()
-        }
+        data["drawings"] = {d: _packed(drawing.model_dump_json().encode()) for d, drawing in drawings.items()}
+    if imports:
+        data["imports"] = []
+        left = MOST_PACKED_BYTES
+        for model in imports:
+            body = None if model.body is None else _packed(model.body)
+            if body is not None and len(body) > left:
+                body = None
+            left -= len(body or "")
+            entry = {
+                "file": model.file,
+                "body": body,
+                "ask": model.ask,
+                "received": _packed(model.received.model_dump_json().encode()),
+                "sift": model.sift.model_dump(mode="json", exclude_unset=True),
+                "scheme": model.scheme,
+                "base": model.base,
+                "follows": model.follows,
+            }
+            data["imports"].append({k: v for k, v in entry.items() if v is not None})
     return json.dumps(data, ensure_ascii=False, indent=1)
 
 
@@ -64,11 +117,53 @@ def read_project(text: str | bytes, name: str) -> ProjectFile:
         return ProjectFile(*_from_bundle(read_document(Bundle, data)), {})
     drawings = _drawings(data.pop("drawings", {}))
     files = _weather_files(data.pop("files", {}))
+    raw_imports = data.pop("imports", [])
     project = read_document(Project, data)
+    imports = _imports(raw_imports, {s.id for s in project.schemes})
     ref = project.place.climate
     if ref is not None and ref.kind == "file" and ref.id not in files:
         raise EurythmError("no-climate", f"The weather file “{ref.name or ref.id}” is not in this project file.", "files")
-    return ProjectFile(project, files, drawings)
+    return ProjectFile(project, files, drawings, imports)
+
+
+def _packed(body: bytes) -> str:
+    return base64.b64encode(zlib.compress(body)).decode()
+
+
+def _unpacked(packed: str, most: int) -> bytes:
+    """Return what was packed. Raises ValueError or zlib.error where it is damaged or larger than allowed."""
+    stream = zlib.decompressobj()
+    body = stream.decompress(base64.b64decode(packed), most)
+    if stream.unconsumed_tail:
+        raise ValueError("too large")
+    return body
+
+
+def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
+    if not isinstance(raw, list):
+        raise EurythmError("wrong-field", "imports: should be a list of imported models.", "imports")
+    found = []
+    for number, entry in enumerate(raw):
+        try:
+            follows, base, body, scheme = (entry.get(k) for k in ("follows", "base", "body", "scheme"))
+            if follows is not None and not 0 <= int(follows) < number:
+                raise ValueError("follows a later one")
+            if base is not None:
+                read_document(Scheme, base)
+            model = ImportedModel(
+                file=str(entry["file"])[:300],
+                body=None if body is None else _unpacked(body, MAX_IMPORT_BYTES),
+                ask={str(k): str(v) for k, v in entry.get("ask", {}).items()},
+                received=Received.model_validate_json(_unpacked(entry["received"], MAX_IMPORT_BYTES)),
+                sift=Sift.model_validate(entry.get("sift", {})),
+                scheme=scheme if scheme in schemes else None,
+                base=base if scheme in schemes else None,
+                follows=follows,
+            )
+        except (AttributeError, KeyError, TypeError, ValueError, zlib.error):
+            raise EurythmError("wrong-field", f"imports/{number}: cannot be read.", f"imports/{number}") from None
+        found.append(model)
+    return tuple(found)
 
 
 def _drawings(raw: Any) -> dict[str, Drawing]:
@@ -77,8 +172,7 @@ def _drawings(raw: Any) -> dict[str, Drawing]:
     found = {}
     for digest, packed in raw.items():
         try:
-            text = zlib.decompressobj().decompress(base64.b64decode(packed), MAX_DRAWING_BYTES)
-            found[str(digest)] = Drawing.model_validate_json(text)
+            found[str(digest)] = Drawing.model_validate_json(_unpacked(packed, MAX_DRAWING_BYTES))
         except (TypeError, ValueError, zlib.error):
             raise EurythmError("wrong-field", f"drawings/{digest}: cannot be read.", f"drawings/{digest}") from None
     return found

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from pathlib import Path
 from threading import Lock
 from typing import Any
@@ -13,10 +15,11 @@ from sqlalchemy.orm import Session
 
 from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.project_file import ImportedModel
 from eurythm.model.errors import NotFound
 from eurythm.store.database import Database, pack, unpack
 from eurythm.store.projects import new_id
-from eurythm.store.tables import ImportRow
+from eurythm.store.tables import ImportRow, now
 
 KEPT = 4
 MOST_ATTEMPTS = 2
@@ -51,6 +54,11 @@ class Imports:
     def path(self, import_id: str) -> Path:
         """Where an import's file lies."""
         return self._folder / import_id
+
+    def body(self, import_id: str) -> bytes | None:
+        """An import's file as it came; None where it was too large to come along in a project's file."""
+        path = self.path(import_id)
+        return path.read_bytes() if path.exists() else None
 
     def create(self, project_id: str, file: str, body: bytes, ask: dict[str, str], follows: str | None) -> ImportState:
         """Keep a file that is to be read; it takes over the decisions about the one that it follows."""
@@ -135,6 +143,55 @@ class Imports:
             blob = self._row(session, project_id, import_id).base
             found: dict[str, Any] | None = None if blob is None else unpack(blob)
             return found
+
+    def models(self, project_id: str) -> list[ImportedModel]:
+        """Return all models that were read, the earliest first, as they go into a project's file."""
+        with self._database.read() as session:
+            wanted = select(ImportRow).where(ImportRow.project_id == project_id, ImportRow.status == "read").order_by(ImportRow.made)
+            rows = session.scalars(wanted).all()
+        number = {row.id: k for k, row in enumerate(rows)}
+        found = []
+        for row in rows:
+            assert row.received is not None
+            found.append(
+                ImportedModel(
+                    file=row.file,
+                    body=self.body(row.id),
+                    ask=unpack(row.ask),
+                    received=Received.model_validate(unpack(row.received)),
+                    sift=Sift.model_validate(unpack(row.sift)),
+                    scheme=row.scheme_id,
+                    base=None if row.base is None else unpack(row.base),
+                    follows=number.get(row.follows or ""),
+                )
+            )
+        return found
+
+    def restore(self, project_id: str, models: Sequence[ImportedModel]) -> None:
+        """Keep the models of a project's file with the project that was made of it."""
+        names = [new_id() for _ in models]
+        first = datetime.fromisoformat(now())
+        for name, model in zip(names, models, strict=True):
+            if model.body is not None:
+                self.path(name).write_bytes(model.body)
+        with self._database.write() as session:
+            for number, (name, model) in enumerate(zip(names, models, strict=True)):
+                made = (first + timedelta(milliseconds=number)).isoformat(timespec="milliseconds")
+                session.add(
+                    ImportRow(
+                        id=name,
+                        project_id=project_id,
+                        file=model.file,
+                        status="read",
+                        ask=pack(model.ask),
+                        received=pack(model.received.model_dump(mode="json")),
+                        sift=pack(model.sift.model_dump(mode="json", exclude_unset=True)),
+                        follows=None if model.follows is None else names[model.follows],
+                        scheme_id=model.scheme,
+                        base=None if model.base is None else pack(model.base),
+                        made=made,
+                    )
+                )
 
     def remove(self, project_id: str, import_id: str) -> None:
         """Remove an import with its file; a scheme that came of it stays."""

@@ -306,7 +306,7 @@ def _as_project(here: Here, project_id: str, state: ImportState, received: Recei
         reference="scheme-1",
     )
     made = here.projects.create(project)
-    own = here.imports.create(made.id, state.file, here.imports.path(state.id).read_bytes(), state.ask, None)
+    own = here.imports.create(made.id, state.file, here.imports.body(state.id) or b"", state.ask, None)
     here.imports.end(own.id, "read", received)
     here.imports.decide(made.id, own.id, state.sift)
     here.imports.accepted(made.id, own.id, "scheme-1", dump(merged.scheme))
@@ -324,6 +324,8 @@ async def post_requirements(project_id: str, import_id: str, here: Here, file: U
     state = here.imports.state(project_id, import_id)
     if here.imports.received(project_id, import_id).format != "ifc":
         raise EurythmError("not-ifc", "Requirements are checked on IFC files only.", state.file)
+    if not here.imports.path(import_id).exists():
+        raise EurythmError("no-file", f"“{state.file}” itself did not come along in the project file; import it again to check it.", "file")
     with tempfile.TemporaryDirectory(prefix="eurythm-ids-") as folder:
         specification = None
         if file is not None:

@@ -22,7 +22,7 @@ from eurythm.model.reading import read_document
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api")
-MAX_PROJECT_BYTES = 64_000_000
+MAX_PROJECT_BYTES = 256_000_000
 
 
 @router.get("/fields")
@@ -118,11 +118,11 @@ def get_shelf(project_id: str, here: Here) -> dict[str, Any]:
 
 @router.get("/projects/{project_id}/file")
 def get_file(project_id: str, here: Here) -> Response:
-    """Return the whole project as one file, its weather files inside."""
+    """Return the whole project as one file, with its weather files, drawings and imported models inside."""
     state = here.projects.state(project_id)
     names = here.projects.file_names(project_id)
     files = {d: WeatherFile(names[d], text) for d, text in here.projects.files(project_id).items()}
-    body = write_project(state.project, files, here.drawings.all_of(project_id))
+    body = write_project(state.project, files, here.drawings.all_of(project_id), here.imports.models(project_id))
     safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.project.name).strip("-").lower() or "project"
     return Response(body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{safe}.eurythm.json"'})
 
@@ -134,4 +134,5 @@ async def open_file(file: UploadFile, here: Here) -> ProjectState:
     made = here.projects.create(opened.project, {d: (f.name, f.text) for d, f in opened.files.items()})
     for digest, drawing in opened.drawings.items():
         here.drawings.keep(made.id, digest, drawing)
+    here.imports.restore(made.id, opened.imports)
     return project_state(made)
