@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm
+from tests.e2e.test_trace import at
 
 
 def edited(demo: Eurythm):
@@ -83,3 +84,52 @@ def test_zones_are_hidden_shown_alone_and_all_again(demo: Eurythm) -> None:
     expect(zones).to_have_count(1)
     demo.button("show all").click()
     expect(zones).to_have_count(15)
+
+
+def test_a_gable_is_cut_along_its_ridge_and_told_where_it_cannot_be(demo: Eurythm) -> None:
+    demo.open("shape")
+    demo.settled()
+    roof = demo.page.get_by_label("Roof", exact=True)
+    with edited(demo):
+        roof.click()
+        demo.page.get_by_role("option", name="two slopes to a ridge").click()
+    before = sum(z["gross_volume_m3"] for z in demo.geometry()["zones"])
+    plan = demo.geometry()["outlines"][0]["rings"][0]
+    (x0, x1), (y0, y1) = ((min(p[k] for p in plan), max(p[k] for p in plan)) for k in (0, 1))
+    demo.page.get_by_text("Reshape", exact=True).click()
+
+    def cut(y: float) -> None:
+        """From wall to wall; their middles, where the ridge ends, catch the pointer."""
+        demo.button("Cut in two").click()
+        for x in (x0, x1):
+            point = at(demo, x, y)
+            demo.page.mouse.move(*point)
+            demo.page.mouse.click(*point)
+
+    cut(y0 + (y1 - y0) / 4)
+    expect(demo.page.get_by_text("cut square to its eaves")).to_be_visible()
+    assert len(demo.given["volumes"]) == 1
+    with edited(demo):
+        cut((y0 + y1) / 2)
+    assert [v["roof"]["kind"] for v in demo.given["volumes"]] == ["mono", "mono"]
+    assert sum(z["gross_volume_m3"] for z in demo.geometry()["zones"]) == pytest.approx(before, rel=2e-3)
+
+
+@pytest.mark.parametrize(("name", "ending"), [("gbXML, feet", "xml"), ("IFC", "ifc"), ("CSV", "csv")])
+def test_a_scheme_is_handed_out_as_a_file(demo: Eurythm, name: str, ending: str) -> None:
+    demo.open("shape", "terraces")
+    demo.button("Export").click()
+    with demo.page.expect_download() as told:
+        demo.page.get_by_role("menuitem", name=name, exact=True).click()
+    assert told.value.suggested_filename == f"terraces.{ending}"
+    body = told.value.path().read_text(encoding="utf-8")
+    assert all(zone["id"] in body for zone in demo.geometry()["zones"])
+
+
+def test_what_cannot_be_handed_out_is_told(demo: Eurythm) -> None:
+    demo.open("shape")
+    with edited(demo):
+        demo.button("Remove").click()
+    demo.button("Export").click()
+    demo.page.get_by_role("menuitem", name="gbXML, metres", exact=True).click()
+    expect(demo.page.get_by_role("alert")).to_contain_text("Nothing is drawn yet")

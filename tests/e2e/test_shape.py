@@ -115,7 +115,10 @@ def test_an_overlap_is_told_where_it_is_made_and_leaves_no_trace(demo: Eurythm) 
     field = demo.field("volumes/shed/x")
     field.fill("30")
     field.press("Enter")
-    expect(demo.page.locator(".canvas").get_by_role("alert")).to_contain_text("share")
+    told = demo.page.locator(".canvas").get_by_role("alert")
+    expect(told).to_contain_text("“Hall” and “Workshops” share 256.0 m² of plan")
+    demo.button("IP").click()
+    expect(told).to_contain_text("“Hall” and “Workshops” share 2,755.6 ft² of plan")
     expect(demo.page.locator(".said")).to_have_count(0)
     assert demo.state["revision"] == 1
 

@@ -75,15 +75,22 @@ def _refuse_overlap(prisms: list[Prism]) -> None:
     beside = (i < j) & (np.minimum(high[i], high[j]) - np.maximum(low[i], low[j]) >= TOUCH)
     i, j = i[beside], j[beside]
     meeting = shapely.intersects(plans[i], plans[j])
-    for one, other in ((prisms[a], prisms[b]) for a, b in zip(i[meeting], j[meeting], strict=True)):
+    by_storeys: dict[tuple[str, str, str, str], float] = {}
+    for one, other in ((prisms[a].zone, prisms[b].zone) for a, b in zip(i[meeting], j[meeting], strict=True)):
+        assert one.plan is not None
+        assert other.plan is not None
         shared = one.plan.intersection(other.plan).area
-        if shared > 0.01 + 1e-3 * (one.plan.length if one.zone.volume != other.zone.volume else one.plan.area):
-            first, second = (prism.zone.name.split(",")[0] for prism in (one, other))
-            raise EurythmError(
-                "volumes-overlap",
-                f"“{first}” and “{second}” share {shared:.1f} m² of plan between the same levels; move one, or stack it.",
-                f"volumes/{other.zone.volume}",
-            )
+        if shared > 0.01 + 1e-3 * (one.plan.length if one.volume != other.volume else one.plan.area):
+            key = (one.volume, one.storey, other.volume, other.storey)
+            by_storeys[key] = by_storeys.get(key, 0.0) + shared
+    if by_storeys:
+        first, _, second, _ = key = max(by_storeys, key=lambda pair: by_storeys[pair])
+        names = {p.zone.volume: p.zone.name.split(",")[0] for p in prisms}
+        raise EurythmError(
+            "volumes-overlap",
+            f"“{names[first]}” and “{names[second]}” share {by_storeys[key]:.1f} m² of plan between the same levels; move one, or stack it.",
+            f"volumes/{second}",
+        )
 
 
 def _sides(prisms: list[Prism]) -> list[_Side]:

@@ -6,6 +6,7 @@ import { useProject, useProjectId } from "../api/hooks";
 import { Carpet } from "../charts/Carpet";
 import { Chart } from "../charts/Chart";
 import { category, textStyle, tooltip, value } from "../charts/style";
+import { saveFrom } from "./files";
 import { tell, useKept, useView } from "./state";
 import { dateOfHour, scale } from "./words";
 
@@ -93,17 +94,13 @@ export function Hours({ outcome }: { outcome: Outcome }) {
 
   async function save(format: "csv" | "parquet") {
     setMenu(null);
-    const answer = await fetch(`/api/projects/${project}/hourly/file`, {
+    const ask = {
       method: "POST",
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify({ ...body, start, hours, format }),
-    });
-    if (!answer.ok) return tell("The file could not be made.", true);
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(await answer.blob());
-    link.download = `${outcome.scheme}-hours.${format}`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    };
+    const name = `${outcome.scheme}-hours.${format}`;
+    if (!(await saveFrom(`/api/projects/${project}/hourly/file`, ask, name))) return;
     tell(
       `${hours} hours of ${year.data?.series.length ?? 0} lines are saved as ${format === "csv" ? "CSV" : "Parquet"}.`,
     );

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got } from "../../api/client";
 import { useProjectId, useScheme } from "../../api/hooks";
+import { saveFrom } from "../../app/files";
 import { FileButton } from "../../fields/FileButton";
 import { sendFile, useImports } from "./sift/imports";
 
@@ -76,12 +77,13 @@ export function ImportButton({ follows, label = "Import" }: { follows?: string; 
   );
 }
 
+const GBXML = "zones, constructions, schedules; neighbours as shades, without trees";
 const FORMATS = [
-  ["gbxml", "gbXML, metres"],
-  ["gbxml-ip", "gbXML, feet"],
-  ["ifc", "IFC, rooms with their boundaries"],
-  ["gltf", "glTF model"],
-  ["csv", "Rooms as a table (CSV)"],
+  ["gbxml", "gbXML, metres", GBXML],
+  ["gbxml-ip", "gbXML, feet", GBXML],
+  ["ifc", "IFC", "rooms with their boundaries and windows"],
+  ["gltf", "glTF", "the model with names and colours"],
+  ["csv", "CSV", "a table of rooms"],
 ] as const;
 
 /** Hands the scheme out for other programs. */
@@ -95,15 +97,20 @@ export function ExportButton() {
         Export
       </Button>
       <Menu anchorEl={menu} open={Boolean(menu)} onClose={() => setMenu(null)}>
-        {FORMATS.map(([format, name]) => (
+        {FORMATS.map(([format, name, holds]) => (
           <MenuItem
             key={format}
-            component="a"
-            download
-            href={`/api/projects/${project}/schemes/${scheme.id}/file?format=${format}`}
-            onClick={() => setMenu(null)}
+            aria-label={name}
+            onClick={() => {
+              setMenu(null);
+              void saveFrom(`/api/projects/${project}/schemes/${scheme.id}/file?format=${format}`);
+            }}
           >
-            {name}
+            <span>
+              {name}
+              <br />
+              <span className="quiet small">{holds}</span>
+            </span>
           </MenuItem>
         ))}
       </Menu>

@@ -3,6 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, type Edit, got, type Schemas, type Scheme } from "../../api/client";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { saveFrom } from "../../app/files";
 import { tell, useKept, useView } from "../../app/state";
 import { both, freshId, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
@@ -54,16 +55,8 @@ export function SunOnFaces() {
   const toggle = <T extends string>(list: T[], one: T) =>
     list.includes(one) ? list.filter((o) => o !== one) : [...list, one];
   async function save() {
-    const answer = await fetch(`/api/projects/${project}/schemes/${scheme.id}/irradiation/file`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify(body),
-    });
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(await answer.blob());
-    link.download = "sun-on-faces.csv";
-    link.click();
-    URL.revokeObjectURL(link.href);
+    const ask = { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
+    await saveFrom(`/api/projects/${project}/schemes/${scheme.id}/irradiation/file`, ask, "sun-on-faces.csv");
   }
   return (
     <details>
