@@ -152,7 +152,8 @@ class Dense:
                 per_watt = rooms.felt(z, opened, load, load_z=1.0) - idle
                 wanted = (min(max(idle, low[z]), high[z]) - idle) / per_watt
                 load[z] = min(max(wanted, -self.zone["cool_most"][z]), self.zone["heat_most"][z])
-            if np.abs(np.concatenate([opened, load]) - before).max() < 1e-9:
+            now = np.concatenate([opened, load])
+            if np.abs(now - before).max() < 1e-10 * max(float(np.abs(now).max()), 10.0):
                 break
         x = rooms.solve(opened, load)
         for z in range(self.zones):
@@ -177,25 +178,45 @@ class Rooms:
         out: Series = np.linalg.solve(matrix, right)
         return out
 
-    def felt(self, z: int, opened: Series, load: Series, open_z: float | None = None, load_z: float | None = None) -> float:
-        """What the setpoints of a zone hold for, with its windows or its load changed."""
-        opened, load = opened.copy(), load.copy()
-        opened[z] = opened[z] if open_z is None else open_z
-        load[z] = load[z] if load_z is None else load_z
+    def felt(self, z: int, opened: Series, load: Series, load_z: float) -> float:
+        """What the setpoints of a zone hold for, with its load changed."""
+        load = load.copy()
+        load[z] = load_z
         x = self.solve(opened, load)
         return float(self.by_air[z] * x[z] + (1 - self.by_air[z]) * x[self.zones + z])
 
     def alone(self, z: int, opened: Series, load: Series, most: float, ajar: float) -> tuple[float, float]:
         """How far the windows of a zone open that is neither heated nor cooled."""
-        if most <= 0 or self.felt(z, opened, load, 0.0, 0.0) <= ajar:
+        if most <= 0:
             return 0.0, 0.0
-        if self.felt(z, opened, load, most, 0.0) >= ajar:
+        opened, load = opened.copy(), load.copy()
+        opened[z] = load[z] = 0.0
+        shut, answer = self.solve(opened, load), self.answer(z, opened)
+
+        def felt(flow: float) -> float:
+            """As `felt`, with a flow through the windows of this zone, which answers to it in proportion."""
+            air = (shut[z] + flow * answer[z] * self.t_out) / (1 + flow * answer[z])
+            star = shut[self.zones + z] + answer[self.zones + z] * flow * (self.t_out - air)
+            return float(self.by_air[z] * air + (1 - self.by_air[z]) * star)
+
+        if felt(0.0) <= ajar:
+            return 0.0, 0.0
+        if felt(most) >= ajar:
             return most, 0.0
         least, flow = 0.0, most
         for _ in range(80):
             middle = 0.5 * (least + flow)
-            least, flow = (middle, flow) if self.felt(z, opened, load, middle, 0.0) > ajar else (least, middle)
+            least, flow = (middle, flow) if felt(middle) > ajar else (least, middle)
         return flow, 0.0
+
+    def answer(self, z: int, opened: Series) -> Series:
+        """How far all nodes warm up for each watt given to the air of a zone."""
+        matrix, one = self.matrix.copy(), np.zeros(2 * self.zones)
+        at = np.arange(self.zones)
+        matrix[at, at] += opened
+        one[z] = 1.0
+        out: Series = np.linalg.solve(matrix, one)
+        return out
 
     def _own(self, z: int, x: Series) -> tuple[Series, Series]:
         """A zone's two equations with all other zones as they are."""
