@@ -4,17 +4,11 @@ from __future__ import annotations
 
 import csv
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
-
-def eurythm(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "eurythm.cli.main", *map(str, arguments)], capture_output=True, text=True, timeout=250, check=False
-    )
+from tests.command import eurythm, in_a_process
 
 
 @pytest.fixture(scope="module")
@@ -35,7 +29,7 @@ def test_schemas_are_printed(document: str) -> None:
 
 def test_simulate_prints_the_contract_and_hours(examples: Path, tmp_path: Path) -> None:
     out = tmp_path / "hours.csv"
-    done = eurythm("simulate", examples / "quay.eurythm.json", "--climate", examples / "karsk-basin.epw", "--hourly", out)
+    done = in_a_process("simulate", examples / "quay.eurythm.json", "--climate", examples / "karsk-basin.epw", "--hourly", out)
     assert done.returncode == 0, done.stderr
     result = json.loads(done.stdout)
     totals = result["totals"]
@@ -84,7 +78,7 @@ def test_bad_input_exits_2_with_code_path_and_message(examples: Path, tmp_path: 
     broken = json.loads((examples / "quay.eurythm.json").read_text())
     broken["scheme"]["volumes"][0]["storeys"][1]["height_m"] = 0
     (tmp_path / "broken.json").write_text(json.dumps(broken))
-    done = eurythm("simulate", tmp_path / "broken.json")
+    done = in_a_process("simulate", tmp_path / "broken.json")
     assert (done.returncode, done.stdout) == (2, "")
     error = json.loads(done.stderr)
     assert error["path"] == "scheme/volumes/bar/storeys/s1/height_m"

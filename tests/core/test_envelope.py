@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -20,6 +18,7 @@ from eurythm.model.project import Factors
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import run
+from tests.command import eurythm
 
 CLIMATES = ("karsk-basin", "merrowhaven", "sorrel-flats")
 
@@ -114,14 +113,13 @@ def test_bundles_written_as_examples_give_the_same_figures(tmp_path: Path) -> No
 def test_the_command_prints_table_and_json(tmp_path: Path) -> None:
     epw = tmp_path / "site.epw"
     epw.write_text(standin_epw("karsk-basin"))
-    call = [sys.executable, "-m", "eurythm.cli.main", "check", "envelope", "--climate", str(epw)]
-    table = subprocess.run(call, capture_output=True, text=True, timeout=250, check=True).stdout
-    figures = json.loads(subprocess.run([*call, "--json"], capture_output=True, text=True, timeout=250, check=True).stdout)
+    table = eurythm("check", "envelope", "--climate", epw).stdout
+    figures = json.loads(eurythm("check", "envelope", "--climate", epw, "--json").stdout)
     assert "standard's own weather" in table
     assert "unverified" in table
     assert f"{figures['600']['heating_kwh'] / 1000:7.2f} [4.3 to 5.71]" in table
     assert len(figures) == 16
-    wrong = subprocess.run([*call[:-1], "/nowhere.epw"], capture_output=True, text=True, timeout=60, check=False)
+    wrong = eurythm("check", "envelope", "--climate", "/nowhere.epw")
     assert wrong.returncode == 2
     assert json.loads(wrong.stderr)["code"] == "no-such-file"
 

@@ -12,8 +12,9 @@ from openpyxl import load_workbook
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.report.schedule import Schedule, page, schedule_of, workbook
+from tests.command import eurythm
 from tests.conftest import make_scheme, run_scheme, volume
-from tests.core.test_cli import eurythm, examples  # noqa: F401
+from tests.core.test_cli import examples  # noqa: F401
 
 RULE = {"id": "n", "element": "wall", "orientation": "north", "construction": "wall-timber"}
 
