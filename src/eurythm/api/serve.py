@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import logging
 import socket
 from pathlib import Path
@@ -20,6 +21,8 @@ from eurythm.store.studies import Studies
 from eurythm.study.runner import Pool, Runner
 
 DEMO_ID = "merrowhaven"
+ARENAS = -8
+"""M_ARENA_MAX of malloc.h."""
 
 
 class _Telling(uvicorn.Server):
@@ -32,9 +35,19 @@ class _Telling(uvicorn.Server):
             print(f"Eurythm is ready at http://{self.config.host}:{port}", flush=True)
 
 
+def _two_arenas() -> None:
+    """Let glibc keep two arenas of memory. With one for each thread, what was freed of hourly series stays with the process
+    (1.9 GB after 36 edits of the demo's schemes, 1.5 GB so). Other C libraries are left as they are."""
+    try:
+        ctypes.CDLL("libc.so.6").mallopt(ARENAS, 2)
+    except (OSError, AttributeError):
+        return
+
+
 def serve(host: str, port: int, data: Path, demo: bool) -> None:
     """Serve until stopped; the worker pool is spawned and warmed first."""
     logging.basicConfig(level=logging.WARNING)
+    _two_arenas()
     pool = Pool()
     pool.warm()
     if demo:
