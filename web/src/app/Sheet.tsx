@@ -77,7 +77,8 @@ function Remarks() {
 /** What a zone and its storey are called beside their volume. */
 function partNames(zone: Geometry["zones"][number], volume: Volume | undefined): { zone: string; storey: string } {
   const number = volume?.storeys?.findIndex((s) => s.id === zone.storey) ?? -1;
-  if (!volume || number < 0) return { zone: zone.name, storey: `storey ${zone.storey}` };
+  if (!volume || number < 0)
+    return { zone: zone.name, storey: Number.isNaN(Number(zone.storey)) ? zone.storey : `storey ${zone.storey}` };
   const storey = volume.storeys?.[number].name || `storey ${number}`;
   const rest = zone.name.slice(`${volume.name || volume.id}, ${storey}`.length);
   return { zone: rest.replace(/^, /, "") || "whole storey", storey };
@@ -120,9 +121,9 @@ export function Crumbs() {
           <button type="button" className="plain" onClick={() => set({ level: zone.level })}>
             {called?.storey}
           </button>
-          {" › "}
         </>
       )}
+      {zone && volume && " › "}
       {volume && (
         <button type="button" className="plain" onClick={() => set({ selection: { kind: "volume", id: volume.id } })}>
           {volume.name || volume.id}

@@ -24,22 +24,65 @@ export function triangulate(loops: number[][][]): {
   return { points: all.flat(), normal, triangles: THREE.ShapeUtils.triangulateShape(flat[0], flat.slice(1)) };
 }
 
-/** Edges of all faces; between two level faces of one height only where `whole` does not join them. */
+/** Edges of all faces; those of floors and roofs only where no other of them goes on in the same plane, if `whole` is asked. */
 export function outlines(faces: Face[], whole: boolean): THREE.BufferGeometry {
   if (!whole) return segments(faces.flatMap((f) => f.loops));
-  const key = (p: number[], q: number[]) => [...p, ...q].map((n) => n.toFixed(2)).join(" ");
-  const level = faces.filter((f) => f.kind !== "wall");
-  const seen = new Set<string>();
-  for (const f of level)
-    for (const l of f.loops) for (let i = 0; i < l.length; i++) seen.add(key(l[i], l[(i + 1) % l.length]));
+  const sheets = faces.filter((f) => f.kind !== "wall").flatMap((f) => f.loops.flatMap(sidesOf));
+  const runs = new Map<string, { forth: Span[]; back: Span[] }>();
+  for (const side of sheets) {
+    const run = runs.get(side.line) ?? { forth: [], back: [] };
+    run[side.forth ? "forth" : "back"].push([side.from, side.to]);
+    runs.set(side.line, run);
+  }
   const at: number[] = [];
-  for (const f of faces)
-    for (const l of f.loops)
-      for (let i = 0; i < l.length; i++) {
-        const [p, q] = [l[i], l[(i + 1) % l.length]];
-        if (f.kind === "wall" || !seen.has(key(q, p))) at.push(...p, ...q);
-      }
+  for (const { line, forth, from, to, along, foot } of sheets) {
+    const run = runs.get(line);
+    for (const [s, t] of uncovered([from, to], (forth ? run?.back : run?.forth) ?? []))
+      at.push(...[s, t].flatMap((d) => [0, 1, 2].map((k) => foot[k] + along[k] * d)));
+  }
+  for (const f of faces.filter((face) => face.kind === "wall"))
+    for (const l of f.loops) for (let i = 0; i < l.length; i++) at.push(...l[i], ...l[(i + 1) % l.length]);
   return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
+}
+
+type Span = [number, number];
+/** A side of a loop on its line in space: which line, which way it runs, and from where to where. */
+interface Side {
+  line: string;
+  forth: boolean;
+  from: number;
+  to: number;
+  along: number[];
+  foot: number[];
+}
+
+function sidesOf(loop: number[][]): Side[] {
+  return loop.flatMap((p, i) => {
+    const q = loop[(i + 1) % loop.length];
+    const way = q.map((v, k) => v - p[k]);
+    const long = Math.hypot(...way);
+    if (long < 1e-4) return [];
+    const lead = way.find((v) => Math.abs(v) > 1e-4 * long) ?? 1;
+    const along = way.map((v) => ((v / long) * Math.sign(lead)) as number);
+    const [s, t] = [p, q].map((point) => point.reduce((sum, v, k) => sum + v * along[k], 0));
+    const foot = p.map((v, k) => v - along[k] * s);
+    // off the round figures that drawings are full of, so that a hair's breadth does not fall on either side of a step
+    const line = [...along.map((v) => (v + 0.00037).toFixed(3)), ...foot.map((v) => (v + 0.0037).toFixed(2))].join(" ");
+    return [{ line, forth: s < t, from: Math.min(s, t), to: Math.max(s, t), along, foot }];
+  });
+}
+
+/** What is left of a span where others do not lie over it. */
+function uncovered(whole: Span, others: Span[]): Span[] {
+  const left: Span[] = [];
+  let from = whole[0];
+  for (const [s, t] of [...others].sort((a, b) => a[0] - b[0])) {
+    if (s > from) left.push([from, Math.min(s, whole[1])]);
+    from = Math.max(from, t);
+    if (from >= whole[1]) break;
+  }
+  if (from < whole[1]) left.push([from, whole[1]]);
+  return left.filter(([s, t]) => t - s > 0.02);
 }
 
 /** Closed loops as line segments. */

@@ -128,7 +128,7 @@ def _overlaps(spaces: list[ReceivedSpace], found: Checked) -> None:
         space = spaces[worst]
         what = f"{len(others)} other rooms" if len(others) > 1 else f"“{called(spaces[next(iter(others))])}”"
         found.leave_out[space.id] = f"overlaps {what}"
-        found.add("space-overlaps", space.id, f"“{called(space)}” ({plans[worst].area:.0f} m²) lies over {what}; it is left out.", True)
+        found.add("space-overlaps", space.id, f"“{called(space)}” ({plans[worst].area:,.0f} m²) lies over {what}; it is left out.", True)
         for other in others:
             over[other].discard(worst)
             if not over[other]:

@@ -26,6 +26,7 @@ export function RoomSheet({ room }: { room: Room }) {
         <ChoiceField
           path={`${path}/profile`}
           note="GivenZone.profile"
+          empty="as the scheme"
           options={profiles.map((p) => ({ id: p.id, name: p.name }))}
         />
         {room.use && (
