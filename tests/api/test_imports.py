@@ -64,6 +64,11 @@ def test_an_import_is_sifted_settled_and_taken_over_as_a_scheme(project: Project
     schemes = {s["id"]: s for s in project.state["completed"]["schemes"]}
     assert len(schemes[went["scheme"]]["zones"]) == 30
     assert project.state["completed"]["place"]["north_deg"] == -11.0
+    # the file lies elsewhere than the climate year, which stays; its north is taken, and moves the scheme that was there
+    assert "latitude_deg" not in project.state["given"]["place"]
+    differs, taken = went["told"]
+    assert "latitude 53.50°, longitude -2.25°" in differs
+    assert taken == "The file's true north holds for all schemes now."
     assert project.get(f"schemes/{went['scheme']}/outcome")["totals"]["eui_kwh_per_m2"] > 10
     project.walk("undo")
     assert went["scheme"] not in {s["id"] for s in project.state["completed"]["schemes"]}

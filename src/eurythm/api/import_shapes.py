@@ -122,7 +122,8 @@ class AcceptIn(BaseModel):
 
 
 class AcceptedOut(BaseModel):
-    """Where an import went."""
+    """Where an import went, and what else changed by it or stayed though the file says otherwise."""
 
     project: str
     scheme: str
+    told: list[str]

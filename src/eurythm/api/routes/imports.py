@@ -27,6 +27,7 @@ from eurythm.api.pictures import picture, triangles_of
 from eurythm.api.shapes import Fault
 from eurythm.api.views import geometry
 from eurythm.brief.edits import Edit, Put, Set, Together
+from eurythm.climate.year import Location
 from eurythm.exchange.ifc.requirements import Requirements
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.again import Rebased, differences, rebase
@@ -45,9 +46,12 @@ from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 from eurythm.store.imports import ImportState
 from eurythm.store.projects import State
+from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api/projects/{project_id}/imports")
 MOST_IDS_BYTES = 5_000_000
+FOR_ALL = {"north_deg": "true north", "latitude_deg": "latitude", "longitude_deg": "longitude", "ground_level_m": "ground level"}
+"""What a file may say of the place, which all schemes of a project share."""
 SHAPE = ("volumes", "zones", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "imported_from")
 
 
@@ -236,7 +240,7 @@ def _settle_for(here: Here, project_id: str, project: Project, state: ImportStat
 
 def _rebased(here: Here, project_id: str, project: Project, state: ImportState, settled: Settled) -> Rebased:
     """The target scheme with the newer file's changes and those made by hand; nothing to keep where there was no earlier one."""
-    merged = merge(settled, project.place, project.library)
+    merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
     target = _target(here, project_id, project, state)
     base = here.imports.base(project_id, state.follows) if state.follows is not None else None
     if target is None or base is None:
@@ -267,7 +271,7 @@ def post_accept(project_id: str, import_id: str, wish: AcceptIn, here: Here) -> 
         settled = settle(received, state.sift, kept, project.place, {z.source: z.id for z in target.zones if z.source})
     else:
         settled = _settle_for(here, project_id, project, state, received, wish.name)
-    merged = merge(settled, project.place, project.library)
+    merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
     scheme = dump(merged.scheme)
     if wish.as_ == "scheme":
         scheme |= {"id": fresh_id(_slug(wish.name or received.project or "imported"), {s.id for s in project.schemes})}
@@ -277,7 +281,22 @@ def post_accept(project_id: str, import_id: str, wish: AcceptIn, here: Here) -> 
     edit = _as_edit(project, merged, scheme)
     here.projects.edit(project_id, wish.revision, edit)
     here.imports.accepted(project_id, import_id, scheme["id"], dump(merged.scheme) | {"id": scheme["id"]})
-    return AcceptedOut(project=project_id, scheme=scheme["id"])
+    return AcceptedOut(project=project_id, scheme=scheme["id"], told=_told(project, merged, scheme["id"]))
+
+
+def _site(here: Here, project_id: str, place: Place) -> Location | None:
+    """Where the project's climate year lies."""
+    return None if place.climate is None else climate_of(place, here.projects.files(project_id)).location
+
+
+def _told(project: Project, merged: Merged, scheme_id: str) -> list[str]:
+    """What the file says otherwise than the project, and what of it holds for schemes that were there before."""
+    sentences = [f.sentence for f in merged.findings]
+    before, after = dump(project.place), dump(merged.place)
+    taken = [name for key, name in FOR_ALL.items() if before.get(key) != after.get(key)]
+    if taken and any((s.volumes or s.zones) and s.id != scheme_id for s in project.schemes):
+        sentences.append(f"The file's {', '.join(taken)} {'hold' if len(taken) > 1 else 'holds'} for all schemes now.")
+    return sentences
 
 
 def _as_edit(project: Project, merged: Merged, scheme: dict[str, Any]) -> Edit:
@@ -311,7 +330,7 @@ def _as_project(here: Here, project_id: str, state: ImportState, received: Recei
     here.imports.decide(made.id, own.id, state.sift)
     here.imports.accepted(made.id, own.id, "scheme-1", dump(merged.scheme))
     here.imports.remove(project_id, state.id)
-    return AcceptedOut(project=made.id, scheme="scheme-1")
+    return AcceptedOut(project=made.id, scheme="scheme-1", told=[])
 
 
 def _slug(text: str) -> str:

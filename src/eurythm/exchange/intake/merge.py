@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from eurythm.climate.year import Location
 from eurythm.exchange.gbxml.write import NEIGHBOUR
 from eurythm.exchange.intake.received import Finding
 from eurythm.exchange.intake.settle import Settled
@@ -16,6 +17,8 @@ from eurythm.model.scheme import Scheme
 
 NAMES = {"constructions": "construction", "glazings": "glazing", "profiles": "profile"}
 NORTH_APART = 0.5
+SITE_APART = 0.05
+"""How far latitudes and longitudes may differ and count as one place, degrees."""
 
 
 @dataclass(frozen=True)
@@ -28,12 +31,16 @@ class Merged:
     findings: tuple[Finding, ...]
 
 
-def merge(settled: Settled, place: Place, library: Library, override: bool = False) -> Merged:
+def merge(settled: Settled, place: Place, library: Library, override: bool = False, at: Location | None = None) -> Merged:
     """Add what a settled file brings to a project's documents.
 
     An entry of the library that has the id of another one is renamed, unless both say the same. Values of the place that
     were given stay (unless `override`); where the file says otherwise, that is said. Shades that stand for neighbours which
     the place has already are not taken twice.
+
+    Parameters
+    ----------
+    at : where the climate year of the place lies; latitude and longitude of the file do not take its place unseen.
     """
     data, renamed = _library(settled.library, library)
     scheme = dump(settled.scheme)
@@ -51,7 +58,7 @@ def merge(settled: Settled, place: Place, library: Library, override: bool = Fal
         "digest": source.digest,
         "reference_plane": source.reference_plane,
     }
-    where, findings = _place(settled.place, place, override)
+    where, findings = _place(settled.place, place, override, at)
     return Merged(where, read_document(Library, data), read_document(Scheme, scheme), tuple(findings))
 
 
@@ -88,8 +95,17 @@ def _rename(data: Any, key: str, names: Mapping[str, str]) -> None:
             _rename(item, key, names)
 
 
-def _place(read: Mapping[str, Any], place: Place, override: bool) -> tuple[Place, list[Finding]]:
+def _place(read: Mapping[str, Any], place: Place, override: bool, at: Location | None) -> tuple[Place, list[Finding]]:
     data, findings = dump(place), []
+    if at is not None and not override and not {"latitude_deg", "longitude_deg"} & place.model_fields_set and "latitude_deg" in read:
+        latitude, longitude = read["latitude_deg"], read["longitude_deg"]
+        read = {k: v for k, v in read.items() if k not in ("latitude_deg", "longitude_deg")}
+        if max(abs(latitude - at.latitude_deg), abs(longitude - at.longitude_deg)) > SITE_APART:
+            sentence = (
+                f"The file lies at latitude {latitude:.2f}°, longitude {longitude:.2f}°; the project's place, that of its climate year "
+                f"({at.latitude_deg:.2f}°, {at.longitude_deg:.2f}°), stays."
+            )
+            findings.append(Finding(code="place-differs", object="latitude_deg", sentence=sentence))
     for name, value in read.items():
         if name not in place.model_fields_set or override or getattr(place, name) is None:
             data[name] = value

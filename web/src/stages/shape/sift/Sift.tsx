@@ -171,7 +171,11 @@ function Sifting({ id }: { id: string }) {
       );
       await queries.invalidateQueries({ queryKey: ["project", went.project] });
       await queries.invalidateQueries({ queryKey: ["imports", project] });
-      tell(as === "project" ? "A new project was made of it." : "Taken over. Undo takes it back.");
+      tell(
+        [as === "project" ? "A new project was made of it." : "Taken over. Undo takes it back.", ...went.told].join(
+          " ",
+        ),
+      );
       navigate(`/p/${went.project}/shape/${went.scheme}`);
     } catch (fault) {
       tell(fault instanceof ServerFault ? fault.message : String(fault), true);
