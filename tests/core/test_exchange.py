@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import base64
 import csv
 import json
+import zlib
 from pathlib import Path
 
 import numpy as np
@@ -14,9 +16,11 @@ from hypothesis import strategies as st
 from eurythm.brief.edits import apply_edit
 from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_epw
+from eurythm.exchange import project_file
 from eurythm.exchange.bundle import open_bundle, open_study, write_bundle, write_json
 from eurythm.exchange.demo import demo_form_study, demo_project, demo_study, write_examples
-from eurythm.exchange.project_file import WeatherFile, read_project, write_project
+from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.project_file import ImportedModel, WeatherFile, read_project, write_project
 from eurythm.model.errors import EurythmError
 from eurythm.model.project import Bundle, BundleClimate, Project
 from eurythm.model.reading import dump
@@ -24,6 +28,7 @@ from eurythm.report.hourly import write_hourly
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import check, count
 from tests.conftest import make_scheme, run_scheme, volume
+from tests.core.test_checks import model, room
 from tests.core.test_documents import edit
 
 EPW = standin_epw("vallarena")
@@ -85,13 +90,84 @@ def test_a_damaged_project_file_is_refused_or_read_never_half(data: st.DataObjec
 
 
 def test_weather_that_is_too_long_is_not_unpacked_without_end() -> None:
-    import base64
-    import zlib
-
     bomb = base64.b64encode(zlib.compress(b"0" * 50_000_000)).decode()
     data = {**dump(demo_project()), "files": {"x": {"name": "bomb.epw", "epw": bomb}}}
     with pytest.raises(EurythmError):
         read_project(json.dumps(data), "p.json")
+
+
+def with_imports() -> tuple[ImportedModel, ImportedModel]:
+    received = model(room("a", 0, 0, 6, 4))
+    sift = Sift.model_validate({"gap_m": 0.3, "rules": [{"id": "r", "by": "class", "value": "IfcDoor", "keep": False}]})
+    base = dump(demo_project().scheme("court"))
+    first = ImportedModel("court.ifc", b"ISO-10303-21;" * 400, {}, received, sift, "court", base)
+    newer = ImportedModel("newer.ifc", None, {"unit": "mm"}, received, Sift(), None, None, 0)
+    return first, newer
+
+
+def test_imported_models_come_back_with_what_was_decided() -> None:
+    models = with_imports()
+    opened = read_project(write_project(demo_project(), {}, None, models), "p.json")
+    assert opened.imports == models
+    assert opened.imports[0].sift.gap_m == 0.3
+
+
+def test_a_model_whose_scheme_is_gone_comes_along_as_not_taken_over() -> None:
+    project = apply_edit(demo_project(), edit(op="remove", path="schemes/court"))
+    opened = read_project(write_project(project, {}, None, with_imports()), "p.json")
+    assert (opened.imports[0].scheme, opened.imports[0].base) == (None, None)
+
+
+def test_a_large_file_stays_behind_and_what_was_read_from_it_does_not(monkeypatch: pytest.MonkeyPatch) -> None:
+    first, _ = with_imports()
+    assert first.body is not None
+    for limit in ("MOST_BODY_BYTES", "MOST_PACKED_BYTES"):
+        with monkeypatch.context() as tight:
+            tight.setattr(project_file, limit, 30)
+            (kept,) = read_project(write_project(demo_project(), {}, None, [first]), "p.json").imports
+        assert kept.body is None
+        assert kept.received == first.received
+
+
+def packed(body: bytes) -> str:
+    return base64.b64encode(zlib.compress(body)).decode()
+
+
+@pytest.mark.parametrize(
+    "damage",
+    [
+        {"received": packed(b"{")},
+        {"received": packed(b"[]")},
+        {"received": base64.b64encode(zlib.compress(b"0" * 5000)[:-8]).decode()},
+        {"received": "no base64"},
+        {"received": 3},
+        {"body": base64.b64encode(zlib.compress(b"ISO" * 2000)[:-9]).decode()},
+        {"body": packed(b"0" * 40_000_000)},
+        {"follows": 0},
+        {"follows": -1},
+        {"sift": {"rules": [{"by": "magic"}]}},
+        {"ask": ["mm"]},
+        {"base": {"format": "eurythm.place"}},
+    ],
+)
+def test_a_damaged_model_refuses_the_project_file(damage: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(project_file, "MAX_IMPORT_BYTES", 20_000_000)
+    data = json.loads(write_project(demo_project(), {}, None, with_imports()[:1]))
+    data["imports"][0] |= damage
+    with pytest.raises(EurythmError) as fault:
+        read_project(json.dumps(data), "p.json")
+    assert fault.value.code.startswith(("wrong", "unknown"))
+
+
+def test_many_models_share_one_limit(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(project_file, "MAX_IMPORT_BYTES", 20_000)
+    data = json.loads(write_project(demo_project(), {}, None, with_imports()[:1]))
+    entry = data["imports"][0]
+    assert len(read_project(json.dumps(data), "p.json").imports) == 1
+    data["imports"] = [entry] * 20
+    with pytest.raises(EurythmError) as fault:
+        read_project(json.dumps(data), "p.json")
+    assert fault.value.path.startswith("imports/")
 
 
 @pytest.mark.parametrize(

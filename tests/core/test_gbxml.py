@@ -9,8 +9,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from lxml import etree
 
 from eurythm.brief.profiles import PROFILES
+from eurythm.climate.standin import standin_year
+from eurythm.exchange.exporting import export
 from eurythm.exchange.gbxml.read import read_gbxml
 from eurythm.exchange.importing import settled_bundle
 from eurythm.exchange.intake.received import Received
@@ -18,6 +21,7 @@ from eurythm.exchange.intake.sift import Sift
 from eurythm.geometry.building import Building
 from eurythm.geometry.form import make_building
 from eurythm.model.errors import EurythmError
+from eurythm.simulate import run
 
 Loop = list[tuple[float, float, float]]
 
@@ -300,3 +304,77 @@ def test_storeys_and_numbers_stay_with_their_rooms(tmp_path: Path) -> None:
     (zone,) = bundle.scheme.zones
     assert (zone.name, zone.number, zone.storey) == ("Archive", "1.07", "First floor")
     assert said["storeys"] == [{"name": "First floor", "elevation_m": pytest.approx(3.2)}]
+
+
+def hall(upper_area: float | None, opening: float = 1.0, zones: str = "", ids: tuple[str, str] = ("", "")) -> str:
+    """A room of 6 by 4 m over another one, air between them over a share of the slab."""
+    low, high = box(0, 0, 6, 4, 0, 3), box(0, 0, 6, 4, 3, 6)
+    surfaces = walls_of("low", low, leave=("roof",)) + walls_of("high", high, leave=("floor",))
+    edge = 6 * opening
+    through = [(0.0, 0.0, 3.0), (edge, 0.0, 3.0), (edge, 4.0, 3.0), (0.0, 4.0, 3.0)]
+    surfaces += surface("gap", through, "low", "high", kind="Air")
+    if opening < 1:
+        rest = [(edge, 0.0, 3.0), (6.0, 0.0, 3.0), (6.0, 4.0, 3.0), (edge, 4.0, 3.0)]
+        surfaces += surface("slab", rest, "low", "high", kind="InteriorFloor")
+    said = "" if upper_area is None else f"<Area>{upper_area}</Area>"
+    spaces = f'<Space id="low"{ids[0]}><Name>Hall</Name></Space><Space id="high"{ids[1]}><Name>Gallery</Name>{said}</Space>'
+    return document(surfaces, spaces, more=zones)
+
+
+@pytest.mark.parametrize(
+    ("opening", "upper_area", "floor"),
+    [
+        (1.0, None, 24.0),  # nothing said: the floor that is only air is none
+        (1.0, 0.0, 24.0),  # said to have no floor of its own
+        (1.0, 24.0, 24.0),  # said with the floor that is only air
+        (0.5, None, 36.0),
+        (0.5, 12.0, 36.0),
+        (0.5, 24.0, 36.0),
+        (0.25, 18.0, 42.0),
+        (0.25, 24.0, 42.0),
+    ],
+)
+def test_floor_that_is_only_air_is_counted_once_whatever_the_file_counts(
+    tmp_path: Path, opening: float, upper_area: float | None, floor: float
+) -> None:
+    _, building, _ = settled(tmp_path, hall(upper_area, opening))
+    (zone,) = building.zones
+    assert zone.gross_floor == pytest.approx(floor, rel=1e-6)
+    assert zone.gross_volume == pytest.approx(6 * 4 * 6, rel=1e-6)
+    assert sum(f.area for f in building.inner if f.air) == pytest.approx(24.0 * opening)
+    assert sum(f.area for f in building.inner) == pytest.approx(24.0)
+    assert {f.boundary for f in building.faces} == {"outdoors", "ground"}
+
+
+def test_a_hall_with_a_gallery_goes_out_and_comes_in_again(tmp_path: Path) -> None:
+    zones = '<Zone id="z"><Name>Hall and gallery</Name></Zone>'
+    ids = (' zoneIdRef="z"', ' zoneIdRef="z"')
+    year = standin_year("merrowhaven")
+    once, _, _ = settled(tmp_path, hall(12.0, 0.5, zones, ids))
+    body = export(once.place, once.library, once.scheme, once.factors, year, "gbxml")
+    kinds = [s.get("surfaceType") for s in etree.fromstring(body).iter("{http://www.gbxml.org/schema}Surface")]
+    assert (kinds.count("Air"), kinds.count("InteriorFloor")) == (1, 1)
+    twice, building, said = settled(tmp_path, body.decode())
+    assert said["remarks"] == []
+    assert building.zones[0].gross_floor == pytest.approx(36.0, rel=1e-6)
+    first, second = (run(b.place, b.library, b.scheme, b.factors, year).outcome.totals for b in (once, twice))
+    for figure in ("conditioned_floor_area_m2", "heating_demand_kwh", "cooling_demand_kwh"):
+        assert second[figure] == pytest.approx(first[figure], rel=0.005), figure
+
+
+def test_spaces_of_one_zone_take_its_name_and_need_no_remark(tmp_path: Path) -> None:
+    zones = '<Zone id="z"><Name>Atrium</Name></Zone>'
+    ids = (' zoneIdRef="z"', ' zoneIdRef="z"')
+    bundle, _, said = settled(tmp_path, hall(None, zones=zones, ids=ids))
+    (group,) = bundle.scheme.merged
+    assert group.name == "Atrium"
+    assert said["remarks"] == []
+
+
+@pytest.mark.parametrize("ids", [("", ' zoneIdRef="z"'), (' zoneIdRef="y"', ' zoneIdRef="z"'), ("", "")])
+def test_spaces_of_several_zones_that_only_air_parts_are_told(tmp_path: Path, ids: tuple[str, str]) -> None:
+    zones = '<Zone id="z"><Name>Atrium</Name></Zone><Zone id="y"><Name>Foyer</Name></Zone>'
+    bundle, _, said = settled(tmp_path, hall(None, zones=zones, ids=ids))
+    (group,) = bundle.scheme.merged
+    assert group.name != "Atrium" or ids[0] == ""
+    assert [r["code"] for r in said["remarks"]] == ["open-to-each-other"]

@@ -20,9 +20,10 @@ from eurythm.model.reading import dump, parse_json, read_document
 from eurythm.model.scheme import Scheme
 
 MAX_DRAWING_BYTES = 100_000_000
-MAX_IMPORT_BYTES = 400_000_000
-MOST_PACKED_BYTES = 120_000_000
-"""Imported files are taken along as they came up to this size together, compressed; what was read from them always is."""
+MAX_IMPORT_BYTES = 800_000_000
+"""How much all imported models of one file may come to."""
+MOST_PACKED_BYTES, MOST_BODY_BYTES = 120_000_000, 400_000_000
+"""Imported files are taken along as they came up to these sizes together, packed and as they are; what was read from them always is."""
 
 
 @dataclass(frozen=True)
@@ -82,12 +83,13 @@ def write_project(
         data["drawings"] = {d: _packed(drawing.model_dump_json().encode()) for d, drawing in drawings.items()}
     if imports:
         data["imports"] = []
-        left = MOST_PACKED_BYTES
+        room, packed_room = MOST_BODY_BYTES, MOST_PACKED_BYTES
         for model in imports:
-            body = None if model.body is None else _packed(model.body)
-            if body is not None and len(body) > left:
+            body = None if model.body is None or len(model.body) > room else _packed(model.body)
+            if body is not None and len(body) > packed_room:
                 body = None
-            left -= len(body or "")
+            if body is not None:
+                room, packed_room = room - len(model.body or b""), packed_room - len(body)
             entry = {
                 "file": model.file,
                 "body": body,
@@ -131,11 +133,11 @@ def _packed(body: bytes) -> str:
 
 
 def _unpacked(packed: str, most: int) -> bytes:
-    """Return what was packed. Raises ValueError or zlib.error where it is damaged or larger than allowed."""
+    """Return what was packed. Raises ValueError or zlib.error where it is damaged, cut off or larger than allowed."""
     stream = zlib.decompressobj()
-    body = stream.decompress(base64.b64decode(packed), most)
-    if stream.unconsumed_tail:
-        raise ValueError("too large")
+    body = stream.decompress(base64.b64decode(packed), max(most, 1))  # 0 would mean without limit
+    if not stream.eof:
+        raise ValueError("cut off or too large")
     return body
 
 
@@ -143,6 +145,14 @@ def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
     if not isinstance(raw, list):
         raise EurythmError("wrong-field", "imports: should be a list of imported models.", "imports")
     found = []
+    left = MAX_IMPORT_BYTES
+
+    def unpacked(packed: str) -> bytes:
+        nonlocal left
+        body = _unpacked(packed, left)
+        left -= len(body)
+        return body
+
     for number, entry in enumerate(raw):
         try:
             follows, base, body, scheme = (entry.get(k) for k in ("follows", "base", "body", "scheme"))
@@ -152,9 +162,9 @@ def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
                 read_document(Scheme, base)
             model = ImportedModel(
                 file=str(entry["file"])[:300],
-                body=None if body is None else _unpacked(body, MAX_IMPORT_BYTES),
+                body=None if body is None else unpacked(body),
                 ask={str(k): str(v) for k, v in entry.get("ask", {}).items()},
-                received=Received.model_validate_json(_unpacked(entry["received"], MAX_IMPORT_BYTES)),
+                received=Received.model_validate_json(unpacked(entry["received"])),
                 sift=Sift.model_validate(entry.get("sift", {})),
                 scheme=scheme if scheme in schemes else None,
                 base=base if scheme in schemes else None,

@@ -64,6 +64,7 @@ class Face:
     boundary_c : temperature beyond a fixed boundary, °C.
     part, other_part : the zones as they were before merging, where one of them was merged.
     blinds : where this face's blinds are, where they are not as the scheme's.
+    air : whether only air is there, which counts where the zones on both sides are merged.
     """
 
     id: str
@@ -88,6 +89,7 @@ class Face:
     blinds: str | None = None
     clad_by: str = ""
     reference: str | None = None
+    air: bool = False
 
     @property
     def element(self) -> Element:
@@ -162,13 +164,13 @@ class Shade:
 
 @dataclass(frozen=True)
 class Building:
-    """All zones, faces and shades of a scheme in the drawing's axes; `open` are the faces that merging took away: only air is there."""
+    """All zones, faces and shades of a scheme in the drawing's axes; `inner` are the faces that merging took away, with `air` where nothing stands."""
 
     zones: tuple[Zone, ...]
     faces: tuple[Face, ...]
     shades: tuple[Shade, ...] = ()
     footprint_m2: float = 0.0
-    open: tuple[Face, ...] = ()
+    inner: tuple[Face, ...] = ()
 
     def with_openings(self, faces: tuple[Face, ...], shades: tuple[Shade, ...]) -> Building:
         """Return the same form with windows and shades on its faces, beside the shades that stand by themselves."""

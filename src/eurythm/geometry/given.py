@@ -192,7 +192,7 @@ def _as_stated(face: Face, stated: ZoneFace, zone_id: str, name: str) -> Face:
         raise EurythmError("window-outside-face", "The windows are larger than their face.", path)
     return replace(
         face, id=name, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary,
-        other=stated.other if stated.boundary == "zone" else face.other, boundary_c=stated.boundary_c,
+        other=stated.other if stated.boundary == "zone" else face.other, boundary_c=stated.boundary_c, air=stated.open,
     )  # fmt: skip
 
 

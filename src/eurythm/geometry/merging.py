@@ -18,8 +18,10 @@ from eurythm.model.scheme import MergedZone
 def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
     """Return the building with each group of zones as one zone under the group's id.
 
-    Faces between members are gone (they are the building's `open` ones); a member over an open slab keeps its air but has no floor there. Names that no zone
-    bears are passed over (`lost_members` tells them), and a group that has fewer than two members left is no group.
+    Faces between members are gone (they are the building's `inner` ones). Where some faces of a group say that only air is
+    there, just those are open, else all are; a member over an open slab keeps its air but has no floor there. The mass of
+    slabs and walls that stand within a merged zone is left out. Names that no zone bears are passed over (`lost_members` tells
+    them), and a group that has fewer than two members left is no group.
 
     Raises
     ------
@@ -44,11 +46,11 @@ def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
         groups.append((group, members))
     if not groups:
         return building
-    faces, opened = _outer_faces(building.faces, group_of)
-    open_floor = _open_floor(opened)
+    faces, inner = _outer_faces(building.faces, group_of)
+    open_floor = _open_floor(inner)
     zones = [z for z in building.zones if z.id not in group_of]
     zones += [_one(group, members, open_floor) for group, members in groups]
-    return replace(building, zones=tuple(zones), faces=tuple(faces), open=tuple(opened))
+    return replace(building, zones=tuple(zones), faces=tuple(faces), inner=tuple(inner))
 
 
 def hanging_together(names: Sequence[str], pairs: Iterable[tuple[str, str]]) -> list[list[str]]:
@@ -70,24 +72,25 @@ def lost_members(building: Building, merged: Sequence[MergedZone]) -> list[tuple
 
 
 def _outer_faces(faces: Sequence[Face], group_of: dict[str, str]) -> tuple[list[Face], list[Face]]:
-    """Faces that are left, under their new zones, and those between members."""
+    """Faces that are left, under their new zones, and those between members, with `air` where it is open."""
     left: list[Face] = []
-    opened: list[Face] = []
+    inner: list[Face] = []
     for face in faces:
         mine = group_of.get(face.zone, face.zone)
         other = None if face.other is None else group_of.get(face.other, face.other)
         if other == mine:
-            opened.append(face)
+            inner.append(face)
         else:
             left.append(replace(face, zone=mine, other=other, part=face.zone, other_part=face.other))
-    return left, opened
+    telling = {group_of[face.zone] for face in inner if face.air}
+    return left, [face if group_of[face.zone] in telling else replace(face, air=True) for face in inner]
 
 
-def _open_floor(opened: Iterable[Face]) -> dict[str, float]:
+def _open_floor(inner: Iterable[Face]) -> dict[str, float]:
     """Floor area of each member that stands open to one below, m²."""
     found: dict[str, float] = {}
-    for face in opened:
-        if face.kind != "wall":
+    for face in inner:
+        if face.air and face.kind != "wall":
             above = face.other if face.kind == "ceiling" else face.zone
             assert above is not None
             found[above] = found.get(above, 0.0) + face.area

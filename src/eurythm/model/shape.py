@@ -157,6 +157,7 @@ class ZoneFace(Described):
     boundary: Literal["outdoors", "ground", "adiabatic", "zone", "fixed"] | None = choice(None, "Boundary", help="Worked out unless given")
     other: str | None = choice(None, "Zone beyond", help="Where the boundary is given as a zone")
     boundary_c: float = quantity(10.0, "Temperature beyond", "°C", digits=1, ge=-60, le=80, usual=(0, 25), help="Of a fixed boundary")
+    open: bool = choice(False, "Open", help="Only air is there; where the two zones are merged, what is not open stays floor")
     construction: str | None = choice(None, "Construction")
     windows: tuple[WindowRect, ...] = ()
     overhang_depth_m: float = quantity(0.0, "Overhang depth", "m", ge=0, le=50, help="Along the top of the face")

@@ -404,6 +404,7 @@ class _Reader:
                     loop=corners,
                     boundary=side.boundary,
                     other=side.other,
+                    open=side.surface.get("surfaceType") == "Air",
                     construction=side.construction,
                     holes=side.holes,
                 )

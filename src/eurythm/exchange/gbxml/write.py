@@ -38,7 +38,7 @@ def write_gbxml(brief: Brief, building: Building, inside: dict[str, tuple[float,
     """Return a scheme as gbXML: geometry, constructions, window types, schedules, use and zones.
 
     Overhangs, fins and the boxes and footprints around are shades; trees are left out. Zones that were merged are spaces of one
-    zone with surfaces of air between them; floor area and air volume are shared among them as their gross ones are.
+    zone with surfaces of air where it is open between them; floor area and air volume are shared among them as their gross ones are.
     A boundary that is neither outdoors, ground nor a zone is written as an inside surface with the same space on both
     sides; a temperature given beyond it stands in its description.
 
@@ -106,8 +106,8 @@ class _Writer:
                 self._space(building, zone, part)
         for face in self.building.faces:
             self._surface(campus, face, _kind(face))
-        for face in self.building.open:
-            self._surface(campus, face, "Air")
+        for face in self.building.inner:
+            self._surface(campus, face, "Air" if face.air else _kind(face))
         for number, shade in enumerate(self.building.shades):
             self._shade(campus, f"{number + 1}", f"Shade {number + 1}", shade.corners)
         for name, loops in neighbours(place):

@@ -54,6 +54,7 @@ class ReceivedFace(Part):
     loop: Loop
     boundary: Literal["outdoors", "ground", "adiabatic", "zone"] | None = None
     other: str | None = None
+    open: bool = False
     construction: str | None = None
     holes: list[ReceivedHole] = []
 

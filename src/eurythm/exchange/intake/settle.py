@@ -197,7 +197,7 @@ class _Settling:
             for f in room.faces:
                 side: dict[str, Any] = {"id": _slug(f.id) or f"f{len(faces) + 1}", "corners": [list(c) for c in f.loop]}
                 if f.boundary == "zone" and f.other in self.ids and self.decided[f.other].keep:
-                    side |= {"boundary": "zone", "other": self.ids[f.other]}
+                    side |= {"boundary": "zone", "other": self.ids[f.other]} | ({"open": True} if f.open else {})
                 elif f.boundary not in (None, "zone"):
                     side["boundary"] = f.boundary
                 if f.construction:
