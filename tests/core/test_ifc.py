@@ -312,3 +312,41 @@ def test_rooms_across_a_wall_are_neighbours_and_windows_go_to_their_room(reading
     assert face.normal[1] == pytest.approx(-1.0)
     assert sum(w.width * w.height for w in face.windows) == pytest.approx(3.0, rel=1e-3)
     assert said["orientation"]["S"]["window_m2"] == pytest.approx(3.0, rel=1e-3)
+
+
+def parted(model: Model, by: str) -> None:
+    """Three rooms in a row; between the first two nothing but a virtual boundary, told in one of the ways that there are."""
+    rooms = [model.space(f"0.0{k + 1}", model.prism(BOX, 3.0), at=(6.0 * k, 0.0, 0.0)) for k in range(3)]
+    entity = "IfcRelSpaceBoundary2ndLevel" if by == "counterparts" else "IfcRelSpaceBoundary"
+    element = model.thing("IfcVirtualElement", "parting") if by == "element" else None
+    shared = {"InternalOrExternalBoundary": "INTERNAL", "RelatedBuildingElement": element}
+    virtual = {"PhysicalOrVirtualBoundary": "PHYSICAL" if by == "element" else "VIRTUAL"}
+    made = [model.root(entity, RelatingSpace=room, **shared, **virtual) for room in rooms[:2]]
+    if by == "counterparts":
+        made[0].CorrespondingBoundary, made[1].CorrespondingBoundary = made[1], made[0]
+
+
+@pytest.mark.parametrize(
+    ("schema", "by"), [("IFC4", "counterparts"), ("IFC4X3", "counterparts"), ("IFC4", "element"), ("IFC2X3", "element")]
+)
+def test_rooms_that_only_a_virtual_boundary_parts_are_one_zone(reading: Any, schema: str, by: str) -> None:
+    model = Model(schema)
+    parted(model, by)
+    bundle, building, said = settled(reading(model))
+    (group,) = bundle.scheme.merged
+    assert set(group.zones) == {"0.01", "0.02"}
+    assert len(building.zones) == 2
+    (contact,) = [f for f in building.faces if f.boundary == "zone"]
+    assert contact.area == pytest.approx(12.0)
+    (open_face,) = building.inner
+    assert open_face.air
+    assert open_face.area == pytest.approx(12.0)
+    assert [r["code"] for r in said["remarks"] if r["code"].startswith("open")] == ["open-to-each-other"]
+
+
+def test_a_virtual_boundary_without_a_counterpart_joins_nothing(reading: Any) -> None:
+    model = Model("IFC4")
+    parted(model, "nobody knows")
+    bundle, building, _ = settled(reading(model))
+    assert bundle.scheme.merged == ()
+    assert len(building.zones) == 3

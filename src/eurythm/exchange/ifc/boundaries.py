@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 import ifcopenshell.util.placement as placement
@@ -59,6 +60,27 @@ def name_counterparts(model: Any) -> bool:
     return any(getattr(b, "CorrespondingBoundary", None) is not None for b in model.by_type("IfcRelSpaceBoundary2ndLevel"))
 
 
+def open_pairs(model: Any) -> list[tuple[str, str]]:
+    """Return pairs of rooms that only air parts: their virtual boundaries correspond, or share one virtual element."""
+    pairs: list[tuple[str, str]] = []
+    by_element: dict[int, list[str]] = {}
+    for boundary in model.by_type("IfcRelSpaceBoundary"):
+        space, element = boundary.RelatingSpace, boundary.RelatedBuildingElement
+        if space is None or not space.is_a("IfcSpace") or not _virtual(boundary):
+            continue
+        beyond = getattr(boundary, "CorrespondingBoundary", None)
+        if beyond is not None:
+            pairs.append((space.GlobalId, beyond.RelatingSpace.GlobalId))
+        elif element is not None:
+            by_element.setdefault(element.id(), []).append(space.GlobalId)
+    return pairs + [pair for spaces in by_element.values() for pair in pairwise(dict.fromkeys(spaces))]
+
+
+def _virtual(boundary: Any) -> bool:
+    element = boundary.RelatedBuildingElement
+    return str(boundary.PhysicalOrVirtualBoundary or "") == "VIRTUAL" or (element is not None and element.is_a("IfcVirtualElement"))
+
+
 def _second_level(boundary: Any) -> bool:
     return boundary.is_a("IfcRelSpaceBoundary2ndLevel") or str(boundary.Name or "").casefold() in ("2ndlevel", "2nd level")
 
@@ -68,7 +90,7 @@ def _face(name: str, boundary: Any, loop: Vec, counterparts: bool) -> ReceivedFa
     beyond = getattr(boundary, "CorrespondingBoundary", None)
     corners = [(float(x), float(y), float(z)) for x, y, z in loop]
     if beyond is not None:
-        return ReceivedFace(id=name, loop=corners, boundary="zone", other=beyond.RelatingSpace.GlobalId)
+        return ReceivedFace(id=name, loop=corners, boundary="zone", other=beyond.RelatingSpace.GlobalId, open=_virtual(boundary))
     if side == "EXTERNAL":
         return ReceivedFace(id=name, loop=corners, boundary="outdoors")
     if side.startswith("EXTERNAL_"):

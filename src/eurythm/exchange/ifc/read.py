@@ -17,7 +17,7 @@ import ifcopenshell.util.placement as placement
 import ifcopenshell.util.unit as unit
 import numpy as np
 
-from eurythm.exchange.ifc.boundaries import name_counterparts, stated_faces
+from eurythm.exchange.ifc.boundaries import name_counterparts, open_pairs, stated_faces
 from eurythm.exchange.intake.received import (
     Finding,
     Received,
@@ -88,6 +88,9 @@ class _Reader:
         for number, space in enumerate(spaces):
             self.progress(0.6 + 0.2 * number / len(spaces), "rooms")
             self.made.spaces.append(self._space(space, meshes.get(space.id())))
+        pairs = open_pairs(self.model)
+        if pairs:
+            self.made.extra["open"] = pairs
         if self.bounded:
             sentence = f"The faces of {self.bounded} of {len(spaces)} rooms were taken from the file's space boundaries."
             self.made.findings.append(Finding(code="boundaries-used", object="", sentence=sentence, mended=True))
