@@ -251,6 +251,12 @@ def test_a_gable_cut_along_its_ridge_is_two_single_slopes() -> None:
     assert sorted(round(f.azimuth_deg(0)) for f in roofs(make_building(cut, 0.0))) == [0, 180]
 
 
+@pytest.mark.parametrize("roof", [{"kind": "gable"}, {"kind": "gable", "pitch_deg": 30.0}])
+def test_a_pitch_stays_given_or_assumed_as_it_was(roof: dict[str, Any]) -> None:
+    cut = reshaped(scheme_of(house(roof)), CutVolume(volume="v", a=(-5, 5), b=(25, 5)))
+    assert ["pitch_deg" in v.roof.model_fields_set for v in cut.volumes] == ["pitch_deg" in roof] * 2
+
+
 def test_the_upper_piece_of_one_slope_stands_on_higher_eaves() -> None:
     cut = reshaped(scheme_of(house({"kind": "mono"})), CutVolume(volume="v", a=(-5, 4), b=(25, 4)))
     assert sorted(v.storeys[-1].height_m for v in cut.volumes) == pytest.approx([3.0, 3.0 + 4 * TAN30], abs=1e-3)

@@ -16,7 +16,7 @@ from eurythm.brief.edits import Edit, Put, Remove, Set, Together
 from eurythm.geometry.building import Building
 from eurythm.geometry.clean import GRID, areal, polygons_of
 from eurythm.geometry.mesh import straightened
-from eurythm.geometry.outline import Outline, PlacedOutline, form_outline, rotation, turning_point
+from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
 from eurythm.geometry.roofs import Cover, eaves_of, refitted, slopes_of
 from eurythm.model.errors import EurythmError, NotFound
@@ -145,16 +145,19 @@ def _with_rings(volume: Volume, rings: list[list[tuple[str, Any]]]) -> dict[str,
     return data
 
 
-def _cover(volume: Volume, outline: Outline) -> Cover:
+def _cover(volume: Volume) -> Cover:
+    outline = _placed(volume).placed
     slopes = slopes_of(volume.roof, outline, f"volumes/{volume.id}")
     return Cover(outline.polygon, slopes, volume.base_level_m + sum(s.height_m for s in volume.storeys))
 
 
-def _under(covers: list[Cover], volume: Volume, data: dict[str, Any], refusal: str) -> dict[str, Any]:
-    """A volume of another outline under the roofs that lay there before: its eaves, and the height of its top storey, follow."""
-    if all(c.slopes is None for c in covers):
+def _under(before: tuple[Volume, ...], data: dict[str, Any], refusal: str) -> dict[str, Any]:
+    """What is left of volumes, under the roofs that lay there before: its eaves, and the height of its top storey, follow."""
+    volume = before[0]
+    pitched = next((v.roof for v in before if v.roof.kind != "flat"), None)
+    if pitched is None:
         return data
-    found = refitted(_placed(read_document(Volume, data)).placed, volume.roof, covers)
+    found = refitted(_placed(read_document(Volume, data)).placed, pitched, [_cover(v) for v in before])
     below = volume.base_level_m + sum(s.height_m for s in volume.storeys[:-1])
     if found is None or found[1] - below <= LOWEST_EAVES_M:
         raise EurythmError("roof-parts", refusal, f"volumes/{volume.id}/roof")
@@ -200,7 +203,6 @@ def _copies(scheme: Scheme, volume: Volume, wish: Beside) -> list[dict[str, Any]
 
 def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]]:
     outline = _placed(volume).placed
-    cover = _cover(volume, outline)
     called = volume.name or volume.id
     refusal = f"No roof of ours keeps that of “{called}” on both pieces; cut square to its eaves, or along its ridge, or make it flat."
     a, b = np.array(wish.a), np.array(wish.b)
@@ -217,7 +219,7 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     taken = {v.id for v in scheme.volumes} | {z.id for z in scheme.zones}
     made = []
     for k, piece in enumerate(pieces):
-        data = _under([cover], volume, _with_rings(volume, _named(piece, outline.rings, outline.edges)), refusal)
+        data = _under((volume,), _with_rings(volume, _named(piece, outline.rings, outline.edges)), refusal)
         if k > 0:
             data["id"] = fresh_id(f"{volume.id[:56]}-part", taken)
             taken.add(data["id"])
@@ -275,10 +277,9 @@ def _joined(volume: Volume, other: Volume) -> dict[str, Any]:
             fresh.append(fresh_id(n, taken))
             taken.add(fresh[-1])
         names.append(tuple(fresh))
-    covers = [_cover(v, o) for v, o in zip((volume, other), outlines, strict=True)]
     called = [v.name or v.id for v in (volume, other)]
     refusal = f"The roofs of “{called[0]}” and “{called[1]}” do not go on into each other; make both flat, or pitch them alike."
-    return _under(covers, volume, _with_rings(volume, _named(clean, rings, names)), refusal)
+    return _under((volume, other), _with_rings(volume, _named(clean, rings, names)), refusal)
 
 
 def alone(building: Building, scheme: Scheme, zone_id: str, new_id: str, name: str) -> Scheme:

@@ -23,7 +23,7 @@ MAX_DRAWING_BYTES = 100_000_000
 MAX_IMPORT_BYTES = 800_000_000
 """How much all imported models of one file may come to."""
 MOST_PACKED_BYTES, MOST_BODY_BYTES = 120_000_000, 400_000_000
-"""Imported files are taken along as they came up to these sizes together, packed and as they are; what was read from them always is."""
+"""Imported files go along as they came while they stay below these sizes together, packed (with what was read) and as they are; what was read always goes."""
 
 
 @dataclass(frozen=True)
@@ -32,16 +32,6 @@ class WeatherFile:
 
     name: str
     text: str
-
-
-@dataclass(frozen=True)
-class ProjectFile:
-    """A project with everything that its documents refer to, by digest, and the models that were imported into it."""
-
-    project: Project
-    files: dict[str, WeatherFile]
-    drawings: dict[str, Drawing]
-    imports: tuple[ImportedModel, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -68,6 +58,16 @@ class ImportedModel:
     follows: int | None = None
 
 
+@dataclass(frozen=True)
+class ProjectFile:
+    """A project with everything that its documents refer to, by digest, and the models that were imported into it."""
+
+    project: Project
+    files: dict[str, WeatherFile]
+    drawings: dict[str, Drawing]
+    imports: tuple[ImportedModel, ...] = ()
+
+
 def write_project(
     project: Project,
     files: Mapping[str, WeatherFile],
@@ -85,6 +85,8 @@ def write_project(
         data["imports"] = []
         room, packed_room = MOST_BODY_BYTES, MOST_PACKED_BYTES
         for model in imports:
+            received = _packed(model.received.model_dump_json().encode())
+            packed_room -= len(received)
             body = None if model.body is None or len(model.body) > room else _packed(model.body)
             if body is not None and len(body) > packed_room:
                 body = None
@@ -94,7 +96,7 @@ def write_project(
                 "file": model.file,
                 "body": body,
                 "ask": model.ask,
-                "received": _packed(model.received.model_dump_json().encode()),
+                "received": received,
                 "sift": model.sift.model_dump(mode="json", exclude_unset=True),
                 "scheme": model.scheme,
                 "base": model.base,

@@ -138,18 +138,17 @@ def refitted(outline: Outline, roof: Roof, covers: Sequence[Cover]) -> tuple[Roo
     Parameters
     ----------
     outline : of the volume that is wanted.
-    roof : pitch and kind that are tried first.
+    roof : a pitched one before; its pitch, its kind and its eaves are tried first.
     covers : the roofs before, which together cover the outline.
 
     Returns
     -------
-    The roof and the level of its eaves, m; None where no flat, mono-pitched or gabled roof does.
+    The roof and the level of its eaves, m; None where no mono-pitched or gabled roof does.
     """
     whole = outline.polygon
-    tries: list[Roof] = [Roof(kind="flat")]
     kinds: tuple[Literal["mono", "gable"], ...] = ("mono", "gable") if roof.kind == "mono" else ("gable", "mono")
     names = sorted(outline.edges[0], key=lambda name: name != roof.eaves)
-    tries += [Roof(kind=kind, pitch_deg=roof.pitch_deg, eaves=name) for kind in kinds for name in names]
+    tries = [roof.model_copy(update={"kind": kind, "eaves": name}) for kind in kinds for name in names]
     for tried in tries:
         own = Cover(whole, slopes_of(tried, outline, ""), 0.0)
         apart = [

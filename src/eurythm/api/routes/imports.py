@@ -29,6 +29,7 @@ from eurythm.api.views import geometry
 from eurythm.brief.edits import Edit, Put, Set, Together
 from eurythm.climate.year import Location
 from eurythm.exchange.ifc.requirements import Requirements
+from eurythm.exchange.importing import SHAPE
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.again import Rebased, differences, rebase
 from eurythm.exchange.intake.checks import called
@@ -52,7 +53,6 @@ router = APIRouter(prefix="/api/projects/{project_id}/imports")
 MOST_IDS_BYTES = 5_000_000
 FOR_ALL = {"north_deg": "true north", "latitude_deg": "latitude", "longitude_deg": "longitude", "ground_level_m": "ground level"}
 """What a file may say of the place, which all schemes of a project share."""
-SHAPE = ("volumes", "zones", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "imported_from")
 
 
 def _out(state: ImportState, here: Here) -> ImportOut:
@@ -183,7 +183,8 @@ def get_settled(project_id: str, import_id: str, here: Here) -> SettledOut:
     )
     scheme, again = settled.scheme, Rebased({})
     if before is not None:
-        again = _rebased(here, project_id, project, state, settled)
+        merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
+        again = _rebased(here, project_id, project, state, merged.scheme)
         scheme = read_document(Scheme, again.scheme)
     return SettledOut(
         fault=None,
@@ -238,14 +239,13 @@ def _settle_for(here: Here, project_id: str, project: Project, state: ImportStat
     return settle(received, state.sift, kept, project.place, {z.source: z.id for z in target.zones if z.source})
 
 
-def _rebased(here: Here, project_id: str, project: Project, state: ImportState, settled: Settled) -> Rebased:
+def _rebased(here: Here, project_id: str, project: Project, state: ImportState, newer: Scheme) -> Rebased:
     """The target scheme with the newer file's changes and those made by hand; nothing to keep where there was no earlier one."""
-    merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
     target = _target(here, project_id, project, state)
     base = here.imports.base(project_id, state.follows) if state.follows is not None else None
     if target is None or base is None:
-        return Rebased(dump(merged.scheme))
-    mine, theirs = dump(target), dump(merged.scheme)
+        return Rebased(dump(newer))
+    mine, theirs = dump(target), dump(newer)
     made = rebase(
         {k: v for k, v in base.items() if k in SHAPE},
         {k: v for k, v in mine.items() if k in SHAPE},
@@ -277,7 +277,7 @@ def post_accept(project_id: str, import_id: str, wish: AcceptIn, here: Here) -> 
         scheme |= {"id": fresh_id(_slug(wish.name or received.project or "imported"), {s.id for s in project.schemes})}
         scheme["name"] = wish.name or scheme["name"]
     elif state.follows is not None:
-        scheme = _rebased(here, project_id, project, state, settled).scheme
+        scheme = _rebased(here, project_id, project, state, merged.scheme).scheme
     edit = _as_edit(project, merged, scheme)
     here.projects.edit(project_id, wish.revision, edit)
     here.imports.accepted(project_id, import_id, scheme["id"], dump(merged.scheme) | {"id": scheme["id"]})

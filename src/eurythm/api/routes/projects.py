@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fastapi import APIRouter, Response, UploadFile
+from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
 from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState
@@ -130,7 +131,7 @@ def get_file(project_id: str, here: Here) -> Response:
 @router.post("/projects/open", status_code=201)
 async def open_file(file: UploadFile, here: Here) -> ProjectState:
     """Open a project file or a bundle as a new project; nothing half-read stays."""
-    opened = read_project(await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
+    opened = await run_in_threadpool(read_project, await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
     made = here.projects.create(opened.project, {d: (f.name, f.text) for d, f in opened.files.items()})
     for digest, drawing in opened.drawings.items():
         here.drawings.keep(made.id, digest, drawing)

@@ -155,4 +155,4 @@ class Received(Part):
     glazings: list[ReceivedGlazing] = []
     findings: list[Finding] = []
     extra: dict[str, Any] = {}
-    """What only one format has: schedules, use profiles."""
+    """What only some formats have: schedules, use profiles, zones of rooms, pairs of rooms that only air parts, shades, glazings in full."""
