@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 from eurythm.api.app import create_app
 from eurythm.exchange.intake.again import rebase
-from eurythm.exchange.samples import dxf, ifc
+from eurythm.exchange.samples import dxf, ifc, massing
 from eurythm.exchange.samples.ifc import Options
 from tests.api.conftest import Project
 
@@ -54,6 +54,7 @@ def test_an_import_is_sifted_settled_and_taken_over_as_a_scheme(project: Project
     rules = [{"id": "no-doors", "by": "class", "value": "IfcDoor", "keep": False}]
     answer = project.client.put(f"{project.path}/imports/{made['id']}/sift", json={"rules": rules})
     assert {c["class_name"]: c["kept"] for c in answer.json()["classes"]}["IfcDoor"] == 0
+    assert answer.json()["meets"] == {"no-doors": by_name["IfcDoor"]["count"]}
     settled = project.get(f"imports/{made['id']}/settled")
     assert settled["fault"] is None
     assert len(settled["geometry"]["zones"]) == 30
@@ -140,6 +141,22 @@ def test_an_import_becomes_a_project_of_its_own(project: Project, files: Path) -
     other = project.client.get(f"/api/projects/{went['project']}").json()
     assert len(other["completed"]["schemes"][0]["zones"]) == 30
     assert [i["status"] for i in project.client.get(f"/api/projects/{went['project']}/imports").json()] == ["read"]
+
+
+def test_a_mass_is_cut_into_storeys_as_asked(project: Project, tmp_path: Path) -> None:
+    massing.write_masses(tmp_path / "masses.obj")
+    for asked, storeys in ((7.0, [1, 1, 1]), (3.5, [2, 2, 1]), (2.3, [3, 3, 2])):
+        made = upload(project, tmp_path / "masses.obj", unit="m", up="z", storey_height=str(asked))
+        went = accept(project, made, **{"as": "scheme", "name": f"At {asked}"})
+        scheme = next(s for s in project.state["completed"]["schemes"] if s["id"] == went["scheme"])
+        assert [len(v["storeys"]) for v in scheme["volumes"]] == storeys
+    before = project.state
+    made = upload(project, tmp_path / "masses.obj", unit="m", up="z", storey_height="0.3")
+    assert (made["status"], made["fault"]["message"]) == ("failed", "The storey height should be 1.5 to 30 m.")
+    assert (
+        project.client.post(f"{project.path}/imports", files={"file": ("m.obj", b"")}, params={"storey_height": "tall"}).status_code == 422
+    )
+    assert project.get("") == before
 
 
 def test_requirements_tell_which_objects_meet_them_and_why_not(project: Project, files: Path) -> None:

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from eurythm.exchange.intake.checks import check, levels_of, plan_of
 from eurythm.exchange.intake.received import Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.exchange.intake.settle import Settled, settle
-from eurythm.exchange.intake.sift import COUNTS, Mend, Sift, SiftRule, lost_mends, mended, verdicts
+from eurythm.exchange.intake.sift import COUNTS, Mend, Sift, SiftRule, lost_mends, mended, met, verdicts
 from eurythm.model.place import Place
 
 BARE = {"id": "s", "name": "S"}
@@ -160,6 +160,19 @@ def test_rules_hold_in_their_order_and_the_hand_before_all() -> None:
     assert keep(proposals={"a": "tiny"}) == {"b"}
     assert keep(("name", "*", True), proposals={"a": "tiny"}) == {"a", "b", "chair"} - {"a"}
     assert keep(("object", "a", True), ("class", "IfcSpace", False), proposals={"a": "tiny"}) == {"a"}
+
+
+def test_a_rule_tells_how_many_it_speaks_of() -> None:
+    given = model(room("a", 0, 0, 5, 4), room("b", 6, 0, 9, 4, name="Duct"), elements=(block("chair", "IfcFurniture", 1, 1, 0, 2, 2, 1),))
+    rules = (
+        ("rooms", "class", "IfcSpace"),
+        ("ducts", "name", "duct*"),
+        ("slip", "name", "dcut*"),
+        ("one", "object", "chair"),
+        ("gone", "object", "table"),
+    )
+    sift = Sift.model_validate({"rules": [{"id": name, "by": by, "value": value, "keep": False} for name, by, value in rules]})
+    assert met(given, sift) == {"rooms": 2, "ducts": 1, "slip": 0, "one": 1, "gone": 0}
 
 
 def test_classes_that_count_are_those_of_a_building() -> None:

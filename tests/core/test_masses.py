@@ -51,6 +51,18 @@ def building(received: Received) -> Building:
     return building_of(bundle.place, bundle.scheme)
 
 
+@pytest.mark.parametrize("word", ["o", "g"])
+def test_bodies_of_an_obj_bear_the_names_of_its_objects_or_groups(tmp_path: Path, word: str) -> None:
+    path = saved(tmp_path, box(20, 10, 7), box(5, 5, 4, x=30), box(5, 5, 4, x=40), pitched(8, 6, 3, 5))
+    text = path.read_text().replace("o part-0", f"{word} Long hall").replace("o part-3", f"{word} Boat house")
+    path.write_text(text.replace("o part-1", f"{word} Huts").replace("o part-2", "# the same"))
+    made = read_mesh(path, path.name, "obj", {"unit": "m", "up": "z"})
+    volumes = {s.name: round(s.volume_m3) for s in made.spaces}
+    assert volumes["Long hall"] == 1400
+    assert [volumes[name] for name in ("Huts 1", "Huts 2")] == [100, 100]
+    assert sum(v for name, v in volumes.items() if name.startswith("Boat house")) == 8 * 6 * 4
+
+
 @pytest.mark.parametrize("unit", UNITS)
 def test_every_unit_comes_to_the_same_mass(tmp_path: Path, unit: str) -> None:
     part = box(20, 10, 7)

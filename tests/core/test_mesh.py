@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
@@ -82,11 +82,19 @@ def test_nothing_lies_above_or_below_a_body() -> None:
         assert (piece.closed, piece.volume, piece.faces) == (False, 0.0, ())
 
 
+SHARP = [(0, 0, 0), (0, 0, 1), (0, 1, 0), (3, 3, 0), (4, 6, 0), (5, 7, -10), (-2, 0, 0), (-2, 0, -8)]
+"""Its cut has a corner of less than two degrees."""
+SKEW = [(0, 0, 0), (0, 0, 1), (0, 0, 2), (0, 1, 0), (0.84, -9.02, 0), (0.54, -7.65, -10), (-6.09, 0, -7.72), (-8.63, 1.93, 3.03)]
+"""Two of its faces are flat but for a hair."""
+
+
 @settings(deadline=None)
 @given(
     corners=st.lists(st.tuples(*[st.floats(-10, 10)] * 3), min_size=8, max_size=16, unique=True),
     cuts=st.lists(st.floats(0.1, 0.9), min_size=1, max_size=4, unique=True),
 )
+@example(corners=SHARP, cuts=[0.125])
+@example(corners=SKEW, cuts=[0.5])
 def test_cut_pieces_add_up_to_the_body(corners: list[tuple[float, float, float]], cuts: list[float]) -> None:
     points = np.round(np.array(corners), 2)
     try:

@@ -7,9 +7,12 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from eurythm.exchange import ifc as ifc_files
 from eurythm.exchange.samples import ifc
 from eurythm.exchange.samples.ifc import Options
 from tests.e2e.pages import Eurythm, api
+
+IFC = Path(ifc_files.__file__).parent
 
 
 @pytest.fixture(scope="module")
@@ -125,3 +128,62 @@ def test_a_damaged_file_is_told_and_changes_nothing(demo: Eurythm, tmp_path: Pat
     page.set_input_files('input[aria-label="Import"]', tmp_path / "cut.ifc")
     expect(page.get_by_text("“cut.ifc” was not read")).to_be_visible(timeout=30_000)
     assert demo.state["given"] == before
+
+
+def test_what_counts_is_decided_by_storey_property_and_one_by_one(demo: Eurythm, files: Path) -> None:
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    expect(page.get_by_text("30 rooms,")).to_be_visible()
+
+    def decide(by: str, *options: tuple[str, str]) -> None:
+        for label, option in (("Decide by", by), *options):
+            page.get_by_role("combobox", name=label, exact=True).click()
+            page.get_by_role("option", name=option, exact=True).click()
+
+    decide("storey", ("Storey", "Storey 1"))
+    page.get_by_role("button", name="Leave out", exact=True).click()
+    expect(page.get_by_text("16 rooms,")).to_be_visible()  # one of the upper ones is on no storey in the file
+    page.get_by_role("button", name="Take back: leave out storey Storey 1").click()
+    decide("property", ("Property", "Pset_WindowCommon.ThermalTransmittance"))
+    page.get_by_label("Value", exact=True).fill("1.1")
+    page.get_by_role("button", name="Leave out", exact=True).click()
+    expect(page.get_by_text("windows 33 m² of them")).to_be_visible()  # the curtain walls
+    expect(page.get_by_text("meets 123")).to_be_visible()
+    page.get_by_role("button", name="Undo decision").click()
+    expect(page.get_by_text("windows 387 m² of them")).to_be_visible()
+    # a slip of the finger says that it meets nothing
+    decide("name")
+    page.get_by_label("Name or pattern").fill("stiar*")
+    page.get_by_role("button", name="Leave out", exact=True).click()
+    expect(page.get_by_text("meets 0")).to_be_visible()
+    # one room, chosen in the list
+    page.locator('tr[data-room="0.08"]').locator("td").nth(3).click()
+    page.get_by_role("button", name="Leave this out").click()
+    expect(page.get_by_text("29 rooms,")).to_be_visible()
+    expect(page.get_by_text("Left out: by hand.")).to_be_visible()
+    # what is hidden or shown alone counts as before
+    page.get_by_role("button", name="Hide walls").click()
+    expect(page.get_by_role("button", name="Show walls")).to_be_visible()
+    page.locator('[data-class="IfcStair"] .class-name').click()
+    page.get_by_role("button", name="Show all classes").click()
+    expect(page.get_by_text("29 rooms,")).to_be_visible()
+    assert kept(demo) == 29
+
+
+def test_requirements_are_told_and_lead_to_their_objects(demo: Eurythm, files: Path, tmp_path: Path) -> None:
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    asked = page.locator('[data-section="requirements"]')
+    page.get_by_role("button", name="Check ours").click()
+    names = asked.locator('[data-requirement="Rooms have a name"]')
+    expect(names).to_contain_text("32 of 33 do", timeout=60_000)
+    names.locator("summary").click()
+    names.locator(".finding").click()
+    expect(page.get_by_text("Counts for energy.")).to_be_visible()
+    ours = (IFC / "energy.ids").read_text()
+    (tmp_path / "own.ids").write_text(ours.replace("Rooms have a name", "Rooms bear names"))
+    page.set_input_files('input[aria-label="Check an IDS file"]', tmp_path / "own.ids")
+    expect(asked.locator('[data-requirement="Rooms bear names"]')).to_contain_text("32 of 33 do", timeout=60_000)
+    (tmp_path / "none.ids").write_text("<ids>")
+    page.set_input_files('input[aria-label="Check an IDS file"]', tmp_path / "none.ids")
+    expect(page.get_by_role("alert")).to_contain_text("none.ids", timeout=60_000)

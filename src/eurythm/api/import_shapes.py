@@ -66,6 +66,7 @@ class SiftOut(BaseModel):
     storeys: list[dict[str, Any]]
     classes: list[ClassOut]
     sift: Sift
+    meets: dict[str, int]
     properties: list[str]
 
 

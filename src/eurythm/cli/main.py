@@ -293,6 +293,7 @@ def import_(
     gap: Annotated[float | None, typer.Option(help="Contact bridges gaps up to so many metres")] = None,
     unit: Annotated[str | None, typer.Option(help="Unit of a mesh: m, cm, mm, ft, in")] = None,
     up: Annotated[str | None, typer.Option(help="Upward axis of a mesh: y or z")] = None,
+    storey_height: Annotated[float | None, typer.Option(help="Height that a mesh is cut into storeys at, m")] = None,
     seconds: Annotated[float, typer.Option(min=1, help="Time that reading may take")] = 600.0,
 ) -> None:
     """Read a model into a bundle and give an account of what was found, mended and left out."""
@@ -309,7 +310,7 @@ def import_(
     decided = read_document(Sift, parse_json(read_bytes(sift), str(sift))) if sift is not None else Sift()
     if gap is not None:
         decided = read_document(Sift, {**decided.model_dump(mode="json", exclude_unset=True), "gap_m": gap})
-    ask = {k: v for k, v in (("unit", unit), ("up", up)) if v is not None}
+    ask = {k: str(v) for k, v in (("unit", unit), ("up", up), ("storey_height", storey_height)) if v is not None}
     bundle, said = import_file(file, base, decided, ask, Limits(seconds=seconds))
     write_bundle(out, bundle)
     if report is not None:

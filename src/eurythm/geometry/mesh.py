@@ -15,7 +15,7 @@ from scipy.spatial import cKDTree
 from shapely.geometry import Polygon, box
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.clean import GRID, areal, polygons_of
+from eurythm.geometry.clean import GRID, areal, polygons_of, sound_polygons
 
 Triangles = NDArray[np.int64]
 WELD = 1e-4
@@ -314,34 +314,59 @@ def meshed(loops: Sequence[Vec]) -> tuple[Vec, Triangles]:
 
 def slab_of(solid: Solid, low: float, high: float) -> Solid:
     """Return the part of a closed body between two levels, m, with flat faces where it was cut."""
-    kept: list[Vec] = []
-    rims: dict[float, list[Vec]] = {low: [], high: []}
-    lying: dict[float, list[Polygon]] = {low: [], high: []}
+    flat: list[Vec] = []
+    cut: list[Vec] = []
     for loop in solid.faces:
         z = loop[:, 2]
-        if np.ptp(z) < WELD:
-            up = float(area_vector(loop)[2]) > 0
-            for level, faces_out in ((low, not up), (high, up)):
-                if abs(z[0] - level) < WELD and faces_out:
-                    kept.append(loop)
-                    lying[level].append(Polygon(loop[:, :2]))
-            if low + WELD < z[0] < high - WELD:
-                kept.append(loop)
+        if np.ptp(z) >= WELD:
+            cut += _clipped(loop, low, high)
             continue
-        for part in _clipped(loop, low, high):
-            kept.append(part)
-            for level, rim in rims.items():
-                on = np.abs(part[:, 2] - level) < WELD
-                rim += [part[[k, k - 1], :2] for k in np.flatnonzero(on & np.roll(on, 1))]
+        up = float(area_vector(loop)[2]) > 0
+        on = [level for level, faces_out in ((low, not up), (high, up)) if abs(z[0] - level) < WELD and faces_out]
+        if on or low + WELD < z[0] < high - WELD:
+            flat.append(loop)
+    welded = _welded(flat + cut, (low, high))
+    sheets, parts = ([loop for loop in some if len(loop) > 2] for some in (welded[: len(flat)], welded[len(flat) :]))
+    kept = [*sheets, *parts]
+    rims: dict[float, list[Vec]] = {low: [], high: []}
+    lying: dict[float, list[Polygon]] = {low: [], high: []}
+    for level in (low, high):
+        lying[level] = [Polygon(loop[:, :2]) for loop in sheets if abs(loop[0, 2] - level) < WELD]
+        for part in parts:
+            on_level = np.abs(part[:, 2] - level) < WELD
+            rims[level] += [part[[k, k - 1], :2] for k in np.flatnonzero(on_level & np.roll(on_level, 1))]
     for level, up_sign in ((low, -1), (high, 1)):
         section = shapely.build_area(shapely.set_precision(shapely.MultiLineString(rims[level]), GRID))
-        for cap in polygons_of(section.difference(shapely.union_all(lying[level]))):
+        # only where a face lies in the cut can slivers arise; elsewhere cleaning would just blunt sharp corners
+        caps = polygons_of(section.difference(shapely.union_all(lying[level]))) if lying[level] else sound_polygons(section, 0.0)
+        for cap in caps:
             for piece in without_holes(cap):
                 ring = np.asarray(shapely.geometry.polygon.orient(piece, up_sign).exterior.coords)[:-1]
                 kept.append(np.column_stack([ring, np.full(len(ring), level)]))
     if not kept:
         return Solid((), False, (), (), False, 0.0)
     return solid_of(*meshed(kept))
+
+
+def _welded(loops: list[Vec], levels: tuple[float, float]) -> list[Vec]:
+    """The loops with those corners in one place that lie on a level and nearly in one place."""
+    points = np.concatenate(loops) if loops else np.zeros((0, 3))
+    for level in levels:
+        on = np.flatnonzero(np.abs(points[:, 2] - level) < WELD)
+        pairs = cKDTree(points[on]).query_pairs(3 * WELD, output_type="ndarray") if len(on) else np.zeros((0, 2), dtype=np.int64)
+        for group in trimesh.graph.connected_components(pairs, nodes=np.arange(len(on)), min_len=2):
+            points[on[group]] = points[on[np.min(group)]]
+    apart = np.split(points, np.cumsum([len(loop) for loop in loops])[:-1]) if loops else []
+    return [loop[np.any(loop != np.roll(loop, 1, axis=0), axis=1)] for loop in apart]
+
+
+def _crossings(loop: Vec, levels: tuple[float, float]) -> Vec:
+    """Where the edges of a loop cross levels; the same for whatever loop has the same edge, whichever way round."""
+    found = []
+    for a, b in zip(loop, np.roll(loop, -1, axis=0), strict=True):
+        low, high = (a, b) if a[2] < b[2] else (b, a)
+        found += [low + (high - low) * (level - low[2]) / (high[2] - low[2]) for level in levels if low[2] < level < high[2]]
+    return np.array(found).reshape(-1, 3)
 
 
 def _clipped(loop: Vec, low: float, high: float) -> list[Vec]:
@@ -358,10 +383,15 @@ def _clipped(loop: Vec, low: float, high: float) -> list[Vec]:
     s, t = (loop - foot) @ across, (loop - foot) @ up
     bottom, top = ((level - foot[2]) / up[2] for level in (low, high))
     found = []
+    known = np.vstack([loop, _crossings(loop, (low, high))])
+    tree = cKDTree(known)
     cut = Polygon(np.column_stack([s, t])).buffer(0).intersection(box(s.min() - 1, bottom, s.max() + 1, top))
     for polygon in (p for part in areal(cut).geoms for p in without_holes(part)):
         ring = np.asarray(shapely.geometry.polygon.orient(polygon).exterior.coords)[:-1]
         part = foot + np.outer(ring[:, 0], across) + np.outer(ring[:, 1], up)
+        far, nearest = tree.query(part, distance_upper_bound=FLAT)
+        near = np.isfinite(far)  # a face may be flat but for a hair: its corners are where its neighbours have them
+        part[near] = known[nearest[near]]
         for level in (low, high):
             part[np.abs(part[:, 2] - level) < WELD, 2] = level
         found.append(np.round(part, 6))

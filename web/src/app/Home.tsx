@@ -4,7 +4,9 @@ import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type ProjectState } from "../api/client";
 import { FileButton } from "../fields/FileButton";
-import { sendFile } from "../stages/shape/sift/imports";
+import { sendFile, type Unsaid } from "../stages/shape/sift/imports";
+import { MODEL_ENDINGS, useModelFile } from "../stages/shape/sift/ModelFile";
+import { useDropped } from "./Dropped";
 import { Notice } from "./Notice";
 import { tell } from "./state";
 
@@ -50,16 +52,19 @@ export function Home() {
   }
 
   /** A new project for a model, which is then sifted; it is taken over or left there. */
-  async function model(file: File) {
+  async function start(file: File, more: Unsaid) {
     try {
       const called = name.trim() || file.name.replace(/\.[^.]+$/, "");
       const made = await got(client.POST("/api/projects", { body: { name: called } }));
-      const read = await sendFile(made.id, file);
+      const read = await sendFile(made.id, file, more);
       if (read) navigate(`/p/${made.id}/shape/scheme-1/import/${read.id}`);
     } catch (fault) {
       tell((fault as Error).message, true);
     }
   }
+
+  const [model, question] = useModelFile((file, more) => void start(file, more));
+  const hanging = useDropped((file) => (/\.json$/i.test(file.name) ? void open(file) : model(file)));
 
   async function remove(id: string, called: string) {
     if (!window.confirm(`Remove “${called}” with all its schemes and studies? This cannot be undone.`)) return;
@@ -86,11 +91,7 @@ export function Home() {
           New project
         </Button>
         <FileButton name="Open a file" accept=".json" onFile={(file) => void open(file)} />
-        <FileButton
-          name="Start from a model"
-          accept=".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf"
-          onFile={(file) => void model(file)}
-        />
+        <FileButton name="Start from a model" accept={MODEL_ENDINGS} onFile={model} />
       </div>
       <table className="plain-table">
         <thead>
@@ -132,6 +133,8 @@ export function Home() {
       {projects.data?.length === 0 && (
         <p className="quiet">No project yet. Name one, then choose a climate and draw a volume.</p>
       )}
+      {hanging}
+      {question}
       <Notice />
     </main>
   );

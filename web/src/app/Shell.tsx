@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { useProject, useWalk } from "../api/hooks";
+import { Dropped } from "./Dropped";
 import { Finder } from "./Finder";
 import { Help } from "./Help";
 import { Notice } from "./Notice";
@@ -64,6 +65,7 @@ export function Shell() {
       <Finder />
       <Help />
       <Notice />
+      <Dropped />
     </div>
   );
 }

@@ -38,7 +38,7 @@ from eurythm.exchange.intake.process import check_apart
 from eurythm.exchange.intake.readers import MOST_BYTES
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedSpace
 from eurythm.exchange.intake.settle import Settled, settle
-from eurythm.exchange.intake.sift import COUNTS, Sift, lost_mends, mended, things_of, verdicts
+from eurythm.exchange.intake.sift import COUNTS, Sift, lost_mends, mended, met, things_of, verdicts
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.ids import fresh_id
 from eurythm.model.place import Place
@@ -66,15 +66,21 @@ def _out(state: ImportState, here: Here) -> ImportOut:
 
 @router.post("", status_code=202)
 async def post_import(
-    project_id: str, file: UploadFile, here: Here, unit: str | None = None, up: str | None = None, follows: str | None = None
+    project_id: str,
+    file: UploadFile,
+    here: Here,
+    unit: str | None = None,
+    up: str | None = None,
+    storey_height: float | None = None,
+    follows: str | None = None,
 ) -> ImportOut:
-    """Take a file and begin to read it; nothing of the project changes by that."""
+    """Take a file and begin to read it; nothing of the project changes by that. A mesh is told what it does not say, lengths in m."""
     here.projects.state(project_id)
     body = await file.read(MOST_BYTES + 1)
     name = (file.filename or "file").replace("\\", "/").split("/")[-1][:300]
     if len(body) > MOST_BYTES:
         raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
-    ask = {k: v for k, v in (("unit", unit), ("up", up)) if v}
+    ask = {k: str(v) for k, v in (("unit", unit), ("up", up), ("storey_height", storey_height)) if v}
     state = here.imports.create(project_id, name, body, ask, follows)
     here.import_jobs.start(state)
     return _out(state, here)
@@ -123,7 +129,8 @@ def put_sift(project_id: str, import_id: str, sift: Sift, here: Here) -> SiftOut
 
 
 def _sift_out(received: Received, sift: Sift) -> SiftOut:
-    decided = verdicts(mended(received, sift), sift, {})
+    after = mended(received, sift)
+    decided = verdicts(after, sift, {})
     groups: dict[str, list[Any]] = {}
     for thing in things_of(received):
         groups.setdefault(thing.class_name, []).append(thing)
@@ -135,7 +142,8 @@ def _sift_out(received: Received, sift: Sift) -> SiftOut:
     place = {"true_north_deg": received.true_north_deg, "latitude_deg": received.latitude_deg, "longitude_deg": received.longitude_deg}
     return SiftOut(
         file=received.file, format=received.format, length_unit=received.length_unit, reference_plane=received.reference_plane,
-        project=received.project, place=place, storeys=[s.model_dump() for s in received.storeys], classes=classes, sift=sift, properties=names[:400],
+        project=received.project, place=place, storeys=[s.model_dump() for s in received.storeys], classes=classes, sift=sift, meets=met(after, sift),
+        properties=names[:400],
     )  # fmt: skip
 
 

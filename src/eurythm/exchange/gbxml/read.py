@@ -78,7 +78,7 @@ class _Reader:
         self.celsius = root.get("temperatureUnit", "C")
         self.by_id = {e.get("id"): e for e in root.iter() if isinstance(e.tag, str) and e.get("id")}
         self.made = Received(
-            file=name, format="gbxml", version=root.get("version", ""), length_unit=root.get("lengthUnit", "Meters"), reference_plane="as the surfaces of the file"
+            file=name, format="gbxml", version=root.get("version", ""), length_unit=root.get("lengthUnit", "Meters"), reference_plane="the surfaces of the file"
         )  # fmt: skip
         self.shift = np.zeros(3)
 

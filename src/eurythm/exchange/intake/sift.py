@@ -88,10 +88,16 @@ def verdicts(received: Received, sift: Sift, proposals: Mapping[str, str]) -> di
         if keep and thing.id in proposals:
             keep, reason = False, proposals[thing.id]
         for rule in sift.rules:
-            if rule.by == "object" and rule.value == thing.id:
+            if rule.by == "object" and _matches(rule, thing):
                 keep, reason = rule.keep, "by hand"
         found[thing.id] = Verdict(keep, reason)
     return found
+
+
+def met(received: Received, sift: Sift) -> dict[str, int]:
+    """Return how many things each rule speaks of, by the rule's id; what a later rule says of them does not count."""
+    things = things_of(received)
+    return {rule.id: sum(_matches(rule, thing) for thing in things) for rule in sift.rules}
 
 
 def things_of(received: Received) -> Iterable[ReceivedSpace | ReceivedElement]:
@@ -100,6 +106,8 @@ def things_of(received: Received) -> Iterable[ReceivedSpace | ReceivedElement]:
 
 
 def _matches(rule: SiftRule, thing: ReceivedSpace | ReceivedElement) -> bool:
+    if rule.by == "object":
+        return thing.id == rule.value
     if rule.by == "class":
         return thing.class_name == rule.value
     if rule.by == "storey":
@@ -129,6 +137,6 @@ def _fitting(thing: ReceivedSpace | ReceivedElement, values: Mapping[str, object
 
 
 def lost_mends(received: Received, sift: Sift) -> list[Mend]:
-    """Return mends and hand-made decisions whose object is no longer in the file."""
+    """Return the mends whose object is no longer in the file."""
     known = {thing.id for thing in things_of(received)}
     return [m for m in sift.mends if m.object not in known]

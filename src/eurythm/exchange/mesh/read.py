@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import trimesh
+from scipy.spatial import cKDTree
 
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
@@ -43,7 +45,8 @@ def read_mesh(path: Path, name: str, kind: str, ask: Mapping[str, str]) -> Recei
     unit, up = _unit_and_up(scene, kind, ask, received)
     received.length_unit = unit
     storey = _option(ask.get("storey_height", str(STOREY_M)), name)
-    parts = [(label, points * UNITS[unit], faces) for label, points, faces in _parts(scene)]
+    parts = _called(_parts(scene), path) if kind == "obj" else _parts(scene)
+    parts = [(label, points * UNITS[unit], faces) for label, points, faces in parts]
     if up == "y":
         parts = [(label, np.column_stack([p[:, 0], -p[:, 2], p[:, 1]]), f) for label, p, f in parts]
     parts = _near_origin(parts, received)
@@ -122,6 +125,26 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
                 groups = [np.arange(len(whole.faces))]
         for k, group in enumerate(sorted((np.sort(g) for g in groups), key=lambda g: int(g[0]))):
             found.append((f"{node} {k + 1}" if len(groups) > 1 else str(node), np.asarray(whole.vertices), whole.faces[group]))
+    return found
+
+
+def _called(parts: list[tuple[str, Vec, Any]], path: Path) -> list[tuple[str, Vec, Any]]:
+    """The bodies of an OBJ by the names of its objects, or else groups; one body may consist of several, then the first names it."""
+    for split in ("split_objects", "split_groups"):
+        scene = trimesh.load(str(path), file_type="obj", force="scene", process=False, skip_materials=True, **{split: True})
+        if len(scene.geometry) > 1:
+            break
+    else:
+        return parts
+    names = [name for name, mesh in scene.geometry.items() for _ in range(len(mesh.faces))]
+    tree = cKDTree(np.concatenate([mesh.triangles_center for mesh in scene.geometry.values()]))
+    _, nearest = tree.query([points[faces[0]].mean(axis=0) for _, points, faces in parts])
+    own = [names[k] for k in nearest]
+    count, number = Counter(own), Counter[str]()
+    found = []
+    for name, (_, points, faces) in zip(own, parts, strict=True):
+        number[name] += 1
+        found.append((f"{name} {number[name]}" if count[name] > 1 else name, points, faces))
     return found
 
 

@@ -1,14 +1,15 @@
 import { Button, MenuItem, Select } from "@mui/material";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Edit, got, type ProjectState, type Schemas } from "../../api/client";
-import { useEdit, useProject, useProjectId, useScheme } from "../../api/hooks";
+import { client, type Edit, got, type Schemas } from "../../api/client";
+import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { pick, tell, useKept, useView } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
 import type { SiteBox, SiteFootprint, SiteTree } from "../../scene/site";
 import { Cell } from "../skin/builder/Layers";
+import { usePlaceFiles } from "./files";
 
 type Hidden = Schemas["HiddenOut"];
 const groups = { boxes: "box", footprints: "footprint", trees: "tree" } as const;
@@ -18,8 +19,7 @@ type Group = keyof typeof groups;
 export function Around() {
   const { state, scheme } = useScheme();
   const project = useProjectId();
-  const revision = useProject().data?.revision;
-  const queries = useQueryClient();
+  const { neighbours } = usePlaceFiles();
   const edit = useEdit();
   const { selection, drawing, set } = useView();
   const units = useKept((s) => s.units);
@@ -66,20 +66,6 @@ export function Around() {
     if (await edit({ op: "together", edits } as unknown as Edit))
       tell(`${idle.length} left out; the year changes by ${both(told?.change_kwh_m2 ?? 0, "kWh/m²", units, 2)}.`);
   }
-  async function take(file: File) {
-    const body = new FormData();
-    body.append("file", file);
-    const answer = await fetch(`/api/projects/${project}/surroundings?revision=${revision}`, { method: "POST", body });
-    const said = (await answer.json()) as {
-      added: number;
-      remarks: { sentence: string }[];
-      state: ProjectState;
-      message?: string;
-    };
-    if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
-    queries.setQueryData(["project", project], said.state);
-    tell([`${said.added} outlines from ${file.name}.`, ...said.remarks.map((r) => r.sentence)].join(" "));
-  }
   const draw = (tool: string) => set({ drawing: drawing === tool ? null : tool, plan: true });
 
   return (
@@ -100,7 +86,7 @@ export function Around() {
         <Button variant={drawing === "tree" ? "contained" : "outlined"} onClick={() => draw("tree")}>
           Plant trees
         </Button>
-        <FileButton name="Take a GeoJSON file" accept=".geojson,.json" onFile={(file) => void take(file)} />
+        <FileButton name="Take a GeoJSON file" accept=".geojson,.json" onFile={(file) => void neighbours(file)} />
       </div>
       {sorted
         .filter((t, i) => all || i < 8 || t === chosen)

@@ -1,17 +1,18 @@
 import { Button } from "@mui/material";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Edit, got, type ProjectState } from "../../api/client";
-import { useEdit, useGeometry, useProject, useProjectId, useScheme } from "../../api/hooks";
+import { client, type Edit, got } from "../../api/client";
+import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
-import { tell, useKept, useView } from "../../app/state";
+import { useKept, useView } from "../../app/state";
 import { NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
-import { LAID_ENDINGS, LayUnder, useLayUnder } from "../../scene/plan/LayUnder";
+import { LayUnder } from "../../scene/plan/LayUnder";
 import { Scene } from "../../scene/Scene";
 import { useSunDay } from "../../scene/SunLayer";
 import { Around, GroundByMonth } from "./Around";
 import { ClimateSheet } from "./ClimateSheet";
+import { usePlaceFiles } from "./files";
 import { SunSection } from "./SunSection";
 
 interface StandIn {
@@ -25,11 +26,8 @@ interface StandIn {
 export default function Place() {
   const { state, scheme } = useScheme();
   const edit = useEdit();
-  const project = useProjectId();
-  const revision = useProject().data?.revision;
-  const queries = useQueryClient();
+  const { weather } = usePlaceFiles();
   const { selection } = useView();
-  const [over, setOver] = useState(false);
   const [sheet, setSheet] = useState(true);
   const units = useKept((s) => s.units);
   const standIns = useQuery({
@@ -40,19 +38,6 @@ export default function Place() {
   const climate = place?.climate;
   const sun = useSunDay(171);
   const face = useGeometry(scheme.id).data?.faces.find((f) => selection?.kind === "face" && f.id === selection.id);
-
-  const [lay] = useLayUnder("place/underlays");
-
-  async function take(file: File) {
-    if (LAID_ENDINGS.split(",").some((end) => file.name.toLowerCase().endsWith(end))) return lay(file);
-    const body = new FormData();
-    body.append("file", file);
-    const answer = await fetch(`/api/projects/${project}/climate?revision=${revision}`, { method: "POST", body });
-    const said = (await answer.json()) as ProjectState & { message?: string };
-    if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
-    queries.setQueryData(["project", project], said);
-    tell(`${file.name} is the climate year now.`);
-  }
 
   return (
     <Workbench
@@ -65,19 +50,6 @@ export default function Place() {
             minHeight: 0,
             display: "grid",
             gridTemplateRows: "minmax(0, 1fr) auto",
-            outline: over ? "3px solid var(--tide)" : 0,
-            outlineOffset: -3,
-          }}
-          onDragOver={(e) => {
-            e.preventDefault();
-            setOver(true);
-          }}
-          onDragLeave={() => setOver(false)}
-          onDrop={(e) => {
-            e.preventDefault();
-            setOver(false);
-            const file = e.dataTransfer.files[0];
-            if (file) void take(file);
           }}
         >
           <Scene
@@ -149,7 +121,7 @@ export default function Place() {
         ))}
         {climate?.kind === "file" && <p>“{climate.name}” from the user's file.</p>}
         <div style={{ marginTop: 8 }}>
-          <FileButton name="Take an EPW file" accept=".epw" onFile={(file) => void take(file)} />
+          <FileButton name="Take an EPW file" accept=".epw" onFile={(file) => void weather(file)} />
         </div>
       </section>
       <section>

@@ -137,7 +137,7 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
     void edit({ op: "together", edits } as unknown as Edit);
   }
   async function join() {
-    const made = mergeEdit(scheme, ids);
+    const made = mergeEdit(scheme, ids, zones);
     if (await edit(made.edit)) selectAll("zone", [made.id]);
   }
   async function remove() {

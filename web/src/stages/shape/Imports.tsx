@@ -1,78 +1,21 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem } from "@mui/material";
+import { Button, Menu, MenuItem } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import { client, got } from "../../api/client";
 import { useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { FileButton } from "../../fields/FileButton";
-import { sendFile, useImports } from "./sift/imports";
+import { useImports, useSendModel } from "./sift/imports";
+import { MODEL_ENDINGS, useModelFile } from "./sift/ModelFile";
 
-const ACCEPT = ".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf";
-const silent = /\.(obj|stl)$/i;
-
-/** Chooses a model to read; a mesh that does not say its unit and upward axis is asked for them. */
+/** Chooses a model to read, a newer file of the one that it follows where there is one. */
 export function ImportButton({ follows, label = "Import" }: { follows?: string; label?: string }) {
-  const project = useProjectId();
-  const { scheme } = useScheme();
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const [asked, setAsked] = useState<File | null>(null);
-  const [unit, setUnit] = useState("m");
-  const [up, setUp] = useState("z");
-
-  async function send(file: File, more: { unit?: string; up?: string } = {}) {
-    setAsked(null);
-    const made = await sendFile(project, file, { ...more, follows });
-    if (!made) return;
-    await queries.invalidateQueries({ queryKey: ["imports", project] });
-    navigate(`/p/${project}/shape/${scheme.id}/import/${made.id}`);
-  }
+  const send = useSendModel(follows);
+  const [take, question] = useModelFile((file, more) => void send(file, more));
   return (
     <>
-      <FileButton
-        name={label}
-        accept={ACCEPT}
-        onFile={(file) => (silent.test(file.name) ? setAsked(file) : void send(file))}
-      />
-      <Dialog
-        open={asked !== null}
-        onClose={() => setAsked(null)}
-        slotProps={{ paper: { "aria-label": "About this mesh" } }}
-      >
-        <DialogTitle>What “{asked?.name}” does not say</DialogTitle>
-        <DialogContent>
-          <div className="field">
-            <label htmlFor="mesh-unit">One of its units is</label>
-            <span />
-            <select id="mesh-unit" className="text-box" value={unit} onChange={(e) => setUnit(e.target.value)}>
-              <option value="m">a metre</option>
-              <option value="cm">a centimetre</option>
-              <option value="mm">a millimetre</option>
-              <option value="ft">a foot</option>
-              <option value="in">an inch</option>
-            </select>
-            <span />
-          </div>
-          <div className="field">
-            <label htmlFor="mesh-up">The axis that looks up is</label>
-            <span />
-            <select id="mesh-up" className="text-box" value={up} onChange={(e) => setUp(e.target.value)}>
-              <option value="z">z</option>
-              <option value="y">y</option>
-            </select>
-            <span />
-          </div>
-        </DialogContent>
-        <DialogActions>
-          <Button variant="outlined" onClick={() => setAsked(null)}>
-            Do not read it
-          </Button>
-          <Button variant="contained" onClick={() => asked && void send(asked, { unit, up })}>
-            Read it
-          </Button>
-        </DialogActions>
-      </Dialog>
+      <FileButton name={label} accept={MODEL_ENDINGS} onFile={take} />
+      {question}
     </>
   );
 }

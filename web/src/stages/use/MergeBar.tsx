@@ -1,6 +1,6 @@
 import { Button } from "@mui/material";
 import type { Edit } from "../../api/client";
-import { useEdit, useScheme } from "../../api/hooks";
+import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { TextField } from "../../fields/Field";
 import { mergeEdit } from "./merging";
 
@@ -14,10 +14,11 @@ export interface Merged {
 export function MergeBar({ chosen, groups, onDone }: { chosen: string[]; groups: Merged[]; onDone: () => void }) {
   const { scheme } = useScheme();
   const edit = useEdit();
+  const zones = useGeometry(scheme.id).data?.zones ?? [];
   const path = `schemes/${scheme.id}/merged`;
 
   async function merge() {
-    if (await edit(mergeEdit(scheme, chosen).edit)) onDone();
+    if (await edit(mergeEdit(scheme, chosen, zones).edit)) onDone();
   }
   return (
     <div style={{ marginTop: 6 }}>

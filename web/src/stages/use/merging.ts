@@ -1,8 +1,11 @@
-import type { Edit, Scheme } from "../../api/client";
+import type { Edit, Geometry, Scheme } from "../../api/client";
 import { freshId } from "../../app/words";
 
+/** How many of its rooms a merged zone is called by. */
+const NAMED = 3;
+
 /** Makes one zone of several; a group among them gives its members and is replaced by the new one. */
-export function mergeEdit(scheme: Scheme, chosen: string[]): { edit: Edit; id: string } {
+export function mergeEdit(scheme: Scheme, chosen: string[], zonesThere: Geometry["zones"]): { edit: Edit; id: string } {
   const groups = scheme.merged ?? [];
   const path = `schemes/${scheme.id}/merged`;
   const taken = groups.filter((g) => chosen.includes(g.id));
@@ -13,7 +16,14 @@ export function mergeEdit(scheme: Scheme, chosen: string[]): { edit: Edit; id: s
   );
   const edits = [
     ...taken.map((g) => ({ op: "remove", path: `${path}/${g.id}` })),
-    { op: "put", path, item: { id, name: `Merged ${groups.length + 1}`, zones } },
+    { op: "put", path, item: { id, name: nameOf(chosen, zonesThere), zones } },
   ];
   return { edit: { op: "together", edits } as unknown as Edit, id };
+}
+
+/** The names of those merged, each told once. */
+function nameOf(chosen: string[], zones: Geometry["zones"]): string {
+  const names = [...new Set(chosen.map((id) => zones.find((z) => z.id === id)?.name || id))];
+  const more = names.length - NAMED;
+  return names.slice(0, NAMED).join(" + ").slice(0, 100) + (more > 0 ? ` + ${more} more` : "");
 }

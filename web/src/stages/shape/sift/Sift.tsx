@@ -25,6 +25,19 @@ import { type Look, Received3D } from "./Received3D";
 import { Requirements } from "./Requirements";
 import { Rooms } from "./Rooms";
 
+const FORMATS: Record<string, string> = { ifc: "IFC", gbxml: "gbXML", obj: "OBJ", stl: "STL", gltf: "glTF" };
+/** Units of length as gbXML spells them. */
+const LENGTHS: Record<string, string> = {
+  Kilometers: "km",
+  Meters: "m",
+  Centimeters: "cm",
+  Millimeters: "mm",
+  Miles: "miles",
+  Yards: "yd",
+  Feet: "ft",
+  Inches: "in",
+};
+
 /** A file on its way to an energy model: what counts, what was found and mended, what it comes to. */
 export default function Sift() {
   const { import: id = "" } = useParams();
@@ -199,7 +212,8 @@ function Sifting({ id }: { id: string }) {
       <aside className="sheet classes" aria-label="Classes">
         <h2 title={held.file}>{held.file}</h2>
         <p className="quiet small">
-          {held.format.toUpperCase()}, lengths in {held.length_unit}. Areas lie on {held.reference_plane}.
+          {FORMATS[held.format] ?? held.format}, lengths in {LENGTHS[held.length_unit] ?? held.length_unit}. Areas lie
+          on {held.reference_plane}.
         </p>
         <Classes
           held={held}
@@ -217,6 +231,7 @@ function Sifting({ id }: { id: string }) {
         />
         <Decisions
           sift={sift}
+          meets={held.meets}
           storeys={held.storeys as { id: string; name: string }[]}
           things={things}
           onChange={change}
@@ -442,11 +457,13 @@ function Differences({ answer, onPick }: { answer: Settled; onPick: (object: str
 /** The decisions so far; each can be taken back. */
 function Decisions({
   sift,
+  meets,
   storeys,
   things,
   onChange,
 }: {
   sift: SiftDocument;
+  meets: Record<string, number>;
   storeys: { id: string; name: string }[];
   things: Thing[];
   onChange: (next: (now: SiftDocument) => SiftDocument) => void;
@@ -506,7 +523,8 @@ function Decisions({
       {rules.map((r) => (
         <div key={r.id} className="spread small">
           <span>
-            {r.keep ? "Keep" : "Leave out"} {name(r)}
+            {r.keep ? "Keep" : "Leave out"} {name(r)}{" "}
+            {r.by !== "object" && <span className="quiet">meets {meets[r.id] ?? "…"}</span>}
           </span>
           <button
             type="button"

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
 import { client, got, type Schemas, ServerFault } from "../../../api/client";
-import { useProjectId } from "../../../api/hooks";
+import { useProjectId, useScheme } from "../../../api/hooks";
 import { tell } from "../../../app/state";
 
 export type Import = Schemas["ImportOut"];
@@ -12,11 +13,18 @@ export type Thing = Schemas["ObjectOut"];
 export type Settled = Schemas["SettledOut"];
 export type Finding = Schemas["FindingOut"];
 
+/** What a mesh does not say of itself, as the server asks it; lengths in m. */
+export interface Unsaid {
+  unit?: string;
+  up?: string;
+  storey_height?: string;
+}
+
 /** Sends a file to be read; what the file does not say is told along with it. */
 export async function sendFile(
   project: string,
   file: File,
-  more: { unit?: string; up?: string; follows?: string } = {},
+  more: Unsaid & { follows?: string } = {},
 ): Promise<Import | null> {
   const body = new FormData();
   body.append("file", file);
@@ -26,6 +34,20 @@ export async function sendFile(
   if (answer.ok) return said;
   tell(said.message ?? `${file.name} was not taken.`, true);
   return null;
+}
+
+/** Sends a model to be read into this project and goes to its sift. */
+export function useSendModel(follows?: string): (file: File, more: Unsaid) => Promise<void> {
+  const project = useProjectId();
+  const { scheme } = useScheme();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  return async (file, more) => {
+    const made = await sendFile(project, file, { ...more, follows });
+    if (!made) return;
+    await queries.invalidateQueries({ queryKey: ["imports", project] });
+    navigate(`/p/${project}/shape/${scheme.id}/import/${made.id}`);
+  };
 }
 
 export function useImports() {
