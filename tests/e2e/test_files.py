@@ -87,7 +87,7 @@ def test_a_mass_is_asked_for_unit_and_storeys_and_replaces_a_shape(demo: Eurythm
     storey.fill("2.3")
     storey.press("Enter")
     page.get_by_role("button", name="Read it", exact=True).click()
-    expect(page.get_by_role("heading", name="rooms,")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("heading", name="3 masses,")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Take over", exact=True).click()
     page.get_by_role("menuitem", name="In place of the shape of Quay").click()
     page.wait_for_url("**/shape/quay")

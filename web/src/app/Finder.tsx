@@ -64,9 +64,11 @@ export function Finder() {
     set({ finder: false });
     setText("");
   }
+  // opened and closed by keys in quick succession: it comes and goes at once, as a dialog that fades can leave the page locked
+  if (!finder) return null;
   return (
     <Dialog
-      open={finder}
+      open
       onClose={close}
       slotProps={{ paper: { "aria-label": "Actions", sx: { width: 460, position: "absolute", top: 60, m: 0 } } }}
     >

@@ -53,6 +53,7 @@ export const theme = createTheme({
   transitions: { duration: { enteringScreen: 140, leavingScreen: 120, shortest: 100, short: 120, standard: 150 } },
   components: {
     MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiDialogTitle: { styleOverrides: { root: { fontFamily: serif } } },
     MuiButton: {
       defaultProps: { size: "small", disableElevation: true },
       styleOverrides: {

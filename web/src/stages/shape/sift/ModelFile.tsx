@@ -24,13 +24,9 @@ export function useModelFile(send: (file: File, more: Unsaid) => void): [(file: 
   const take = (file: File) => (mesh.test(file.name) ? setAsked(file) : send(file, {}));
   const fits = storey >= LOWEST_M && storey <= HIGHEST_M;
   const dumb = asked !== null && silent.test(asked.name);
-  const question = (
-    <Dialog
-      open={asked !== null}
-      onClose={() => setAsked(null)}
-      slotProps={{ paper: { "aria-label": "About this mesh" } }}
-    >
-      <DialogTitle>What “{asked?.name}” does not say</DialogTitle>
+  const question = asked && (
+    <Dialog open onClose={() => setAsked(null)} slotProps={{ paper: { "aria-label": "About this mesh" } }}>
+      <DialogTitle>What “{asked.name}” does not say</DialogTitle>
       <DialogContent>
         {dumb && (
           <>
@@ -77,7 +73,7 @@ export function useModelFile(send: (file: File, more: Unsaid) => void): [(file: 
           variant="contained"
           disabled={!fits}
           onClick={() => {
-            if (asked) send(asked, { ...(dumb ? { unit, up } : {}), storey_height: storey.toFixed(4) });
+            send(asked, { ...(dumb ? { unit, up } : {}), storey_height: storey.toFixed(4) });
             setAsked(null);
           }}
         >

@@ -38,6 +38,14 @@ const LENGTHS: Record<string, string> = {
   Inches: "in",
 };
 
+interface Named {
+  one: string;
+  many: string;
+  title: string;
+}
+const ROOM: Named = { one: "room", many: "rooms", title: "Rooms" };
+const MASS: Named = { one: "mass", many: "masses", title: "Masses" };
+
 /** A file on its way to an energy model: what counts, what was found and mended, what it comes to. */
 export default function Sift() {
   const { import: id = "" } = useParams();
@@ -206,6 +214,7 @@ function Sifting({ id }: { id: string }) {
   const chosen = judged.find((t) => t.id === selected[selected.length - 1]);
   const finding = answer?.findings.find((f) => f.object !== "" && f.object === chosen?.id && f.loops.length > 0);
   const holes = (answer?.findings ?? []).flatMap((f) => f.loops);
+  const one = rooms.length > 0 && rooms.every((t) => t.class_name === "Solid") ? MASS : ROOM;
   const again = from.follows !== null && from.follows !== undefined;
   return (
     <main className="work sifting">
@@ -292,7 +301,7 @@ function Sifting({ id }: { id: string }) {
         )}
       </div>
       <aside className="sheet" aria-label="Sheet">
-        {answer?.report && <Sum answer={answer} units={units} />}
+        {answer?.report && <Sum answer={answer} units={units} one={one} />}
         {chosen && (
           <section>
             <div className="spread">
@@ -319,7 +328,7 @@ function Sifting({ id }: { id: string }) {
         <Found findings={answer?.findings ?? []} selected={selected} onPick={(object) => pick(object, false)} />
         {held.format === "ifc" && <Requirements id={id} onPick={(object) => pick(object, false)} />}
         <section>
-          <h3>Rooms in the file</h3>
+          <h3>{one.title} in the file</h3>
           <Rooms
             rooms={judged.filter((t) => rooms.some((r) => r.id === t.id))}
             mends={(sift.mends ?? []) as Mend[]}
@@ -334,7 +343,7 @@ function Sifting({ id }: { id: string }) {
   );
 }
 
-function Sum({ answer, units }: { answer: Settled; units: "SI" | "IP" }) {
+function Sum({ answer, units, one }: { answer: Settled; units: "SI" | "IP"; one: Named }) {
   const report = answer.report as unknown as {
     spaces: { kept: boolean; floor_area_m2: number }[];
     orientation: Record<string, { wall_gross_m2: number; window_m2: number }>;
@@ -348,7 +357,7 @@ function Sum({ answer, units }: { answer: Settled; units: "SI" | "IP" }) {
   return (
     <section>
       <h2>
-        {kept.length} {kept.length === 1 ? "room" : "rooms"}, {both(area, "m²", units, 0)}
+        {kept.length} {kept.length === 1 ? one.one : one.many}, {both(area, "m²", units, 0)}
       </h2>
       <p className="small">
         Outside walls {both(walls, "m²", units, 0)}, windows {both(windows, "m²", units, 0)} of them.
@@ -485,27 +494,30 @@ function Decisions({
   return (
     <section>
       <h3>Decisions</h3>
-      <div className="field">
-        <label htmlFor="gap">Contact bridges gaps up to</label>
-        <span />
-        <input
-          id="gap"
-          value={text ?? figure(gap, "m", units, units === "IP" ? 2 : 1).text}
-          inputMode="decimal"
-          onChange={(e) => setText(e.target.value)}
-          onBlur={() => {
-            const value = Number((text ?? "").replace(",", ".")) / metre.factor;
-            if (text !== null && text.trim() !== "" && value >= 0 && value <= 3)
-              onChange((now) => ({ ...now, gap_m: value }));
-            setText(null);
-          }}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-        />
-        <span className="unit">{metre.unit}</span>
+      <div className="spread" style={{ marginBottom: 4 }}>
+        <label htmlFor="gap">Gaps bridged up to</label>
+        <span className="whole-word">
+          <input
+            id="gap"
+            className="cell"
+            value={text ?? figure(gap, "m", units, units === "IP" ? 2 : 1).text}
+            inputMode="decimal"
+            onChange={(e) => setText(e.target.value)}
+            onBlur={() => {
+              const value = Number((text ?? "").replace(",", ".")) / metre.factor;
+              if (text !== null && text.trim() !== "" && value >= 0 && value <= 3)
+                onChange((now) => ({ ...now, gap_m: value }));
+              setText(null);
+            }}
+            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+          />{" "}
+          <span className="quiet small">{metre.unit}</span>
+        </span>
       </div>
-      <div className="field">
-        <label htmlFor="basis">Zones from</label>
-        <span />
+      <div className="spread">
+        <label htmlFor="basis" className="whole-word">
+          Zones from
+        </label>
         <select
           id="basis"
           className="text-box"
@@ -518,17 +530,16 @@ function Decisions({
           <option value="walls">walls and slabs</option>
           <option value="outline">each storey's outline</option>
         </select>
-        <span />
       </div>
       {rules.map((r) => (
         <div key={r.id} className="spread small">
           <span>
             {r.keep ? "Keep" : "Leave out"} {name(r)}{" "}
-            {r.by !== "object" && <span className="quiet">meets {meets[r.id] ?? "…"}</span>}
+            {r.by !== "object" && <span className="quiet whole-word">meets {meets[r.id] ?? "…"}</span>}
           </span>
           <button
             type="button"
-            className="plain assumed"
+            className="plain assumed whole-word"
             aria-label={`Take back: ${r.keep ? "keep" : "leave out"} ${name(r)}`}
             onClick={() => onChange((now) => ({ ...now, rules: (now.rules ?? []).filter((o) => o.id !== r.id) }))}
           >
@@ -541,7 +552,11 @@ function Decisions({
           <span>
             {mends.length} {mends.length === 1 ? "value" : "values"} mended by hand
           </span>
-          <button type="button" className="plain assumed" onClick={() => onChange((now) => ({ ...now, mends: [] }))}>
+          <button
+            type="button"
+            className="plain assumed whole-word"
+            onClick={() => onChange((now) => ({ ...now, mends: [] }))}
+          >
             take back
           </button>
         </div>
