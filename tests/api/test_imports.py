@@ -159,6 +159,54 @@ def test_a_mass_is_cut_into_storeys_as_asked(project: Project, tmp_path: Path) -
     assert project.get("") == before
 
 
+def test_a_model_takes_the_place_of_a_shape_and_keeps_what_else_was_given(project: Project, files: Path) -> None:
+    before = project.state["given"]
+    own = before["schemes"][0]["id"]
+    project.edit(op="set", path=f"schemes/{own}/use/profile", value="office")
+    made = upload(project, files / "court.ifc")
+    refused = project.client.post(
+        f"{project.path}/imports/{made['id']}/accept", json={"revision": project.state["revision"], "as": "shape", "scheme": "gone"}
+    )
+    assert (refused.status_code, refused.json()["code"]) == (404, "no-such-scheme")
+    late = project.client.post(f"{project.path}/imports/{made['id']}/accept", json={"revision": 0, "as": "shape", "scheme": own})
+    assert late.status_code == 409
+    went = accept(project, made, **{"as": "shape", "scheme": own})
+    (scheme,) = project.state["given"]["schemes"]
+    assert (went["scheme"], scheme["id"], scheme["use"]["profile"]) == (own, own, "office")
+    assert len(scheme["zones"]) == 30
+    project.walk("undo")
+    assert "zones" not in project.state["given"]["schemes"][0]
+
+
+def test_decisions_are_handed_out_as_a_file_that_can_be_put_again(project: Project, files: Path) -> None:
+    first, second = (upload(project, files / name) for name in ("court.ifc", "newer.ifc"))
+    rules = [{"id": "no-doors", "by": "class", "value": "IfcDoor", "keep": False}]
+    project.client.put(f"{project.path}/imports/{first['id']}/sift", json={"rules": rules, "gap_m": 0.3})
+    answer = project.client.get(f"{project.path}/imports/{first['id']}/sift.json")
+    assert answer.headers["content-disposition"] == 'attachment; filename="decisions.sift.json"'
+    saved = answer.json()
+    assert saved == {"format": "eurythm.sift", "version": 1, "rules": rules, "gap_m": 0.3}
+    put = project.client.put(f"{project.path}/imports/{second['id']}/sift", json=saved).json()
+    assert (put["sift"]["rules"], put["sift"]["gap_m"]) == (rules, 0.3)
+    odd = project.client.put(f"{project.path}/imports/{second['id']}/sift", json={"rules": [{**rules[0], "by": "luck"}]})
+    assert odd.status_code == 422
+    assert project.get(f"imports/{second['id']}/sift")["sift"]["rules"] == rules
+
+
+def test_a_model_of_which_nothing_is_kept_says_so_before_it_is_taken_over(project: Project, files: Path) -> None:
+    made = upload(project, files / "court.ifc")
+    rules = [{"id": "none", "by": "name", "value": "*", "keep": False}]
+    project.client.put(f"{project.path}/imports/{made['id']}/sift", json={"rules": rules})
+    settled = project.get(f"imports/{made['id']}/settled")
+    assert (settled["fault"]["code"], settled["report"], settled["geometry"]) == ("nothing-to-settle", None, None)
+    before = project.get("")
+    refused = project.client.post(
+        f"{project.path}/imports/{made['id']}/accept", json={"revision": project.state["revision"], "as": "scheme", "name": "Empty"}
+    )
+    assert (refused.status_code, refused.json()["code"]) == (422, "nothing-to-settle")
+    assert project.get("") == before
+
+
 def test_requirements_tell_which_objects_meet_them_and_why_not(project: Project, files: Path) -> None:
     made = upload(project, files / "court.ifc")
     path = f"{project.path}/imports/{made['id']}/requirements"

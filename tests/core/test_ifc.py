@@ -350,3 +350,105 @@ def test_a_virtual_boundary_without_a_counterpart_joins_nothing(reading: Any) ->
     bundle, building, _ = settled(reading(model))
     assert bundle.scheme.merged == ()
     assert len(building.zones) == 3
+
+
+HIGH = 3.0
+WAYS = {
+    "floor": [(0, 0, 0), (0, 4, 0), (6, 4, 0), (6, 0, 0)],
+    "roof": [(0, 0, HIGH), (6, 0, HIGH), (6, 4, HIGH), (0, 4, HIGH)],
+    **{
+        f"wall {k + 1}": [(*a, 0.0), (*b, 0.0), (*b, HIGH), (*a, HIGH)]
+        for k, (a, b) in enumerate(zip(BOX, [*BOX[1:], BOX[0]], strict=True))
+    },
+}
+"""Faces of a room of 6 by 4 m, counter-clockwise seen from outside."""
+
+
+def surface(model: Model, loop: list[tuple[float, ...]], how: str) -> Any:
+    """A boundary's surface as programs write it: a plane within a curve of points or of indices, or a line that is extruded."""
+    corners = np.array(loop, dtype=float)
+    along = (corners[1] - corners[0]) / np.linalg.norm(corners[1] - corners[0])
+    normal = np.cross(corners[1] - corners[0], corners[2] - corners[1])
+    normal = normal / np.linalg.norm(normal)
+    direction = lambda v: model.make("IfcDirection", [float(c) for c in v])  # noqa: E731
+    frame = model.make("IfcAxis2Placement3D", model.point(*loop[0]), direction(normal), direction(along))
+    away = corners - corners[0]
+    flat = np.column_stack([away @ along, away @ np.cross(normal, along)])
+    if how == "extruded" and abs(normal[2]) < 0.5:
+        line = model.make("IfcPolyline", [model.point(0, 0), model.point(float(flat[1][0]), 0)])
+        profile = model.make("IfcArbitraryOpenProfileDef", "CURVE", None, line)
+        upright = model.make("IfcAxis2Placement3D", model.point(*loop[0]), direction((0, 0, 1)), direction(along))
+        return model.make("IfcSurfaceOfLinearExtrusion", profile, upright, direction((0, 0, 1)), HIGH * model.scale)
+    if how == "indexed":
+        points = model.make("IfcCartesianPointList2D", [[float(c) * model.scale for c in p] for p in [*flat, flat[0]]])
+        curve = model.make("IfcIndexedPolyCurve", points)
+    elif how == "curved":
+        curve = model.make("IfcCircle", model.make("IfcAxis2Placement2D", model.point(0, 0)), 1.0 * model.scale)
+    else:
+        curve = model.make("IfcPolyline", [model.point(*map(float, p)) for p in [*flat, flat[0]]])
+    return model.make("IfcCurveBoundedPlane", model.make("IfcPlane", frame), curve, [])
+
+
+def bounded(how: str, sides: dict[str, str], schema: str = "IFC4", prefix: str | None = None) -> tuple[Model, Any, dict[str, Any]]:
+    """A room with second-level boundaries all around; `sides` says what lies beyond where it is not outside air."""
+    model = Model(schema, prefix)
+    room = model.space("0.01", model.prism(BOX, HIGH))
+    made = {}
+    for name, loop in WAYS.items():
+        geometry = model.make("IfcConnectionSurfaceGeometry", surface(model, loop, how))
+        entity = "IfcRelSpaceBoundary" if schema == "IFC2X3" else "IfcRelSpaceBoundary2ndLevel"
+        made[name] = model.root(
+            entity, Name="2ndLevel", RelatingSpace=room, ConnectionGeometry=geometry, PhysicalOrVirtualBoundary="PHYSICAL",
+            RelatedBuildingElement=model.thing("IfcWall" if "wall" in name else "IfcSlab", name), InternalOrExternalBoundary=sides.get(name, "EXTERNAL"),
+        )  # fmt: skip
+    return model, room, made
+
+
+@pytest.mark.parametrize("how", ["points", "indexed", "extruded"])
+@pytest.mark.parametrize("prefix", [None, "MILLI"])
+def test_boundaries_of_the_file_are_the_faces_of_the_room(reading: Any, how: str, prefix: str | None) -> None:
+    model, _, _ = bounded(how, {"floor": "EXTERNAL_EARTH"}, prefix=prefix)
+    (space,) = reading(model).spaces
+    assert sorted(f.boundary for f in space.faces) == ["ground", *["outdoors"] * 5]
+    _, building, said = settled(reading(model))
+    assert sorted(round(f.area, 2) for f in building.faces) == [12.0, 12.0, 18.0, 18.0, 24.0, 24.0]
+    assert building.zones[0].gross_volume == pytest.approx(72.0)
+    assert (said["ground_m2"], said["roof_m2"]) == pytest.approx((24.0, 24.0))
+
+
+def test_boundaries_in_the_older_schema_are_known_by_their_name(reading: Any) -> None:
+    model, _, _ = bounded("points", {"wall 2": "INTERNAL"}, schema="IFC2X3")
+    (space,) = reading(model).spaces
+    assert [f.boundary for f in space.faces].count("outdoors") == 5  # what lies behind the sixth is found by contact
+    assert [f.boundary for f in space.faces].count(None) == 1
+
+
+def test_a_curved_or_missing_boundary_leaves_all_to_the_rooms_own_form(reading: Any) -> None:
+    whole = reading(bounded("points", {})[0]).spaces[0]
+    curved = reading(bounded("curved", {})[0]).spaces[0]
+    model, _, made = bounded("points", {})
+    model.file.remove(made["wall 3"])
+    holey = reading(model).spaces[0]
+    assert {f.boundary for f in whole.faces} == {"outdoors"}
+    for space in (curved, holey):
+        assert {f.boundary for f in space.faces} <= {None}
+        assert space.volume_m3 == pytest.approx(72.0)
+
+
+@pytest.mark.parametrize("told", [True, False])
+def test_a_window_goes_to_its_parent_boundary_or_where_it_lies(reading: Any, told: bool) -> None:
+    model, room, made = bounded("points", {})
+    pane = [(1.0, 0.0, 1.0), (3.0, 0.0, 1.0), (3.0, 0.0, 2.5), (1.0, 0.0, 2.5)]
+    window = model.thing("IfcWindow", "South window")
+    model.root(
+        "IfcRelSpaceBoundary2ndLevel", Name="2ndLevel", RelatingSpace=room, RelatedBuildingElement=window, PhysicalOrVirtualBoundary="PHYSICAL",
+        InternalOrExternalBoundary="EXTERNAL", ConnectionGeometry=model.make("IfcConnectionSurfaceGeometry", surface(model, pane, "points")),
+        ParentBoundary=made["wall 1"] if told else None,
+    )  # fmt: skip
+    (space,) = reading(model).spaces
+    hosts = [f for f in space.faces if f.holes]
+    assert [(h.name, h.kind) for f in hosts for h in f.holes] == [("South window", "window")]
+    assert {c[1] for c in hosts[0].loop} == {0.0}  # the wall at y = 0
+    _, building, said = settled(reading(model))
+    assert sum(w.area for f in building.faces for w in f.windows) == pytest.approx(3.0)
+    assert said["orientation"]["S"]["window_m2"] == pytest.approx(3.0)

@@ -170,6 +170,32 @@ def test_what_counts_is_decided_by_storey_property_and_one_by_one(demo: Eurythm,
     assert kept(demo) == 29
 
 
+def test_decisions_are_saved_and_applied_to_another_file(demo: Eurythm, files: Path, tmp_path: Path) -> None:
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    page.get_by_role("button", name="Leave out doors").click()
+    expect(page.get_by_role("button", name="Keep doors")).to_be_visible()
+    page.get_by_label("name of 1.13").fill("Map store")
+    page.get_by_label("name of 1.13").press("Enter")
+    expect(page.get_by_text("1 value mended by hand")).to_be_visible()
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save these").click()
+    saved.value.save_as(tmp_path / "court.sift.json")
+    demo.open("shape")
+    read(demo, files / "newer.ifc")
+    page.set_input_files('input[aria-label="Apply saved ones"]', tmp_path / "court.sift.json")
+    expect(page.get_by_role("button", name="Keep doors")).to_be_visible()
+    expect(page.get_by_label("name of 1.13")).to_have_value("Map store")
+    page.get_by_role("button", name="Undo decision").click()
+    expect(page.get_by_role("button", name="Leave out doors")).to_be_visible()
+    held = api(demo.server, f"projects/{demo.project}/imports/{import_id(demo)}/sift")["sift"]
+    for text, said in (("{}", "holds no decisions"), ('{"format": "eurythm.sift", "rules": [{"id": "a", "by": "luck"}]}', "by")):
+        (tmp_path / "odd.json").write_text(text)
+        page.set_input_files('input[aria-label="Apply saved ones"]', tmp_path / "odd.json")
+        expect(page.get_by_role("alert")).to_contain_text(said)
+        assert api(demo.server, f"projects/{demo.project}/imports/{import_id(demo)}/sift")["sift"] == held
+
+
 def test_requirements_are_told_and_lead_to_their_objects(demo: Eurythm, files: Path, tmp_path: Path) -> None:
     page = demo.open("shape").page
     read(demo, files / "court.ifc")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 from dataclasses import asdict
 from pathlib import Path
@@ -365,5 +366,6 @@ async def post_requirements(project_id: str, import_id: str, here: Here, file: U
 def get_sift_file(project_id: str, import_id: str, here: Here) -> Response:
     """Return the decisions and mends as a file, to be applied elsewhere."""
     state = here.imports.state(project_id, import_id)
-    body = state.sift.model_dump_json(exclude_unset=True, indent=1)
+    said = state.sift.model_dump(mode="json", exclude_unset=True)
+    body = json.dumps({"format": state.sift.format, "version": state.sift.version, **said}, ensure_ascii=False, indent=1)
     return Response(body, media_type="application/json", headers={"Content-Disposition": 'attachment; filename="decisions.sift.json"'})

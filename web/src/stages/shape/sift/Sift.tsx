@@ -4,8 +4,10 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
+import { saveFrom } from "../../../app/files";
 import { tell, useKept } from "../../../app/state";
 import { both, figure, said, scale } from "../../../app/words";
+import { FileButton } from "../../../fields/FileButton";
 import { Classes, ruleId } from "./Classes";
 import {
   className,
@@ -241,6 +243,8 @@ function Sifting({ id }: { id: string }) {
         <Decisions
           sift={sift}
           meets={held.meets}
+          lost={answer?.lost_mends.length ?? 0}
+          address={`/api/projects/${project}/imports/${id}/sift.json`}
           storeys={held.storeys as { id: string; name: string }[]}
           things={things}
           onChange={change}
@@ -456,9 +460,6 @@ function Differences({ answer, onPick }: { answer: Settled; onPick: (object: str
           {path} is gone from the file; what was changed there by hand goes with it.
         </div>
       ))}
-      {answer.lost_mends.length > 0 && (
-        <div className="remark">{answer.lost_mends.length} mends are for objects that this file no longer has.</div>
-      )}
     </section>
   );
 }
@@ -467,12 +468,18 @@ function Differences({ answer, onPick }: { answer: Settled; onPick: (object: str
 function Decisions({
   sift,
   meets,
+  lost,
+  address,
   storeys,
   things,
   onChange,
 }: {
   sift: SiftDocument;
   meets: Record<string, number>;
+  /** How many mends are for objects that the file does not hold. */
+  lost: number;
+  /** Where they can be fetched as a file. */
+  address: string;
   storeys: { id: string; name: string }[];
   things: Thing[];
   onChange: (next: (now: SiftDocument) => SiftDocument) => void;
@@ -482,6 +489,15 @@ function Decisions({
   const gap = sift.gap_m ?? 0.5;
   const units = useKept((s) => s.units);
   const metre = scale("m", units);
+  /** Takes decisions over from a file, in place of those so far. */
+  async function apply(file: File) {
+    const read = await file
+      .text()
+      .then(JSON.parse)
+      .catch(() => null);
+    if (read?.format !== "eurythm.sift") return tell(`“${file.name}” holds no decisions of a sift.`, true);
+    onChange(() => read as SiftDocument);
+  }
   const [text, setText] = useState<string | null>(null);
   const name = (r: Rule) =>
     r.by === "class"
@@ -561,7 +577,20 @@ function Decisions({
           </button>
         </div>
       )}
+      {lost > 0 && (
+        <div className="remark">
+          {lost === 1 ? "1 mend is for an object" : `${lost} mends are for objects`} that this file does not have.
+        </div>
+      )}
       {rules.length + mends.length === 0 && <p className="quiet small">None yet.</p>}
+      <div className="row" style={{ gap: 6, flexWrap: "wrap", marginTop: 6 }}>
+        <FileButton name="Apply saved ones" accept=".json" onFile={(file) => void apply(file)} />
+        {rules.length + mends.length > 0 && (
+          <Button variant="outlined" onClick={() => void saveFrom(address)}>
+            Save these
+          </Button>
+        )}
+      </div>
     </section>
   );
 }
