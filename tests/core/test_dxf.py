@@ -85,6 +85,25 @@ def test_a_plan_without_lines_is_told(tmp_path: Path) -> None:
         read_dxf(tmp_path / "blank.dxf", "blank.dxf")
 
 
+@pytest.mark.parametrize(("limit", "value", "said"), [("MOST_BYTES", 1000, "MB are read"), ("MOST_SEGMENTS", 50, "more than 50 lines")])
+def test_a_plan_that_is_too_large_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, limit: str, value: int, said: str) -> None:
+    dxf.write_court(tmp_path / "plan.dxf")
+    monkeypatch.setattr(f"eurythm.exchange.dxf.{limit}", value)
+    with pytest.raises(EurythmError, match=said) as fault:
+        read_dxf(tmp_path / "plan.dxf", "plan.dxf")
+    assert fault.value.code == "too-large"
+
+
+@pytest.mark.parametrize("share", [0.3, 0.6, 0.9])
+def test_a_plan_that_was_cut_off_says_so(tmp_path: Path, share: float) -> None:
+    dxf.write_court(tmp_path / "plan.dxf")
+    text = (tmp_path / "plan.dxf").read_text()
+    (tmp_path / "cut.dxf").write_text(text[: int(share * len(text))])
+    with pytest.raises(EurythmError, match=r"“cut\.dxf” (is damaged|cannot be read)") as fault:
+        read_dxf(tmp_path / "cut.dxf", "cut.dxf")
+    assert fault.value.code == "not-dxf"
+
+
 def drawn(folder: Path, *draw: Any, unit: int = 6) -> Drawing:
     """A plan with what the callbacks draw into its model space."""
     document = ezdxf.new()

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -422,6 +423,61 @@ def test_heights_as_text_overlaps_and_crossings_are_mended_and_told() -> None:
     )
     assert {f.code for f in found.findings} == {"footprints-overlap", "outline-mended", "footprint-without-height"}
     assert sorted({f.height for f in found.footprints}) == [6.0, 9.0, 12.5]
+
+
+@pytest.mark.parametrize(
+    ("said", "metres"),
+    [
+        ({"height": 8}, 8.0),
+        ({"Height": "40 ft"}, 12.192),
+        ({"building:height": " 7,5 m "}, 7.5),
+        ({"building:levels": 3}, 9.0),
+        ({"height": "tall", "levels": "2"}, 6.0),
+        ({"height": True, "levels": 1}, 3.0),
+        ({"height": "1.2.3"}, None),
+        ({"height": -4}, None),
+        ({"height": 5000}, None),
+    ],
+)
+def test_heights_are_read_as_people_write_them(said: dict[str, Any], metres: float | None) -> None:
+    found = read_geojson(collection(feature(SQUARE, **said), feature([at(60, 0), at(70, 0), at(70, 9)], height=1)), "a", HERE)
+    assert [f.height for f in found.footprints] == ([1.0] if metres is None else [pytest.approx(metres, abs=1e-3), 1.0])
+    assert [f.code for f in found.findings] == (["footprint-without-height"] if metres is None else [])
+
+
+def test_courtyards_several_parts_and_other_shapes_are_told() -> None:
+    hole = [at(15, 5), at(25, 5), at(25, 15)]
+    ring = {"type": "Polygon", "coordinates": [[*SQUARE, SQUARE[0]], [*hole, hole[0]]]}
+    far = [
+        [at(60 + x, y) for x, y in ((0, 0), (9, 0), (9, 9), (0, 9), (0, 0))],
+        [at(80 + x, y) for x, y in ((0, 0), (9, 0), (9, 9), (0, 9), (0, 0))],
+    ]
+    shapes = [
+        {"type": "Feature", "id": "ring", "properties": {"height": 4}, "geometry": ring},
+        {"type": "Feature", "properties": {"height": 5}, "geometry": {"type": "MultiPolygon", "coordinates": [[part] for part in far]}},
+        {"type": "Feature", "properties": {"height": 6}, "geometry": {"type": "Point", "coordinates": at(0, 0)}},
+        {"type": "Feature", "properties": {"height": 6}, "geometry": {"type": "Polygon", "coordinates": [[[0, "north"]]]}},
+    ]
+    found = read_geojson(collection(*shapes), "a", HERE, taken=["footprint-1"])
+    assert [(f.id, f.name, f.height) for f in found.footprints] == [
+        ("footprint-2", "ring", 4.0), ("footprint-3", "Footprint 2", 5.0), ("footprint-4", "Footprint 2", 5.0),
+    ]  # fmt: skip
+    assert [f.code for f in found.findings] == ["courtyard-filled", "no-outline", "no-outline"]
+    area = shapely.Polygon([(p.x, p.y) for p in found.footprints[0].points]).area
+    assert area == pytest.approx(400, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("place", "code"),
+    [(Place(), "site-unknown"), (Place(latitude_deg=10.0, longitude_deg=20.0), "footprints-far"), (HERE, None)],
+)
+def test_outlines_go_to_the_site_wherever_it_is_said_to_be(place: Place, code: str | None) -> None:
+    lone = json.dumps(feature(SQUARE, height=9)).encode()
+    found = read_geojson(lone, "a", place)
+    assert [f.code for f in found.findings] == ([] if code is None else [code])
+    xs = [p.x for p in found.footprints[0].points]
+    assert max(xs) - min(xs) == pytest.approx(20, abs=0.1)
+    assert (min(xs) + max(xs)) / 2 == pytest.approx(20 if code is None else 0, abs=5)
 
 
 @pytest.mark.parametrize(

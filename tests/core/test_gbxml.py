@@ -212,6 +212,30 @@ def test_an_opening_of_air_is_no_window(tmp_path: Path) -> None:
     assert not any(f.holes for f in made.spaces[0].faces)
 
 
+OWN = '<U-value unit="WPerSquareMeterK">{u}</U-value><SolarHeatGainCoeff unit="{unit}">{g}</SolarHeatGainCoeff>'
+
+
+@pytest.mark.parametrize(("kind", "u", "unit", "g", "share"), [
+    ("FixedWindow", 1.3, "Fraction", 0.55, 0.55), ("OperableWindow", 0.9, "Percent", 42, 0.42), ("NonSlidingDoor", 1.8, "Fraction", 0.0, 0.0),
+])  # fmt: skip
+def test_an_opening_may_carry_its_values_itself(tmp_path: Path, kind: str, u: float, unit: str, g: float, share: float) -> None:
+    pane = opening("w", PANE, kind).replace("</Opening>", OWN.format(u=u, unit=unit, g=g) + "</Opening>")
+    twin = opening("x", [(x + 2.2, y, z) for x, y, z in PANE], kind).replace("</Opening>", OWN.format(u=u, unit=unit, g=g) + "</Opening>")
+    made = received(tmp_path, document(walls_of("a", box(0, 0, 8, 4), south=pane + twin)))
+    (glazing,) = made.glazings  # two that are alike are one
+    assert (glazing.u_value, glazing.g_value) == pytest.approx((u, share))
+    assert {(h.kind, h.glazing) for f in made.spaces[0].faces for h in f.holes} == {("window" if share else "door", glazing.id)}
+
+
+def test_a_door_takes_the_u_value_of_its_construction(tmp_path: Path) -> None:
+    door: Loop = [(4, 0, 0), (5, 0, 0), (5, 0, 2.1), (4, 0, 2.1)]
+    leaf = opening("d", door, "NonSlidingDoor").replace("<Opening ", '<Opening constructionIdRef="leaf" ')
+    more = '<Construction id="leaf"><Name>Leaf</Name><U-value unit="BtuPerHourSquareFtF">0.3</U-value></Construction>'
+    made = received(tmp_path, document(walls_of("a", box(0, 0, 6, 4), south=leaf), more=more))
+    (glazing,) = made.glazings
+    assert (glazing.u_value, glazing.g_value) == (pytest.approx(0.3 * 5.678263, rel=1e-4), 0.0)
+
+
 @pytest.mark.parametrize(("unit", "value", "u"), [("WPerSquareMeterK", 1.1, 1.1), ("BtuPerHourSquareFtF", 0.2, 0.2 * 5.678263)])
 def test_window_types_in_both_systems(tmp_path: Path, unit: str, value: float, u: float) -> None:
     kind = (

@@ -170,3 +170,45 @@ def test_spikes_are_taken_off_and_area_kept() -> None:
     plain = Polygon([(0, 0), (4, 0), (4, 3), (0, 3)])
     assert sound_polygons(plain, 1e-3) == [plain]
     assert sound_polygons(Polygon([(0, 0), (0.01, 0), (0.01, 0.01)]), 1e-3) == []
+
+
+ROOM = [("a", 0, 0), ("b", 6, 0), ("c", 6, 4), ("d", 0, 4)]
+
+
+def room_of(corners: list[tuple[str, float, float]], faces: tuple[dict, ...] = (), courts: tuple = ()) -> dict:
+    outline = {"points": [{"id": n, "x": x, "y": y} for n, x, y in corners], "z": 0, "height": 3}
+    if courts:
+        outline["courts"] = [[{"id": n, "x": x, "y": y} for n, x, y in ring] for ring in courts]
+    return {"id": "r", "name": "Room", "outline": outline, "faces": list(faces)}
+
+
+@pytest.mark.parametrize(
+    ("room", "code", "path"),
+    [
+        (room_of([*ROOM[:3], ("a", 0, 4)]), "doubled-edge-id", "zones/r/outline"),
+        (room_of([*ROOM[:3], ("floor", 0, 4)]), "doubled-edge-id", "zones/r/outline"),
+        (room_of(ROOM, courts=([("a", 1, 1), ("f", 2, 1), ("g", 2, 2)],)), "doubled-edge-id", "zones/r/outline"),
+        (room_of([ROOM[0], ROOM[2], ROOM[1], ROOM[3]]), "outline-crosses-itself", "zones/r/outline"),
+        (room_of([("a", 0, 0), ("b", 0.1, 0), ("c", 0.1, 0.05)]), "outline-without-area", "zones/r/outline"),
+        (room_of(ROOM, ({"id": "f", "side": "e", "boundary": "adiabatic"},)), "face-without-side", "zones/r/faces"),
+        (room_of(ROOM, ({"id": "f", "side": "a", "windows": [{"id": "w", "x": 4, "z": 1, "width": 3, "height": 1}]},)), "window-outside-face", "zones/r/faces/f/windows"),
+        (room_of(ROOM, ({"id": "f", "side": "roof", "windows": [{"id": "w", "x": 0, "z": 0, "width": 8, "height": 4}]},)), "window-outside-face", "zones/r/faces/f/windows"),
+    ],
+)  # fmt: skip
+def test_rooms_that_cannot_be_are_refused_where_they_are_wrong(room: dict, code: str, path: str) -> None:
+    with pytest.raises(EurythmError) as fault:
+        make_building(make_scheme(zones=[room]), 0.0)
+    assert (fault.value.code, fault.value.path) == (code, path)
+
+
+@pytest.mark.parametrize("turn", [0.0, 30.0, -90.0])
+def test_a_room_with_a_court_has_walls_all_around_and_turns_with_its_scheme(turn: float) -> None:
+    court = [("w", 2, 1), ("x", 4, 1), ("y", 4, 3), ("z", 2, 3)]
+    building = make_building(make_scheme(zones=[room_of(ROOM, courts=(court,))], turn_deg=turn), 0.0)
+    (zone,) = building.zones
+    assert zone.gross_floor == pytest.approx(24 - 4)
+    assert zone.gross_volume == pytest.approx(60)
+    walls = {f.edge or f.id.split("/")[-1]: f for f in building.faces if f.kind == "wall"}
+    assert sum(f.area for f in walls.values()) == pytest.approx((20 + 8) * 3)
+    assert sum(f.area * f.normal for f in walls.values()) == pytest.approx(np.zeros(3), abs=1e-6)
+    assert sorted(round(f.area) for f in walls.values()) == [6, 6, 6, 6, 12, 12, 18, 18]

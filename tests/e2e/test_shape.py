@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import io
+
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.e2e.pages import Eurythm, api
@@ -250,3 +253,48 @@ def test_a_removed_volume_comes_back_by_undo(demo: Eurythm) -> None:
     demo.page.keyboard.press("Control+z")
     expect(demo.button("Redo")).to_be_enabled()
     assert [v["id"] for v in demo.given["volumes"]] == ["hall", "rooms", "shed"]
+
+
+def test_the_list_of_zones_is_sorted_and_leads_to_each(demo: Eurythm) -> None:
+    page = demo.open("shape", "court").page
+    demo.settled()
+    fold = page.locator('[data-section="room-list"]')
+    fold.locator("summary").click()
+    rows = fold.locator("tbody tr")
+    zones = demo.geometry()["zones"]
+    expect(rows).to_have_count(len(zones))
+    fold.get_by_role("button", name="Floor m²").click()
+    fold.get_by_role("button", name="Floor m²").click()
+    largest = max(zones, key=lambda z: z["gross_floor_m2"])
+    expect(rows.first).to_contain_text(str(round(largest["gross_floor_m2"])))
+    rows.nth(2).get_by_role("button").click()
+    expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
+    rows.nth(4).get_by_role("button").click(modifiers=["Shift"])
+    expect(page.get_by_role("heading", name="2 zones selected")).to_be_visible()
+    page.get_by_role("button", name="IP", exact=True).click()
+    expect(fold.get_by_role("button", name="Floor ft²")).to_be_visible()
+
+
+def test_a_cut_opens_the_form_from_three_sides(demo: Eurythm) -> None:
+    page = demo.open("shape", "terraces").page
+    demo.settled()
+    demo.button("cut").click()
+    cut = page.get_by_role("group", name="Cut")
+    expect(cut.get_by_role("button", name="from above")).to_have_attribute("aria-pressed", "true")
+
+    def seen() -> int:
+        """How many points of the canvas are not as light as paper."""
+        page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        picture = Image.open(io.BytesIO(page.locator(".canvas canvas").screenshot())).convert("L")
+        return sum(picture.histogram()[:120])
+
+    cut.get_by_label("Where the cut lies").fill("1")
+    whole = seen()
+    cut.get_by_label("Where the cut lies").fill("0.3")
+    assert seen() != whole
+    for side in ("from the east", "from the south"):
+        cut.get_by_role("button", name=side).click()
+        expect(cut.get_by_role("button", name=side)).to_have_attribute("aria-pressed", "true")
+    demo.button("cut").click()
+    expect(cut).to_have_count(0)
+    assert demo.state["revision"] == demo.revision

@@ -183,7 +183,7 @@ def test_decisions_are_saved_and_applied_to_another_file(demo: Eurythm, files: P
     saved.value.save_as(tmp_path / "court.sift.json")
     demo.open("shape")
     read(demo, files / "newer.ifc")
-    page.set_input_files('input[aria-label="Apply saved ones"]', tmp_path / "court.sift.json")
+    page.set_input_files('input[aria-label="Apply saved"]', tmp_path / "court.sift.json")
     expect(page.get_by_role("button", name="Keep doors")).to_be_visible()
     expect(page.get_by_label("name of 1.13")).to_have_value("Map store")
     page.get_by_role("button", name="Undo decision").click()
@@ -191,7 +191,7 @@ def test_decisions_are_saved_and_applied_to_another_file(demo: Eurythm, files: P
     held = api(demo.server, f"projects/{demo.project}/imports/{import_id(demo)}/sift")["sift"]
     for text, said in (("{}", "holds no decisions"), ('{"format": "eurythm.sift", "rules": [{"id": "a", "by": "luck"}]}', "by")):
         (tmp_path / "odd.json").write_text(text)
-        page.set_input_files('input[aria-label="Apply saved ones"]', tmp_path / "odd.json")
+        page.set_input_files('input[aria-label="Apply saved"]', tmp_path / "odd.json")
         expect(page.get_by_role("alert")).to_contain_text(said)
         assert api(demo.server, f"projects/{demo.project}/imports/{import_id(demo)}/sift")["sift"] == held
 

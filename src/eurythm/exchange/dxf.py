@@ -84,8 +84,9 @@ def _opened(path: Path, name: str) -> Any:
         document, auditor = ezdxf.recover.readfile(str(path))
     except (OSError, ezdxf.DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, RecursionError) as fault:
         raise EurythmError("not-dxf", f"“{name}” cannot be read as DXF: {fault!s:.140}.", name) from None
-    if auditor.has_errors and not len(document.modelspace()):
-        raise EurythmError("not-dxf", f"“{name}” is damaged: {auditor.errors[0].message:.140}.", name)
+    if not len(document.modelspace()):
+        why = f"{auditor.errors[0].message:.140}" if auditor.has_errors else "it seems to be cut off, and nothing of it could be recovered"
+        raise EurythmError("not-dxf", f"“{name}” is damaged: {why}.", name)
     return document
 
 

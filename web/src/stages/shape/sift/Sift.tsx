@@ -584,7 +584,7 @@ function Decisions({
       )}
       {rules.length + mends.length === 0 && <p className="quiet small">None yet.</p>}
       <div className="row" style={{ gap: 6, flexWrap: "wrap", marginTop: 6 }}>
-        <FileButton name="Apply saved ones" accept=".json" onFile={(file) => void apply(file)} />
+        <FileButton name="Apply saved" accept=".json" onFile={(file) => void apply(file)} />
         {rules.length + mends.length > 0 && (
           <Button variant="outlined" onClick={() => void saveFrom(address)}>
             Save these
