@@ -63,6 +63,14 @@ def test_bodies_of_an_obj_bear_the_names_of_its_objects_or_groups(tmp_path: Path
     assert sum(v for name, v in volumes.items() if name.startswith("Boat house")) == 8 * 6 * 4
 
 
+def test_lines_and_points_between_the_bodies_of_an_obj_are_passed_over(tmp_path: Path) -> None:
+    path = saved(tmp_path, box(20, 10, 7), box(5, 5, 4, x=30))
+    path.write_text(path.read_text() + "\no Axis\nv 0 0 0\nv 50 0 0\nl 17 18\no Odd\nv nan 0 0\nf 17 18 19\no Nothing\n")
+    made = read_mesh(path, path.name, "obj", {"unit": "m", "up": "z"})
+    assert {s.name: round(s.volume_m3) for s in made.spaces} == {"part-0": 1400, "part-1": 100}
+    assert [f.code for f in made.findings] == ["corner-without-place"]
+
+
 @pytest.mark.parametrize("unit", UNITS)
 def test_every_unit_comes_to_the_same_mass(tmp_path: Path, unit: str) -> None:
     part = box(20, 10, 7)

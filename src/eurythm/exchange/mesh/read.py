@@ -45,7 +45,9 @@ def read_mesh(path: Path, name: str, kind: str, ask: Mapping[str, str]) -> Recei
     unit, up = _unit_and_up(scene, kind, ask, received)
     received.length_unit = unit
     storey = _option(ask.get("storey_height", str(STOREY_M)), name)
-    parts = _called(_parts(scene), path) if kind == "obj" else _parts(scene)
+    parts = _parts(scene, received)
+    if kind == "obj" and parts:
+        parts = _called(parts, path)
     parts = [(label, points * UNITS[unit], faces) for label, points, faces in parts]
     if up == "y":
         parts = [(label, np.column_stack([p[:, 0], -p[:, 2], p[:, 1]]), f) for label, p, f in parts]
@@ -105,7 +107,7 @@ def _unit_and_up(scene: Any, kind: str, ask: Mapping[str, str], received: Receiv
     return unit, up
 
 
-def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
+def _parts(scene: Any, received: Received) -> list[tuple[str, Vec, Any]]:
     """The bodies of a scene, in the world's axes."""
     found = []
     for node in sorted(scene.graph.nodes_geometry):
@@ -114,9 +116,14 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
         if not isinstance(mesh, trimesh.Trimesh) or len(mesh.faces) == 0:
             continue
         points = trimesh.transform_points(mesh.vertices, matrix)
-        if not np.all(np.isfinite(points)):
+        sound = np.isfinite(points).all(axis=1)
+        faces = mesh.faces[sound[mesh.faces].all(axis=1)]
+        if len(faces) < len(mesh.faces):
+            sentence = f"{len(mesh.faces) - len(faces)} triangles of “{node}” have corners that are no numbers; they are left out."
+            received.findings.append(Finding(code="corner-without-place", object="", sentence=sentence))
+        if len(faces) == 0:
             continue
-        whole = trimesh.Trimesh(points, mesh.faces, process=False)
+        whole = trimesh.Trimesh(np.where(sound[:, None], points, 0.0), faces, process=False)
         whole.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=5)
         groups = bodies_of(whole)
         if len(groups) > 1 and not all(solid_of(whole.vertices, whole.faces[g]).closed for g in groups):
@@ -131,13 +138,18 @@ def _parts(scene: Any) -> list[tuple[str, Vec, Any]]:
 def _called(parts: list[tuple[str, Vec, Any]], path: Path) -> list[tuple[str, Vec, Any]]:
     """The bodies of an OBJ by the names of its objects, or else groups; one body may consist of several, then the first names it."""
     for split in ("split_objects", "split_groups"):
-        scene = trimesh.load(str(path), file_type="obj", force="scene", process=False, skip_materials=True, **{split: True})
-        if len(scene.geometry) > 1:
+        try:
+            scene = trimesh.load(str(path), file_type="obj", force="scene", process=False, skip_materials=True, **{split: True})
+        except Exception:
+            return parts  # it was read as a whole: only the names are missing
+        meshes = {name: mesh for name, mesh in scene.geometry.items() if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces)}
+        named = {name: mesh for name, mesh in meshes.items() if np.all(np.isfinite(mesh.vertices))}
+        if len(named) > 1:
             break
     else:
         return parts
-    names = [name for name, mesh in scene.geometry.items() for _ in range(len(mesh.faces))]
-    tree = cKDTree(np.concatenate([mesh.triangles_center for mesh in scene.geometry.values()]))
+    names = [name for name, mesh in named.items() for _ in range(len(mesh.faces))]
+    tree = cKDTree(np.concatenate([mesh.triangles_center for mesh in named.values()]))
     _, nearest = tree.query([points[faces[0]].mean(axis=0) for _, points, faces in parts])
     own = [names[k] for k in nearest]
     count, number = Counter(own), Counter[str]()
