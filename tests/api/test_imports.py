@@ -61,7 +61,9 @@ def test_an_import_is_sifted_settled_and_taken_over_as_a_scheme(project: Project
     assert {f["code"] for f in settled["findings"]} == set(ifc.FAULTS)
     unclosed = next(f for f in settled["findings"] if f["code"] == "space-not-closed")
     assert len(unclosed["loops"][0]) == 4
+    assert settled["told"][1:] == ["The file's true north holds for all schemes once it is taken over."]
     went = accept(project, made, **{"as": "scheme", "name": "Court"})
+    assert went["told"][0] == settled["told"][0]
     schemes = {s["id"]: s for s in project.state["completed"]["schemes"]}
     assert len(schemes[went["scheme"]]["zones"]) == 30
     assert project.state["completed"]["place"]["north_deg"] == -11.0

@@ -107,6 +107,7 @@ class SettledOut(BaseModel):
     report: dict[str, Any] | None
     geometry: GeometryOut | None
     verdicts: dict[str, list[Any]]
+    told: list[str]
     differences: list[DifferenceOut]
     clashes: list[ClashOut]
     lost: list[str]

@@ -185,22 +185,20 @@ def get_settled(project_id: str, import_id: str, here: Here) -> SettledOut:
     except EurythmError as fault:
         return SettledOut(
             fault=Fault(**fault.as_dict()), findings=[_finding(f, received) for f in received.findings], report=None, geometry=None, verdicts={},
-            differences=told, clashes=[], lost=[], lost_mends=lost,
+            told=[], differences=told, clashes=[], lost=[], lost_mends=lost,
         )  # fmt: skip
-    place = project.place.model_copy(
-        update={k: v for k, v in settled.place.items() if getattr(project.place, k) is None or k not in project.place.model_fields_set}
-    )
+    merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
     scheme, again = settled.scheme, Rebased({})
     if before is not None:
-        merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
         again = _rebased(here, project_id, project, state, merged.scheme)
         scheme = read_document(Scheme, again.scheme)
     return SettledOut(
         fault=None,
         findings=[_finding(f, settled.received) for f in settled.findings],
         report=account(settled),
-        geometry=geometry(place, scheme),
+        geometry=geometry(merged.place, scheme),
         verdicts={name: [v.keep, v.reason] for name, v in settled.verdicts.items()},
+        told=_told(project, merged, scheme.id, taken_over=False),
         differences=told,
         clashes=[ClashOut(path=c.path, by_hand=c.by_hand, by_file=c.by_file) for c in again.clashes],
         lost=again.lost,
@@ -298,13 +296,14 @@ def _site(here: Here, project_id: str, place: Place) -> Location | None:
     return None if place.climate is None else climate_of(place, here.projects.files(project_id)).location
 
 
-def _told(project: Project, merged: Merged, scheme_id: str) -> list[str]:
-    """What the file says otherwise than the project, and what of it holds for schemes that were there before."""
+def _told(project: Project, merged: Merged, scheme_id: str, taken_over: bool = True) -> list[str]:
+    """What the file says otherwise than the project, and what of it holds, or would hold, for schemes that were there before."""
     sentences = [f.sentence for f in merged.findings]
     before, after = dump(project.place), dump(merged.place)
     taken = [name for key, name in FOR_ALL.items() if before.get(key) != after.get(key)]
     if taken and any((s.volumes or s.zones) and s.id != scheme_id for s in project.schemes):
-        sentences.append(f"The file's {', '.join(taken)} {'hold' if len(taken) > 1 else 'holds'} for all schemes now.")
+        hold = "hold" if len(taken) > 1 else "holds"
+        sentences.append(f"The file's {', '.join(taken)} {hold} for all schemes {'now' if taken_over else 'once it is taken over'}.")
     return sentences
 
 

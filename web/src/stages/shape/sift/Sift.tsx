@@ -4,15 +4,14 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
-import { saveFrom } from "../../../app/files";
 import { tell, useKept } from "../../../app/state";
-import { both, figure, said, scale } from "../../../app/words";
-import { FileButton } from "../../../fields/FileButton";
+import { both, said } from "../../../app/words";
 import { Classes, ruleId } from "./Classes";
+import { Decisions } from "./Decisions";
+import { Differences, Found } from "./Found";
 import {
-  className,
-  type Finding,
   type Mend,
+  oneOf,
   type Rule,
   type Settled,
   type Sift as SiftDocument,
@@ -306,11 +305,21 @@ function Sifting({ id }: { id: string }) {
       </div>
       <aside className="sheet" aria-label="Sheet">
         {answer?.report && <Sum answer={answer} units={units} one={one} />}
+        {answer && answer.told.length > 0 && (
+          <section data-section="told">
+            <h3>In this project</h3>
+            {answer.told.map((sentence) => (
+              <p key={sentence} className="small">
+                {said(sentence, units)}
+              </p>
+            ))}
+          </section>
+        )}
         {chosen && (
           <section>
             <div className="spread">
-              <h3>{[chosen.number, chosen.name].filter(Boolean).join(" ") || className(chosen.class_name)}</h3>
-              <span className="quiet small">{className(chosen.class_name)}</span>
+              <h3>{[chosen.number, chosen.name].filter(Boolean).join(" ") || oneOf(chosen.class_name)}</h3>
+              <span className="quiet small">{oneOf(chosen.class_name)}</span>
             </div>
             <p className="small">{chosen.keep ? "Counts for energy." : `Left out: ${chosen.reason}.`}</p>
             <Button variant="outlined" onClick={() => rule("object", chosen.id, !chosen.keep)}>
@@ -371,226 +380,6 @@ function Sum({ answer, units, one }: { answer: Settled; units: "SI" | "IP"; one:
         <p className="small">Taken: {report.taken_from_file.join(", ")}.</p>
         <p className="small">Still assumed: {report.still_assumed.join(", ")}.</p>
       </details>
-    </section>
-  );
-}
-
-/** Everything that was mended or is doubtful; each leads to its object. */
-function Found({
-  findings,
-  selected,
-  onPick,
-}: {
-  findings: Finding[];
-  selected: string[];
-  onPick: (object: string) => void;
-}) {
-  const units = useKept((s) => s.units);
-  const [shown, setShown] = useState(false);
-  const open = findings.filter((f) => !f.mended);
-  const list = (some: Finding[]) =>
-    some.map((f, i) => (
-      <button
-        key={`${f.code}${f.object}${i}`}
-        type="button"
-        className={`plain remark finding ${f.mended ? "mended" : ""}`}
-        data-finding={f.code}
-        aria-pressed={f.object !== "" && selected.includes(f.object)}
-        onClick={() => f.object && onPick(f.object)}
-      >
-        {said(f.sentence, units)}
-      </button>
-    ));
-  return (
-    <section>
-      <div className="spread">
-        <h3>What was found</h3>
-        <span className="quiet small">
-          {open.length} doubtful, {findings.length - open.length} mended
-        </span>
-      </div>
-      {list(open)}
-      {findings.length > open.length && (
-        <details open={shown}>
-          <summary
-            onClick={(e) => {
-              e.preventDefault();
-              setShown(!shown);
-            }}
-          >
-            Mended: {findings.length - open.length}
-          </summary>
-          {list(findings.filter((f) => f.mended))}
-        </details>
-      )}
-      {findings.length === 0 && <p className="quiet small">Nothing doubtful, nothing mended.</p>}
-    </section>
-  );
-}
-
-/** What a newer file of the same model has otherwise. */
-function Differences({ answer, onPick }: { answer: Settled; onPick: (object: string) => void }) {
-  const kinds = ["added", "changed", "gone"] as const;
-  return (
-    <section data-section="differences">
-      <h3>Against the file before</h3>
-      {kinds.map((kind) => {
-        const some = answer.differences.filter((d) => d.kind === kind);
-        return (
-          <details key={kind}>
-            <summary>
-              {some.length} {kind}
-            </summary>
-            {some.map((d) => (
-              <button key={d.object} type="button" className="plain small" onClick={() => onPick(d.object)}>
-                {d.called} <span className="quiet">{d.what.join("; ")}</span>
-              </button>
-            ))}
-          </details>
-        );
-      })}
-      {answer.clashes.map((c) => (
-        <div key={c.path} className="remark">
-          {c.path}: changed by hand and in the file; yours stays ({String(c.by_hand)}, the file says {String(c.by_file)}
-          ).
-        </div>
-      ))}
-      {answer.lost.map((path) => (
-        <div key={path} className="remark">
-          {path} is gone from the file; what was changed there by hand goes with it.
-        </div>
-      ))}
-    </section>
-  );
-}
-
-/** The decisions so far; each can be taken back. */
-function Decisions({
-  sift,
-  meets,
-  lost,
-  address,
-  storeys,
-  things,
-  onChange,
-}: {
-  sift: SiftDocument;
-  meets: Record<string, number>;
-  /** How many mends are for objects that the file does not hold. */
-  lost: number;
-  /** Where they can be fetched as a file. */
-  address: string;
-  storeys: { id: string; name: string }[];
-  things: Thing[];
-  onChange: (next: (now: SiftDocument) => SiftDocument) => void;
-}) {
-  const rules = sift.rules ?? [];
-  const mends = sift.mends ?? [];
-  const gap = sift.gap_m ?? 0.5;
-  const units = useKept((s) => s.units);
-  const metre = scale("m", units);
-  /** Takes decisions over from a file, in place of those so far. */
-  async function apply(file: File) {
-    const read = await file
-      .text()
-      .then(JSON.parse)
-      .catch(() => null);
-    if (read?.format !== "eurythm.sift") return tell(`“${file.name}” holds no decisions of a sift.`, true);
-    onChange(() => read as SiftDocument);
-  }
-  const [text, setText] = useState<string | null>(null);
-  const name = (r: Rule) =>
-    r.by === "class"
-      ? className(r.value)
-      : r.by === "storey"
-        ? `storey ${storeys.find((s) => s.id === r.value)?.name ?? r.value}`
-        : r.by === "object"
-          ? things.find((t) => t.id === r.value)?.name || "one object"
-          : `${r.by} ${r.value}`;
-  return (
-    <section>
-      <h3>Decisions</h3>
-      <div className="spread" style={{ marginBottom: 4 }}>
-        <label htmlFor="gap">Gaps bridged up to</label>
-        <span className="whole-word">
-          <input
-            id="gap"
-            className="cell"
-            value={text ?? figure(gap, "m", units, units === "IP" ? 2 : 1).text}
-            inputMode="decimal"
-            onChange={(e) => setText(e.target.value)}
-            onBlur={() => {
-              const value = Number((text ?? "").replace(",", ".")) / metre.factor;
-              if (text !== null && text.trim() !== "" && value >= 0 && value <= 3)
-                onChange((now) => ({ ...now, gap_m: value }));
-              setText(null);
-            }}
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-          />{" "}
-          <span className="quiet small">{metre.unit}</span>
-        </span>
-      </div>
-      <div className="spread">
-        <label htmlFor="basis" className="whole-word">
-          Zones from
-        </label>
-        <select
-          id="basis"
-          className="text-box"
-          value={sift.basis ?? ""}
-          onChange={(e) =>
-            onChange((now) => ({ ...now, basis: (e.target.value || null) as "spaces" | "walls" | "outline" | null }))
-          }
-        >
-          <option value="">the rooms, if any</option>
-          <option value="walls">walls and slabs</option>
-          <option value="outline">each storey's outline</option>
-        </select>
-      </div>
-      {rules.map((r) => (
-        <div key={r.id} className="spread small">
-          <span>
-            {r.keep ? "Keep" : "Leave out"} {name(r)}{" "}
-            {r.by !== "object" && <span className="quiet whole-word">meets {meets[r.id] ?? "…"}</span>}
-          </span>
-          <button
-            type="button"
-            className="plain assumed whole-word"
-            aria-label={`Take back: ${r.keep ? "keep" : "leave out"} ${name(r)}`}
-            onClick={() => onChange((now) => ({ ...now, rules: (now.rules ?? []).filter((o) => o.id !== r.id) }))}
-          >
-            take back
-          </button>
-        </div>
-      ))}
-      {mends.length > 0 && (
-        <div className="spread small">
-          <span>
-            {mends.length} {mends.length === 1 ? "value" : "values"} mended by hand
-          </span>
-          <button
-            type="button"
-            className="plain assumed whole-word"
-            onClick={() => onChange((now) => ({ ...now, mends: [] }))}
-          >
-            take back
-          </button>
-        </div>
-      )}
-      {lost > 0 && (
-        <div className="remark">
-          {lost === 1 ? "1 mend is for an object" : `${lost} mends are for objects`} that this file does not have.
-        </div>
-      )}
-      {rules.length + mends.length === 0 && <p className="quiet small">None yet.</p>}
-      <div className="row" style={{ gap: 6, flexWrap: "wrap", marginTop: 6 }}>
-        <FileButton name="Apply saved" accept=".json" onFile={(file) => void apply(file)} />
-        {rules.length + mends.length > 0 && (
-          <Button variant="outlined" onClick={() => void saveFrom(address)}>
-            Save these
-          </Button>
-        )}
-      </div>
     </section>
   );
 }

@@ -163,3 +163,10 @@ export function className(name: string): string {
   if (said[words]) return said[words];
   return words.endsWith("s") || words.endsWith("furniture") ? words : `${words}s`;
 }
+
+/** What one thing of a class is called. */
+export function oneOf(name: string): string {
+  const all = className(name);
+  const odd: Record<string, string> = { masses: "mass", "lamps and outlets": "lamp or outlet" };
+  return odd[all] ?? all.replace(/s$/, "");
+}
