@@ -153,8 +153,9 @@ def test_a_mass_is_cut_into_storeys_as_asked(project: Project, tmp_path: Path) -
         scheme = next(s for s in project.state["completed"]["schemes"] if s["id"] == went["scheme"])
         assert [len(v["storeys"]) for v in scheme["volumes"]] == storeys
     before = project.state
-    made = upload(project, tmp_path / "masses.obj", unit="m", up="z", storey_height="0.3")
-    assert (made["status"], made["fault"]["message"]) == ("failed", "The storey height should be 1.5 to 30 m.")
+    for odd in ("0.3", "0", "31"):
+        made = upload(project, tmp_path / "masses.obj", unit="m", up="z", storey_height=odd)
+        assert (made["status"], made["fault"]["message"]) == ("failed", "The storey height should be 1.5 to 30 m.")
     assert (
         project.client.post(f"{project.path}/imports", files={"file": ("m.obj", b"")}, params={"storey_height": "tall"}).status_code == 422
     )

@@ -75,7 +75,7 @@ def test_what_is_cut_and_joined_is_whole_again(kind: str, at: float, bearing: fl
     except EurythmError as fault:
         assert fault.code in ("cut-misses", "cut-sliver")  # noqa: PT017
         return
-    assert floor(cut) == pytest.approx(floor(scheme), rel=2e-5)  # corners within a millimetre of a line go
+    assert floor(cut) == pytest.approx(floor(scheme), rel=1e-6)
     if len(cut.volumes) == 2:
         joined = reshaped(cut, Join(volume="v1", other=cut.volumes[1].id))
         whole = make_building(joined, 0.0).zones[0].plan

@@ -15,7 +15,7 @@ from shapely.ops import split
 from eurythm.brief.edits import Edit, Put, Remove, Set, Together
 from eurythm.geometry.building import Building
 from eurythm.geometry.clean import GRID, areal, polygons_of
-from eurythm.geometry.mesh import straightened
+from eurythm.geometry.mesh import STRAIGHT, straightened
 from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
 from eurythm.geometry.roofs import Cover, eaves_of, refitted, slopes_of
@@ -29,6 +29,8 @@ from eurythm.model.shape import Volume
 LEAST_M2 = 0.5
 LOWEST_EAVES_M = 0.3
 """Least height of a top storey at its eaves, m."""
+NEAR_M = 1e-3
+"""How near to a corner a cut goes through it, m."""
 GAP_M = 0.3
 """How far apart two volumes may stand and still be joined, m."""
 Corner = tuple[float, float]
@@ -210,7 +212,9 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     if long < 0.01:
         raise EurythmError("cut-misses", "The two ends of the cut lie in one place.", f"volumes/{volume.id}")
     way = (b - a) / long * 2 * (outline.polygon.length + long)
-    pieces = [p for p in split(outline.polygon, LineString([a - way, b + way])).geoms if isinstance(p, Polygon) and p.area > 1e-6]
+    corners = shapely.MultiPoint(np.concatenate([np.asarray(ring) for ring in outline.rings]))
+    line = shapely.snap(LineString([a - way, b + way]), corners, NEAR_M)
+    pieces = [p for p in split(outline.polygon, line).geoms if isinstance(p, Polygon) and p.area > 1e-6]
     if len(pieces) < 2:
         raise EurythmError("cut-misses", f"The cut does not divide “{volume.name or volume.id}”.", f"volumes/{volume.id}")
     if min(p.area for p in pieces) < LEAST_M2:
@@ -219,7 +223,7 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     taken = {v.id for v in scheme.volumes} | {z.id for z in scheme.zones}
     made = []
     for k, piece in enumerate(pieces):
-        data = _under((volume,), _with_rings(volume, _named(piece, outline.rings, outline.edges)), refusal)
+        data = _under((volume,), _with_rings(volume, _named(piece, outline.rings, outline.edges, STRAIGHT)), refusal)
         if k > 0:
             data["id"] = fresh_id(f"{volume.id[:56]}-part", taken)
             taken.add(data["id"])
@@ -228,12 +232,12 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     return made
 
 
-def _named(polygon: Polygon, rings: Iterable[Any], edges: Iterable[tuple[str, ...]]) -> list[list[tuple[str, Any]]]:
+def _named(polygon: Polygon, rings: Iterable[Any], edges: Iterable[tuple[str, ...]], off_line: float = 1e-3) -> list[list[tuple[str, Any]]]:
     """A polygon's corners, each with the name of the old edge that its side lies on, else with a new one."""
     known = [(n, ring[k], ring[(k + 1) % len(ring)]) for ring, names in zip(rings, edges, strict=True) for k, n in enumerate(names)]
     used: set[str] = set()
     made = []
-    turned = orient(straightened(shapely.set_precision(polygon, GRID)))
+    turned = orient(straightened(shapely.set_precision(polygon, GRID), off_line))
     for ring in (turned.exterior, *turned.interiors):
         points = np.asarray(ring.coords)[:-1]
         named = []

@@ -425,8 +425,8 @@ def upright_of(solid: Solid) -> Upright | None:
     return Upright(rings, round(level, 5), round(top - level, 5)) if top - level > 0.1 else None
 
 
-def straightened(polygon: Polygon) -> Polygon:
-    """Return a polygon without corners that stand twice or turn by nothing, its first one too."""
+def straightened(polygon: Polygon, off_line: float = 1e-3) -> Polygon:
+    """Return a polygon without corners that stand twice or lie within `off_line` (m) of their neighbours' line, its first one too."""
     rings = []
     for ring in (polygon.exterior, *polygon.interiors):
         points = np.asarray(ring.coords)[:-1]
@@ -437,7 +437,7 @@ def straightened(polygon: Polygon) -> Polygon:
             before, here, after = (points[kept[(place + step) % len(kept)]] for step in (-1, 0, 1))
             base = after - before
             off = abs(float(base[0] * (here - before)[1] - base[1] * (here - before)[0])) / max(float(np.hypot(*base)), 1e-9)
-            if off < 1e-3 and len(kept) > 3:
+            if off < off_line and len(kept) > 3:
                 kept.remove(k)
         rings.append(points[kept])
     made = Polygon(rings[0], rings[1:])

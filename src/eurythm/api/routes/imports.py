@@ -81,7 +81,7 @@ async def post_import(
     name = (file.filename or "file").replace("\\", "/").split("/")[-1][:300]
     if len(body) > MOST_BYTES:
         raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
-    ask = {k: str(v) for k, v in (("unit", unit), ("up", up), ("storey_height", storey_height)) if v}
+    ask = {k: str(v) for k, v in (("unit", unit), ("up", up), ("storey_height", storey_height)) if v not in (None, "")}
     state = here.imports.create(project_id, name, body, ask, follows)
     here.import_jobs.start(state)
     return _out(state, here)
@@ -179,13 +179,13 @@ def get_settled(project_id: str, import_id: str, here: Here) -> SettledOut:
     before = _before(here, project_id, state)
     found = differences(before[1], received) if before is not None else []
     lost = [m.object for m in lost_mends(received, state.sift)]
-    told = [DifferenceOut(**{**asdict(d), "what": list(d.what)}) for d in found]
+    differs = [DifferenceOut(**{**asdict(d), "what": list(d.what)}) for d in found]
     try:
         settled = _settle_for(here, project_id, project, state, received)
     except EurythmError as fault:
         return SettledOut(
             fault=Fault(**fault.as_dict()), findings=[_finding(f, received) for f in received.findings], report=None, geometry=None, verdicts={},
-            told=[], differences=told, clashes=[], lost=[], lost_mends=lost,
+            told=[], differences=differs, clashes=[], lost=[], lost_mends=lost,
         )  # fmt: skip
     merged = merge(settled, project.place, project.library, at=_site(here, project_id, project.place))
     scheme, again = settled.scheme, Rebased({})
@@ -199,7 +199,7 @@ def get_settled(project_id: str, import_id: str, here: Here) -> SettledOut:
         geometry=geometry(merged.place, scheme),
         verdicts={name: [v.keep, v.reason] for name, v in settled.verdicts.items()},
         told=_told(project, merged, scheme.id, taken_over=False),
-        differences=told,
+        differences=differs,
         clashes=[ClashOut(path=c.path, by_hand=c.by_hand, by_file=c.by_file) for c in again.clashes],
         lost=again.lost,
         lost_mends=lost,

@@ -56,12 +56,9 @@ export function useModelFile(send: (file: File, more: Unsaid) => void): [(file: 
         <Typed
           label="Cut into storeys of about"
           name="mesh-storey"
-          value={figure(storey, "m", units, 2).text}
+          value={Number.isFinite(storey) ? figure(storey, "m", units, 2).text : ""}
           unit={metre.unit}
-          onCommit={(text) => {
-            const typed = Number(text.replace(",", ".")) / metre.factor;
-            setStorey(Number.isFinite(typed) ? typed : STOREY_M);
-          }}
+          onCommit={(text) => setStorey(Number(text.replace(",", ".")) / metre.factor)}
         />
         {!fits && <p className="remark fault">{said(`A storey is ${LOWEST_M} to ${HIGHEST_M} m high.`, units)}</p>}
       </DialogContent>
