@@ -424,10 +424,10 @@ def sun() -> None:
     faces = [f for f in building.faces if f.boundary == "outdoors"]
     started = time.perf_counter()
     seen = see(building, place, climate, faces, 1.0)
-    irradiation(seen, place, climate, hours_between(0, 364, 0, 23))
+    irradiation(seen, hours_between(0, 364, 0, 23))
     first = time.perf_counter() - started
-    again = min(_timed(lambda: irradiation(seen, place, climate, hours_between(151, 242, 8, 18))) for _ in range(5))
-    whole = min(_timed(lambda: irradiation(seen, place, climate, hours_between(0, 364, 0, 23))) for _ in range(5))
+    again = min(_timed(lambda: irradiation(seen, hours_between(151, 242, 8, 18))) for _ in range(5))
+    whole = min(_timed(lambda: irradiation(seen, hours_between(0, 364, 0, 23))) for _ in range(5))
     print(
         f"sun: {len(faces)} faces, {sum(len(g.points) for g in seen.grids)} points, 60 neighbours: {first:.1f} s; another span {again:.2f} s, the year again {whole:.2f} s"
     )

@@ -50,7 +50,7 @@ def face_of(building: Building, edge: str) -> Face:
 def fallen(
     building: Building, where: Place, faces: list[Face], climate: ClimateYear, measure: str = "sum", hours: Any = YEAR
 ) -> list[Irradiation]:
-    return irradiation(see(building, where, climate, faces, 1.0), where, climate, hours, measure)
+    return irradiation(see(building, where, climate, faces, 1.0), hours, measure)
 
 
 def test_the_year_on_open_faces_is_that_of_the_heat_balance_and_cells_add_up(merrowhaven: ClimateYear) -> None:
@@ -59,7 +59,9 @@ def test_the_year_on_open_faces_is_that_of_the_heat_balance_and_cells_add_up(mer
     light = light_on_faces(building, where, merrowhaven)
     for made in fallen(building, where, outdoor, merrowhaven):
         assert made.grid.areas.sum() == pytest.approx(made.grid.face.area)
-        assert made.mean == pytest.approx(light[made.grid.face.id].wall.sum() / 1000, rel=1e-4)
+        assert made.mean == pytest.approx(
+            light[made.grid.face.id].wall.sum() / 1000, rel=0.01
+        )  # other points look round at what gives light back
         assert made.values == pytest.approx(np.full(len(made.values), made.mean), rel=1e-4)
 
 
@@ -117,7 +119,7 @@ def test_too_many_points_no_faces_and_no_hours_are_told(merrowhaven: ClimateYear
     with pytest.raises(EurythmError, match="No face"):
         see(building, Place(), merrowhaven, [], 1.0)
     with pytest.raises(EurythmError, match="No hour"):
-        irradiation(see(building, Place(), merrowhaven, outdoor, 2.0), Place(), merrowhaven, hours_between(5, 5, 9, 8))
+        irradiation(see(building, Place(), merrowhaven, outdoor, 2.0), hours_between(5, 5, 9, 8))
 
 
 @settings(max_examples=40, deadline=None)

@@ -71,9 +71,19 @@ def test_a_change_runs_only_what_depends_on_it(counted: Counter[str], merrowhave
     assert again(counted, merrowhaven, path, value) == needed
 
 
-def test_an_overhang_casts_its_own_layer_only(counted: Counter[str], merrowhaven) -> None:
+def test_an_overhang_casts_its_own_layer_only(counted: Counter[str], merrowhaven, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Bodies and crowns are cast again only for what the overhang itself gives back: a few points on it."""
+    cast: list[tuple[int, int]] = []
+    real = caster._cast_layer
+    monkeypatch.setattr(
+        caster, "_cast_layer", lambda shape, points, *rest: (cast.append((len(shape), len(points.at))), real(shape, points, *rest))[1]
+    )
     again(counted, merrowhaven, "schemes/quay/skin/overhang_depth_m/south", 0.85)
-    assert counted["_cast_layer"] == 1
+    cast.clear()
+    again(counted, merrowhaven, "schemes/quay/skin/overhang_depth_m/south", 0.9)
+    overhangs = 2 * 3  # triangles of three storeys' overhangs
+    assert {count for triangles, count in cast if triangles > overhangs and count > 200} == set()
+    assert any(triangles == overhangs and count > 1000 for triangles, count in cast)
 
 
 def test_a_turned_form_casts_anew(counted: Counter[str], merrowhaven) -> None:

@@ -10,13 +10,16 @@ import pytest
 
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_of
+from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
 from eurythm.geometry.openings import place_openings
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.sun import caster
+from eurythm.sun.bounce import given_back, look_round
 from eurythm.sun.caster import Obstacles, Points, box_loops, cast, obstacles_of, sky_patches, triangles_of
-from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces
+from eurythm.sun.profile import profile_tangent, shaded_by_overhang
+from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces, sky_light, sun_in_drawing
 from eurythm.sun.samples import sample
 from tests.conftest import make_scheme, volume
 
@@ -122,7 +125,7 @@ def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> 
 
 @pytest.mark.parametrize(("edge", "azimuth"), [("e1", 180.0), ("e2", 90.0), ("e3", 0.0), ("e4", 270.0)])
 def test_open_walls_get_what_pvlib_says(edge: str, azimuth: float) -> None:
-    """The yearly sum on an unobstructed wall is that of pvlib's Perez model with the same ground."""
+    """The yearly sum on an unobstructed wall is that of pvlib's Perez model; over black ground, since the building shades what lies before it."""
     year = standin_year("merrowhaven")
     sun = sun_of(year.location)
     zenith = np.degrees(np.arccos(np.clip(sun.cos_zenith, 0, 1)))
@@ -132,10 +135,107 @@ def test_open_walls_get_what_pvlib_says(edge: str, azimuth: float) -> None:
     diffuse = np.where(lit, year["diffuse_horizontal_wh_m2"], 0)
     theirs = pvlib.irradiance.get_total_irradiance(
         90, azimuth, zenith, bearing, beam, diffuse + beam * sun.cos_zenith, diffuse, dni_extra=sun.extraterrestrial,
-        airmass=pvlib.atmosphere.get_relative_airmass(np.minimum(zenith, 89.9)), albedo=0.2, model="perez",
+        airmass=pvlib.atmosphere.get_relative_airmass(np.minimum(zenith, 89.9)), albedo=0.0, model="perez",
     )["poa_global"]  # fmt: skip
-    ours = light()[f"v1/s0/{edge}"].wall
+    ours = light(ground_reflectance=0.0, obstacle_reflectance=0.0)[f"v1/s0/{edge}"].wall
     assert ours.sum() == pytest.approx(float(np.nansum(theirs)), rel=0.015)
+
+
+def windows_closely(face: Face, building: Building, lit: np.ndarray, side: int = 24) -> tuple[np.ndarray, float]:
+    """The share of all windows of a face that the sun meets in each hour, and their view of free sky, from many points in each."""
+    parts = (np.arange(side) + 0.5) / side
+    places = []
+    for w in face.windows:
+        s, z = (a.ravel() for a in np.meshgrid(w.s + parts * w.width, w.z + parts * w.height))
+        places.append(face.origin + np.outer(s, face.along) + np.outer(z, [0.0, 0.0, 1.0]))
+    at = np.concatenate(places)
+    seen = cast(obstacles_of(building, Place()), Points(at, np.tile(face.normal, (len(at), 1)), [slice(0, len(at))]), lit)
+    return np.unpackbits(seen.sun, axis=1, count=len(lit)).mean(axis=0), float(seen.sky.mean())
+
+
+@pytest.mark.parametrize(("overhang", "fin"), [(0.5, 0.0), (1.0, 0.0), (1.5, 0.0), (0.0, 0.5), (0.0, 1.0), (1.0, 1.0)])
+@pytest.mark.parametrize(("ratio", "length"), [(0.2, 20), (0.4, 20), (0.6, 20), (0.4, 4)])
+def test_sun_through_shaded_windows_is_that_of_many_points(overhang: float, fin: float, ratio: float, length: float) -> None:
+    skin = {"glazing_ratio": {"south": ratio}, "overhang_depth_m": {"south": overhang}, "fin_depth_m": {"south": fin}}
+    scheme = make_scheme(volumes=[volume(form={"length": length})], skin=skin)
+    building = place_openings(make_building(scheme, 0.0), scheme.skin, 0.0)
+    face = next(f for f in building.faces if f.edge == "v1/s0/e1")
+    year = standin_year("merrowhaven")
+    up, lit = sun_in_drawing(0.0, year.location)
+    shares, sky = windows_closely(face, building, lit)
+    divided = sky_light(year)
+    strength = (divided.beam + divided.circumsolar)[up] * np.maximum(lit @ face.normal, 0.0)
+    ours = light_on_faces(building, place(), year)[face.id]
+    assert ours.beam.sum() == pytest.approx(shares @ strength, rel=0.02)
+    assert ours.glass_sky_view == pytest.approx(sky, rel=0.03)
+
+
+@pytest.mark.parametrize("depth", [0.5, 1.0, 1.5])
+def test_a_long_overhang_keeps_out_what_its_profile_angle_says(depth: float) -> None:
+    """Over 300 m the ends count for nothing: the lit share of the glass follows from the vertical shadow angle alone."""
+    skin = {"glazing_ratio": {"south": 0.4}, "overhang_depth_m": {"south": depth}}
+    scheme = make_scheme(volumes=[volume(form={"length": 300})], skin=skin)
+    building = place_openings(make_building(scheme, 0.0), scheme.skin, 0.0)
+    face = next(f for f in building.faces if f.edge == "v1/s0/e1")
+    year = standin_year("merrowhaven")
+    up, lit = sun_in_drawing(0.0, year.location)
+    free = 1 - shaded_by_overhang(profile_tangent(face.normal, lit), depth, 0.0, face.windows[0].height)
+    divided = sky_light(year)
+    strength = (divided.beam + divided.circumsolar)[up] * np.maximum(lit @ face.normal, 0.0)
+    assert light_on_faces(building, place(), year)[face.id].beam.sum() == pytest.approx(free @ strength, rel=0.02)
+
+
+def test_points_of_glass_lie_inside_the_glass_and_stand_for_its_middle() -> None:
+    for ratio in (0.1, 0.33, 0.47, 0.8):
+        scheme = make_scheme(volumes=[volume()], skin={"glazing_ratio": {"south": ratio}})
+        building = place_openings(make_building(scheme, 0.0), scheme.skin, 0.0)
+        face = next(f for f in building.faces if f.edge == "v1/s0/e1")
+        made = sample(face)
+        at = made.points - face.origin
+        s, z = at @ face.along, at[:, 2]
+        counts = made.window > 0
+        inside = np.zeros(len(s), dtype=bool)
+        for w in face.windows:
+            inside |= (s > w.s) & (s < w.s + w.width) & (z > w.z) & (z < w.z + w.height)
+        assert (inside | ~counts).all()
+        w = face.windows[0]
+        assert made.window @ z == pytest.approx(w.z + w.height / 2, abs=1e-9)
+        assert made.window @ s == pytest.approx(face.size[0] / 2, abs=0.02 * w.width)
+
+
+def test_the_lowest_sky_is_hidden_before_the_rest() -> None:
+    """A long wall opposite of 8 degrees takes the horizon's band away and little of the sky."""
+    wall = walls_of(np.array([-2000.0, -101.0, 0.0]), (4000.0, 1.0, 14.0), 0.0)
+    seen = cast(Obstacles(wall, NOTHING, NOTHING), points((0, 0, 0)), np.array([SOUTH]))
+    assert seen.band[0] < 0.1  # what is left lies far to the sides
+    assert seen.sky[0] > 0.42
+
+
+@pytest.mark.parametrize("z", [2.0, 5.0, 9.0])
+def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
+    """Between two endless black walls of 12 m, 15 m apart, under an even sky: what white ground gives to a wall, in closed form."""
+    width, height = 15.0, 12.0
+    walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
+    obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
+    at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
+    bounce = look_round(obstacles, Points(at, np.tile(SOUTH, (24, 1)), [slice(0, 24)]), 0.0)
+    one, none = np.ones(1), np.zeros(1)
+    back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (one, 0.0))[:, 0]
+    _, below = bounce.shares(0, np.ones(24))
+    below_horizon = np.linspace(np.arctan(z / width), np.pi / 2, 20_000)[:-1]
+    away = z / np.tan(below_horizon)  # from the wall, on the ground
+    sky = (away / np.hypot(away, height) + (width - away) / np.hypot(width - away, height)) / 2
+    assert 0.5 * float(below @ back) == pytest.approx(np.trapezoid(0.5 * np.cos(below_horizon) * sky, below_horizon), rel=0.04)
+
+
+def test_ground_in_the_shadow_of_the_building_gives_little_back() -> None:
+    """North of the bar at noon the ground lies in shadow; what it gives back is far less than the unshaded global."""
+    year = standin_year("merrowhaven")
+    lit, black = (light(ground_reflectance=r, obstacle_reflectance=0.0) for r in (0.4, 0.0))
+    whole = 0.4 / 2 * sky_light(year).total_horizontal.sum()
+    north, south = (float((lit[f"v1/s0/{e}"].wall - black[f"v1/s0/{e}"].wall).sum()) for e in ("e3", "e1"))
+    assert north < 0.75 * whole
+    assert 0.8 * whole < south <= whole
 
 
 def test_light_turns_with_north() -> None:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import hashlib
 import os
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Generic, TypeVar
 
 import numpy as np
 import shapely
@@ -20,19 +22,23 @@ from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 
-OFFSET_M = 0.01
+OFFSET_M, OFFSET_SHADES_M = 0.01, 0.001
+"""How far before its face a ray begins: bodies may be a little askew, shades begin at the wall itself."""
 THREADS = max(1, os.cpu_count() or 1)
-WORTH_THREADS = 8_000_000
+WORTH_THREADS = 400_000
 """Rays from which on several threads cast them; the ray library lets them run at once."""
 FACING = 1e-3
 Single = NDArray[np.float32]
+T = TypeVar("T")
 REINHART_ROWS = (60, 60, 60, 60, 48, 48, 48, 48, 36, 36, 24, 24, 12, 12)
 """Patches of a sky divided twice as fine as Tregenza's, 6 degrees a row, plus the zenith: 577 (Reinhart 2001)."""
+BAND = REINHART_ROWS[0]
+"""Patches of the lowest row, which stands for the horizon's band (6.5 degrees in Perez et al. 1987, unverified)."""
 
 
 @lru_cache(maxsize=1)
 def sky_patches() -> tuple[Vec, Vec]:
-    """Return directions (577, 3) and solid angles (577,), sr, of the sky's patches."""
+    """Return directions (577, 3) and solid angles (577,), sr, of the sky's patches, from the horizon upward."""
     directions, angles = [], []
     step = np.radians(90.0 / (len(REINHART_ROWS) + 0.5))
     for row, count in enumerate(REINHART_ROWS):
@@ -149,6 +155,7 @@ class Cast:
     crown_free : the same for tree crowns; all set where there are none.
     sky, blocked : (P,) form factors of free sky and of sky hidden by opaque things; their sum is the free hemisphere's.
     crowned : (P,) form factor of sky seen through crowns, part of `sky`.
+    band, band_crowned : (P,) share of the horizon's band that is free sky, and of it what is seen through crowns.
     hours : S, number of sunlit hours.
     """
 
@@ -157,6 +164,8 @@ class Cast:
     sky: Vec
     blocked: Vec
     crowned: Vec
+    band: Vec
+    band_crowned: Vec
     hours: int
 
 
@@ -177,6 +186,30 @@ class Points:
     groups: list[slice]
 
 
+class Kept(Generic[T]):
+    """The last results of one step by the digest of what they depend on."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self._kept: OrderedDict[bytes, T] = OrderedDict()
+
+    def get(self, key: bytes, make: Callable[[], T]) -> T:
+        """Return what is kept under a key, or make and keep it; the oldest goes."""
+        found = self._kept.get(key)
+        if found is None:
+            self._kept[key] = found = make()
+            while len(self._kept) > self.most:
+                self._kept.popitem(last=False)
+        else:
+            self._kept.move_to_end(key)
+        return found
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._kept.clear()
+
+
+_CASTS: Kept[Cast] = Kept(6)
 _CACHE: OrderedDict[bytes, _Layer] = OrderedDict()
 _CACHE_BYTES = 64_000_000
 
@@ -190,7 +223,13 @@ def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
 
     Each layer of obstacles is cast on its own and kept by everything that it depends on; weather is not among it.
     """
-    solids, shades, crowns = (_layer(t, points, sun) for t in (obstacles.solids, obstacles.shades, obstacles.crowns))
+    key = key_of(obstacles.solids, obstacles.shades, obstacles.crowns, points.at, points.normals, sun)
+    return _CASTS.get(key, lambda: _cast(obstacles, points, sun))
+
+
+def _cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
+    layers = ((obstacles.solids, OFFSET_M), (obstacles.shades, OFFSET_SHADES_M), (obstacles.crowns, OFFSET_M))
+    solids, shades, crowns = (_layer(triangles, points, sun, offset) for triangles, offset in layers)
     directions, angles = sky_patches()
     facing = np.maximum(points.normals @ directions.T, 0.0)
     facing[facing <= FACING] = 0.0
@@ -199,29 +238,33 @@ def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
     clear = np.unpackbits(solids.sky & shades.sky, axis=1, count=len(angles))
     leafy = clear & (1 - np.unpackbits(crowns.sky, axis=1, count=len(angles)))
     sky = np.sum(form * clear, axis=1)
+    low = form[:, :BAND] / np.maximum(form[:, :BAND].sum(axis=1, keepdims=True), 1e-12)
     return Cast(
         sun=solids.sun & shades.sun,
         crown_free=crowns.sun,
         sky=sky,
         blocked=form.sum(axis=1) - sky,
         crowned=np.sum(form * leafy, axis=1),
+        band=np.sum(low * clear[:, :BAND], axis=1),
+        band_crowned=np.sum(low * leafy[:, :BAND], axis=1),
         hours=len(sun),
     )
 
 
-def _layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
-    key = _key(triangles, points.at, points.normals, sun)
+def _layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Layer:
+    key = key_of(triangles, points.at, points.normals, sun)
     if key in _CACHE:
         _CACHE.move_to_end(key)
         return _CACHE[key]
-    made = _cast_layer(triangles, points, sun)
+    made = _cast_layer(triangles, points, sun, offset)
     _CACHE[key] = made
     while sum(c.sun.nbytes + c.sky.nbytes for c in list(_CACHE.values())) > _CACHE_BYTES and len(_CACHE) > 1:
         _CACHE.popitem(last=False)
     return made
 
 
-def _key(*arrays: Vec) -> bytes:
+def key_of(*arrays: Vec) -> bytes:
+    """Return a digest of arrays."""
     digest = hashlib.blake2b(digest_size=16)
     for array in arrays:
         digest.update(str(array.shape).encode())
@@ -229,7 +272,7 @@ def _key(*arrays: Vec) -> bytes:
     return digest.digest()
 
 
-def _cast_layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
+def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Layer:
     """Cast one layer; directions behind a face count as free, since nothing reads them."""
     directions, _ = sky_patches()
     count = len(points.at)
@@ -239,7 +282,7 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
         middle = points.at.mean(axis=0)
         scene = EmbreeScene()
         mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
-        origins = (points.at - middle + points.normals * OFFSET_M).astype(np.float32)
+        origins = (points.at - middle + points.normals * offset).astype(np.float32)
         corners = triangles.reshape(-1, 3)
 
         def shade(group: slice) -> None:
@@ -247,7 +290,7 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec) -> _Layer:
                 return
             normal = points.normals[group.start]
             plane = float((points.at[group] @ normal).min())
-            if float((corners @ normal).max()) <= plane + OFFSET_M:
+            if float((corners @ normal).max()) <= plane + offset:
                 return  # all of the layer lies behind this face: no ray that leaves it can meet anything
             for free, targets in ((free_sun, sun), (free_sky, directions)):
                 front = np.flatnonzero(targets @ normal > FACING)

@@ -20,8 +20,8 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.scheme import SunPicture
 from eurythm.sun.bits import sum_of_bits
-from eurythm.sun.caster import Cast, Points, cast, obstacles_of
-from eurythm.sun.radiation import SkyLight, crown_transmittance, ground_reflectance, sky_light, sun_in_drawing
+from eurythm.sun.caster import Points, cast, obstacles_of
+from eurythm.sun.radiation import View, crown_transmittance, look
 
 Series = NDArray[np.float64]
 MOST_POINTS = 60_000
@@ -79,24 +79,10 @@ def grid_on(face: Face, spacing_m: float) -> Grid:
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """What the grids of some faces see of sun and sky; independent of weather and of any span of hours.
-
-    Attributes
-    ----------
-    grids : one a face
-    groups : where each grid's points stand among all
-    cast : sun bits and form factors of all points
-    up : sunlit hours of the year, (S,)
-    lit : unit vectors towards the sun in them, (S, 3)
-    crown : light through crowns in them, (S,); None without trees
-    """
+    """What the grids of some faces see of sun, sky and what gives light back; one grid a face, in the order of the view's groups."""
 
     grids: tuple[Grid, ...]
-    groups: tuple[slice, ...]
-    cast: Cast
-    up: NDArray[np.int64]
-    lit: Vec
-    crown: Series | None
+    view: View
 
 
 def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Face], spacing_m: float) -> Seen:
@@ -115,13 +101,7 @@ def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[
             "too-fine", f"A grid of {spacing_m:g} m makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
         )
     grids = tuple(grid_on(face, spacing_m) for face in faces)
-    counts = [len(g.points) for g in grids]
-    stops = np.cumsum(counts)
-    groups = tuple(slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True))
-    up, lit = sun_in_drawing(place.north_deg, climate.location)
-    points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), list(groups))
-    crown = crown_transmittance(place, climate.location.latitude_deg)[up] if place.standing_trees else None
-    return Seen(grids, groups, cast(obstacles_of(building, place), points, lit), up, lit, crown)
+    return Seen(grids, look(building, place, climate, [g.face for g in grids], [g.points for g in grids]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,11 +122,11 @@ class Irradiation:
     hour: int | None
 
 
-def irradiation(seen: Seen, place: Place, climate: ClimateYear, hours: NDArray[np.bool_], measure: str = "sum") -> list[Irradiation]:
+def irradiation(seen: Seen, hours: NDArray[np.bool_], measure: str = "sum") -> list[Irradiation]:
     """Return what falls on each face over some hours of the year.
 
     Beam and circumsolar light by exact hourly sun, the rest by the sky's patches, ground and obstacles as in
-    `eurythm.sun.radiation`; the sky after Perez et al. (1990).
+    `eurythm.sun.radiation`; the sky after Perez et al. (1990). What gives light back is that of the face as a whole.
 
     Parameters
     ----------
@@ -161,61 +141,48 @@ def irradiation(seen: Seen, place: Place, climate: ClimateYear, hours: NDArray[n
     """
     if not hours.any():
         raise EurythmError("no-hours", "No hour of the year lies in this span.", "hours")
-    sky = sky_light(climate)
-    columns = np.flatnonzero(hours[seen.up])
-    mean_crown = 1.0 if seen.crown is None else float(crown_transmittance(place, climate.location.latitude_deg).mean())
-    open_sky = seen.cast.sky - seen.cast.crowned * (1 - mean_crown)
-    return [_of_face(seen, k, sky, place, hours, columns, open_sky[group], measure) for k, group in enumerate(seen.groups)]
+    columns = np.flatnonzero(hours[seen.view.up])
+    return [_of_face(seen, k, hours, columns, measure) for k in range(len(seen.grids))]
 
 
-def _of_face(
-    seen: Seen, k: int, sky: SkyLight, place: Place, hours: NDArray[np.bool_], columns: NDArray[np.int64], open_sky: Series, measure: str
-) -> Irradiation:
-    grid, group = seen.grids[k], seen.groups[k]
-    normal = grid.face.normal
-    free_form = (1 + normal[2]) / 2
-    sine = float(np.hypot(normal[0], normal[1]))
-    from_ground = sky.total_horizontal * ground_reflectance(place) * ((1 - normal[2]) / 2)
-    of_free = open_sky / free_form if free_form > 1e-6 else np.zeros(len(open_sky))
-    bounced = 0.5 * place.obstacle_reflectance * seen.cast.blocked[group]
-    at = seen.up[columns]
-    direct = (sky.beam + sky.circumsolar)[at] * np.maximum(seen.lit[columns] @ normal, 0.0)
+def _of_face(seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.int64], measure: str) -> Irradiation:
+    grid, view = seen.grids[k], seen.view
+    group, sky, normal = view.groups[k], view.sky, grid.face.normal
     weights = grid.areas / grid.areas.sum()
+    open_sky, band, blocked = view.open_sky(group), view.open_band(group), view.cast.blocked[group]
+    hidden, below = (course[columns] for course in view.bounced(k, weights, (1 - normal[2]) / 2))
+    at = view.up[columns]
+    sine = float(np.hypot(normal[0], normal[1]))
+    direct = (sky.beam + sky.circumsolar)[at] * np.maximum(view.lit[columns] @ normal, 0.0)
+    isotropic, horizon = sky.isotropic[at], sky.horizon[at] * sine
     if measure == "strongest":
-        bits = _bits(seen, group, columns)
-        shares = weights.astype(np.float32) @ bits
-        course = shares * direct + sky.isotropic[at] * float(weights @ open_sky) + sky.horizon[at] * sine * float(weights @ of_free)
-        course = np.maximum(course, 0) + sky.total_horizontal[at] * float(weights @ bounced) + from_ground[at]
+        bits = _bits(view, group, columns)
+        course = (weights.astype(np.float32) @ bits) * direct
+        course = course + np.maximum(isotropic * float(weights @ open_sky) + horizon * float(weights @ band), 0)
+        course = course + hidden * float(weights @ blocked) + below
         if not len(course):
             return Irradiation(grid, np.zeros(len(grid.points)), 0.0, None)
         best = int(course.argmax())
-        hour = int(at[best])
-        values = bits[:, best] * direct[best]
-        values = (
-            values
-            + np.maximum(sky.isotropic[hour] * open_sky + sky.horizon[hour] * sine * of_free, 0)
-            + sky.total_horizontal[hour] * bounced
-            + from_ground[hour]
-        )
-        return Irradiation(grid, values, float(weights @ values), hour)
-    course = np.zeros(len(seen.up))
+        values = bits[:, best] * direct[best] + np.maximum(isotropic[best] * open_sky + horizon[best] * band, 0)
+        values = values + hidden[best] * blocked + below[best]
+        return Irradiation(grid, values, float(weights @ values), int(at[best]))
+    course = np.zeros(len(view.up))
     course[columns] = direct
-    lit = _summed(seen, group, course)
-    diffuse = sky.isotropic[hours].sum() * open_sky + sky.horizon[hours].sum() * sine * of_free
-    total = lit + np.maximum(diffuse, 0.0) + sky.total_horizontal[hours].sum() * bounced + from_ground[hours].sum()
+    total = _summed(view, group, course) + np.maximum(isotropic.sum() * open_sky + horizon.sum() * band, 0.0)
+    total = total + hidden.sum() * blocked + below.sum()
     values = total / 1000 if measure == "sum" else total / hours.sum()
     return Irradiation(grid, values, float(weights @ values), None)
 
 
-def _summed(seen: Seen, group: slice, course: Series) -> Series:
+def _summed(view: View, group: slice, course: Series) -> Series:
     """Sum what comes straight from the sun over the sunlit hours at each point, (P,), from the packed bits, eight hours at a time."""
-    sun, free = seen.cast.sun[group], seen.cast.crown_free[group]
-    if seen.crown is None:
+    sun, free = view.cast.sun[group], view.cast.crown_free[group]
+    if view.crown is None:
         return sum_of_bits(sun, course)
-    return sum_of_bits(sun & free, course) + sum_of_bits(sun & ~free, course * seen.crown)
+    return sum_of_bits(sun & free, course) + sum_of_bits(sun & ~free, course * view.crown)
 
 
-def _bits(seen: Seen, group: slice, columns: NDArray[np.int64]) -> NDArray[np.float32]:
+def _bits(view: View, group: slice, columns: NDArray[np.int64]) -> NDArray[np.float32]:
     """Part of the sun that meets each point in some sunlit hours, (P, len(columns))."""
     if len(columns) == 0:
         return np.zeros((group.stop - group.start, 0), dtype=np.float32)
@@ -226,9 +193,9 @@ def _bits(seen: Seen, group: slice, columns: NDArray[np.int64]) -> NDArray[np.fl
         whole = np.unpackbits(packed[group, first:last], axis=1)
         return whole[:, : wanted[-1] + 1] if len(wanted) == wanted[-1] + 1 else whole[:, wanted]
 
-    sees = unpacked(seen.cast.sun).astype(np.float32)
-    if seen.crown is not None:
-        sees *= np.where(unpacked(seen.cast.crown_free), np.float32(1.0), seen.crown[columns].astype(np.float32))
+    sees = unpacked(view.cast.sun).astype(np.float32)
+    if view.crown is not None:
+        sees *= np.where(unpacked(view.cast.crown_free), np.float32(1.0), view.crown[columns].astype(np.float32))
     return sees
 
 
@@ -300,4 +267,4 @@ def taken(picture: SunPicture, building: Building, place: Place, climate: Climat
         values = direct_hours(building, place, climate.location, seen.grids, picture.first_day)
         return [Irradiation(g, v, float(g.areas @ v / g.areas.sum()), None) for g, v in zip(seen.grids, values, strict=True)]
     hours = hours_between(picture.first_day, picture.last_day, picture.first_hour, picture.last_hour)
-    return irradiation(seen, place, climate, hours, picture.measure)
+    return irradiation(seen, hours, picture.measure)

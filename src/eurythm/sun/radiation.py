@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -16,6 +17,7 @@ from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
+from eurythm.sun.bounce import Bounce, given_back, look_round
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
 from eurythm.sun.profile import louvres_diffuse, louvres_free
 from eurythm.sun.samples import FaceSamples, sample
@@ -79,7 +81,7 @@ class FaceLight:
     beam : (8760,) W/m² of beam and circumsolar on the windows, shaded.
     diffuse : (8760,) W/m² of sky, ground and obstacles on the windows.
     cos_incidence : (8760,) of the sun on the face, 0 behind it.
-    sky_view : share of the face's half-space that is open sky, for longwave exchange.
+    sky_view, glass_sky_view : share of the half-space before wall and windows that is open sky, for longwave exchange.
     """
 
     wall: Series
@@ -87,6 +89,7 @@ class FaceLight:
     diffuse: Series
     cos_incidence: Series
     sky_view: float
+    glass_sky_view: float
     _glazed: dict[int, Series] = field(default_factory=dict, repr=False)
 
     def on_glass(self, panes: int) -> Series:
@@ -116,23 +119,17 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
 
     A panel is a face with its own normal; its sample points lie on the face's plane, `PANEL_LIFT_M` above it.
 
-    Beam and circumsolar light are shaded hour by hour with exact sun positions; diffuse light by 577 sky patches. A blocked
-    direction gives back the obstacles' reflectance times half the unshaded global radiation; the ground likewise by its own.
+    Beam and circumsolar light are shaded hour by hour with exact sun positions; diffuse light by 577 sky patches, the horizon's
+    band by the lowest of them. What hides the sky and what lies below the horizon gives back what it receives itself (`sun.bounce`).
     """
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
-    sun, lit = _patched(place.north_deg, climate.location)
-    sky = sky_light(climate)
-    samples = [sample(f) for f in outdoor] + [_on_roof(p) for p in panels]
+    shaded = {s.face for s in building.shades}
+    samples = [sample(f, f.id in shaded) for f in outdoor] + [_on_roof(p) for p in panels]
     outdoor += panels
-    seen = visibility(building, place, outdoor, samples, lit)
-    crown = crown_transmittance(place, climate.location.latitude_deg)[sun.up] if place.standing_trees else None
-    out = {}
-    start = 0
-    for face, points in zip(outdoor, samples, strict=True):
-        group = slice(start, start + len(points.points))
-        start = group.stop
-        out[face.id] = _face_light(face, points, group, seen, crown, sun, lit, sky, place)
-    return out
+    if not outdoor:
+        return {}
+    view = look(building, place, climate, outdoor, [s.points for s in samples])
+    return {face.id: _face_light(face, points, k, view) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
 
 
 def _on_roof(panel: Face) -> FaceSamples:
@@ -142,14 +139,73 @@ def _on_roof(panel: Face) -> FaceSamples:
     return replace(roof, points=roof.points + [0.0, 0.0, PANEL_LIFT_M])
 
 
-def visibility(building: Building, place: Place, faces: list[Face], samples: list[FaceSamples], lit: Vec) -> Cast:
-    """Cast from the sample points of the faces."""
-    counts = [len(s.points) for s in samples]
+@dataclass(frozen=True, eq=False)
+class View:
+    """What points on some faces see over a year.
+
+    Attributes
+    ----------
+    groups : where each face's points stand among all
+    cast : sun bits and form factors of all points
+    bounce, given_back : what gives light back, and how much in each sunlit hour, (G, S) W/m²
+    up : sunlit hours of the year, (S,)
+    lit : unit vectors towards the sun in them, (S, 3)
+    sky : the divided sky
+    crown : light through crowns in the sunlit hours, (S,); None without trees
+    """
+
+    groups: tuple[slice, ...]
+    cast: Cast
+    bounce: Bounce
+    given_back: Series
+    up: NDArray[np.int64]
+    lit: Vec
+    sky: SkyLight
+    crown: Series | None
+
+    @property
+    def mean_crown(self) -> float:
+        """Mean light through crowns; one without trees."""
+        return 1.0 if self.crown is None else float(self.crown.mean())
+
+    def open_sky(self, group: slice) -> Series:
+        """Form factors of free sky at the points of a group, crowns by what they let through on the mean."""
+        open_sky: Series = self.cast.sky[group] - self.cast.crowned[group] * (1 - self.mean_crown)
+        return open_sky
+
+    def open_band(self, group: slice) -> Series:
+        """Share of the horizon's band that is free at the points of a group."""
+        open_band: Series = self.cast.band[group] - self.cast.band_crowned[group] * (1 - self.mean_crown)
+        return open_band
+
+    def bounced(self, face: int, weights: Vec, below: float) -> tuple[Series, Series]:
+        """Light given back to a part of a face in each sunlit hour, (S,) W/m²: for each unit of form factor that hides sky, and from below.
+
+        Parameters
+        ----------
+        weights : of the face's points in that part
+        below : form factor of what lies below the horizon
+        """
+        above_by, below_by = self.bounce.shares(face, weights)
+        from_below = below * (below_by @ self.given_back)
+        return above_by @ self.given_back, from_below
+
+
+def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Face], points: Sequence[Vec]) -> View:
+    """Cast from points on faces: what they see of sun, sky, ground and obstacles, and what light these give back."""
+    counts = [len(p) for p in points]
     stops = np.cumsum(counts)
     groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
-    points = np.round(np.concatenate([s.points for s in samples]), 6) if samples else np.zeros((0, 3))
-    normals = np.repeat(np.array([f.normal for f in faces]), counts, axis=0) if faces else np.zeros((0, 3))
-    return cast(obstacles_of(building, place), Points(points, normals, groups), lit)
+    at = np.round(np.concatenate([np.asarray(p, dtype=np.float64) for p in points]), 6)
+    where = Points(at, np.repeat(np.array([f.normal for f in faces]), counts, axis=0), groups)
+    sun, lit = _patched(place.north_deg, climate.location)
+    sky = sky_light(climate)
+    crown = crown_transmittance(place, climate.location.latitude_deg)[sun.up] if place.standing_trees else None
+    obstacles = obstacles_of(building, place)
+    bounce = look_round(obstacles, where, place.ground_level_m)
+    light = ((sky.beam + sky.circumsolar)[sun.up], sky.isotropic[sun.up], sky.horizon[sun.up])
+    back = given_back(bounce, obstacles, lit, light, crown, (ground_reflectance(place)[sun.up], place.obstacle_reflectance))
+    return View(tuple(groups), cast(obstacles, where, lit), bounce, back, sun.up, lit, sky, crown)
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:
@@ -184,43 +240,42 @@ def _lit_share(sun: bytes, crown_free: bytes, hours: int, crown: bytes | None) -
     return sees
 
 
-def _face_light(
-    face: Face, points: FaceSamples, group: slice, seen: Cast, crown: Series | None, sun: SunPath, lit: Vec, sky: SkyLight, place: Place
-) -> FaceLight:
-    sees = _lit_share(seen.sun[group].tobytes(), seen.crown_free[group].tobytes(), seen.hours, None if crown is None else crown.tobytes())
-    weights = np.stack([points.wall, points.window]).astype(np.float32)
-    shares = (weights @ sees).astype(np.float64)
-    mean_crown = float(crown.mean()) if crown is not None else 1.0
-    open_sky = seen.sky[group] - seen.crowned[group] * (1 - mean_crown)
-    sky_form = points.wall @ open_sky, points.window @ open_sky
-    blocked = points.wall @ seen.blocked[group], points.window @ seen.blocked[group]
-    cos_incidence = np.zeros(HOURS)
-    cos_incidence[sun.up] = np.maximum(lit @ face.normal, 0.0)
-    direct = (sky.beam + sky.circumsolar) * cos_incidence
-    free_form = (1 + face.normal[2]) / 2
+def _face_light(face: Face, points: FaceSamples, number: int, view: View) -> FaceLight:
+    group, seen, up, sky = view.groups[number], view.cast, view.up, view.sky
+    sees = _lit_share(
+        seen.sun[group].tobytes(), seen.crown_free[group].tobytes(), seen.hours, None if view.crown is None else view.crown.tobytes()
+    )
+    weights = np.stack([points.wall, points.window])
+    sunlit = (weights.astype(np.float32) @ sees).astype(np.float64)
+    open_sky, band, blocked = weights @ view.open_sky(group), weights @ view.open_band(group), weights @ seen.blocked[group]
+    facing = np.maximum(view.lit @ face.normal, 0.0)
+    direct = (sky.beam + sky.circumsolar)[up] * facing
     sine = float(np.hypot(face.normal[0], face.normal[1]))
-    ground = ground_reflectance(place) * ((1 - face.normal[2]) / 2)
+    isotropic, horizon = sky.isotropic[up], sky.horizon[up]
 
     def diffuse(k: int) -> Series:
-        of_free = sky_form[k] / free_form if free_form > 1e-6 else 0.0
-        light = sky.isotropic * sky_form[k] + sky.horizon * (sine * of_free)
-        bounced = sky.total_horizontal * (ground + 0.5 * place.obstacle_reflectance * blocked[k])
-        out: Series = np.maximum(light, 0.0) + bounced
-        return out
+        """Everything but the sun itself on wall (0) or windows (1) in the sunlit hours."""
+        hidden, below = view.bounced(number, weights[k], (1 - face.normal[2]) / 2)
+        light: Series = np.maximum(isotropic * open_sky[k] + horizon * (sine * band[k]), 0.0) + hidden * blocked[k] + below
+        return light
 
-    sunlit = np.zeros((2, HOURS))
-    sunlit[:, sun.up] = shares
+    def over_the_year(course: Series) -> Series:
+        year = np.zeros(HOURS)
+        year[up] = course
+        return year
+
     has_window = bool(points.window.any())
     through_louvres = 1.0
     if has_window and face.louvres.depth > 0:
-        sunlit[1, sun.up] *= louvres_free(face.normal, lit, *face.louvres)
+        sunlit[1] *= louvres_free(face.normal, view.lit, *face.louvres)
         through_louvres = louvres_diffuse(face.normal, *face.louvres)
     return FaceLight(
-        wall=sunlit[0] * direct + diffuse(0),
-        beam=sunlit[1] * direct,
-        diffuse=diffuse(1) * through_louvres if has_window else np.zeros(HOURS),
-        cos_incidence=cos_incidence,
-        sky_view=float(sky_form[0] if points.wall.any() else sky_form[1]),
+        wall=over_the_year(sunlit[0] * direct + diffuse(0)),
+        beam=over_the_year(sunlit[1] * direct),
+        diffuse=over_the_year(diffuse(1) * through_louvres) if has_window else np.zeros(HOURS),
+        cos_incidence=over_the_year(facing),
+        sky_view=float(open_sky[0] if points.wall.any() else open_sky[1]),
+        glass_sky_view=float(open_sky[1] if has_window else open_sky[0]),
     )
 
 

@@ -1,4 +1,9 @@
-"""Sample points on faces, on a grid that does not move when the glazing ratio does."""
+"""Sample points on faces.
+
+Points of glass lie inside the glass: a point beyond a fin or above the head sees another sun than the pane does. Where
+windows repeat, the points stand on the façade's own lattice, which no window moves: a window is a set of weights on the
+points that it covers, so that another glazing ratio casts no ray. Elsewhere each window has points of its own.
+"""
 
 from __future__ import annotations
 
@@ -8,12 +13,19 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Vec, Window
 
-COLUMNS, ROWS = 3, 8
 MOST_MODULES = 5
+"""Of a long façade so many modules are looked at, evenly spread."""
+PLACES = ((12, 16), (6, 12), (6, 8), (6, 8), (6, 8))
+"""Points across and upward in each of one, two, ... five modules, which stand between those of the others."""
+IN_WINDOW, IN_SHADED_WINDOW = 5, 8
+"""Points along either side of a window that has its own, without and with shades on its face; fewer where there are many."""
+MOST_IN_WINDOWS = 320
+"""Of one face."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,69 +37,109 @@ class FaceSamples:
     window: Vec
 
 
-def sample(face: Face) -> FaceSamples:
-    """Return the sample points of an outdoor face."""
+def sample(face: Face, shaded: bool = False) -> FaceSamples:
+    """Return the sample points of an outdoor face; `shaded` says that shades of its own hang on it."""
     module = _module_of(face)
-    return _facade(face, module) if module > 0 else _free(face)
+    return _facade(face, module) if module > 0 else _free(face, shaded)
 
 
 def _module_of(face: Face) -> float:
-    """The spacing of a wall's windows where they repeat evenly from end to end, whoever placed them; else 0."""
-    if face.kind != "wall" or face.module > 0 or not face.windows:
+    """The spacing of a wall's windows where a ratio repeats them evenly from end to end, or draws a ribbon; else 0."""
+    width = face.size[0]
+    if face.kind != "wall" or face.module <= 0 or not face.windows:
         return face.module if face.kind == "wall" else 0.0
-    width, height = face.size
-    if len(face.loops) > 1 or abs(face.area - width * height) > 1e-3 * face.area or abs(float(face.normal[2])) > 1e-6:
-        return 0.0
-    module = width / len(face.windows)
+    if len(face.windows) == 1 and face.windows[0].width > 0.9 * width:
+        return face.module
     middles = sorted(w.s + w.width / 2 for w in face.windows)
-    even = np.allclose(middles, module * (np.arange(len(middles)) + 0.5), atol=2e-3)
+    even = len(middles) == round(width / face.module) and np.allclose(middles, face.module * (np.arange(len(middles)) + 0.5), atol=2e-3)
     alike = np.ptp([(w.z, w.width, w.height) for w in face.windows], axis=0).max() < 2e-3
-    return module if even and alike else 0.0
+    return face.module if even and alike else 0.0
 
 
 def _facade(face: Face, module: float) -> FaceSamples:
-    """Three columns and eight rows per window module; of long façades five modules, evenly spread."""
+    """Points in up to five modules; those of one module stand between those of another."""
     width, height = face.size
-    count = max(1, round(width / module))
-    chosen = np.unique(np.round(np.linspace(0, count - 1, min(count, MOST_MODULES))).astype(int))
-    s0 = (chosen[:, None] + np.arange(COLUMNS)[None, :] / COLUMNS).ravel() * module
-    step_s, step_z = module / COLUMNS, height / ROWS
-    z0: Vec = np.arange(ROWS, dtype=float) * float(step_z)
-    ss, zz = (a.ravel() for a in np.meshgrid(s0, z0, indexing="ij"))
-    points = face.origin + np.outer(ss + step_s / 2, face.along) + np.outer(zz + step_z / 2, np.array([0.0, 0.0, 1.0]))
-    window = np.zeros(len(ss))
-    for w in face.windows:
-        across = np.clip(np.minimum(ss + step_s, w.s + w.width) - np.maximum(ss, w.s), 0, None)
-        window += across * np.tile(_rows_of(w, z0, step_z), len(s0))
-    wall = np.maximum(step_s * step_z - window, 0.0)
-    if abs(face.area - width * height) > 1e-3 * face.area:  # a gable: what lies beside it stands for nothing
-        wall[~shapely.contains_xy(_flat(face.loops, face.origin, face.along, _upward(face)), ss + step_s / 2, zz + step_z / 2)] = 0.0
-    return FaceSamples(points, _share(wall), _share(window))
+    chosen, stands_for = _modules(max(1, round(width / module)))
+    columns, rows = PLACES[len(chosen) - 1]
+    cell = module / columns * height / rows
+    inside = _flat(face.loops, face.origin, face.along, _upward(face)) if abs(face.area - width * height) > 1e-3 * face.area else None
+    points, walls, windows = [], [], []
+    for k, many, across, upward in zip(chosen, stands_for, _between(len(chosen), 0), _between(len(chosen), 1), strict=True):
+        s = module * (k + (np.arange(columns) + across) / columns)
+        z = height * (np.arange(rows) + upward) / rows
+        ss, zz = (a.ravel() for a in np.meshgrid(s, z, indexing="ij"))
+        window = np.zeros((columns, rows))
+        for w in face.windows:
+            left, right = max(w.s, module * k), min(w.s + w.width, module * (k + 1))
+            if right > left:
+                window += np.outer(within(s, left, right), within(z, w.z, w.z + w.height))
+        wall = np.maximum(cell - window.ravel(), 0.0)
+        if inside is not None:  # a gable: what lies beside it stands for nothing
+            wall[~shapely.contains_xy(inside, ss, zz)] = 0.0
+        points.append(face.origin + np.outer(ss, face.along) + np.outer(zz, _upward(face)))
+        walls.append(wall * many)
+        windows.append(window.ravel() * many)
+    return FaceSamples(np.concatenate(points), _share(np.concatenate(walls)), _share(np.concatenate(windows)))
 
 
-def _rows_of(w: Window, foot: Vec, step: float) -> Vec:
-    """How much of each row a window takes, m. What it takes of a row whose middle lies outside it goes to its nearest row.
+def _modules(count: int) -> tuple[NDArray[np.int64], Vec]:
+    """Which modules of so many are looked at, and how many each stands for: of a long façade its ends for themselves alone."""
+    if count <= MOST_MODULES:
+        return np.arange(count), np.ones(count)
+    within_ends = MOST_MODULES - 2
+    strata = (count - 2) / within_ends
+    middle = 1 + np.floor((np.arange(within_ends) + 0.5) * strata).astype(np.int64)
+    return np.concatenate([[0], middle, [count - 1]]), np.array([1.0, *[strata] * within_ends, 1.0])
 
-    Else a point above the head, where an overhang throws no shadow, would stand for glass below it.
+
+ORDERS = ((2, 0, 3, 1, 4), (1, 4, 2, 0, 3))
+"""In which order modules take the places between each other's points, across and upward."""
+
+
+def _between(count: int, direction: int) -> Vec:
+    """Where the points of each module stand within their cells, 0 to 1; together they are even, with their mean in the middle."""
+    order = [k for k in ORDERS[direction] if k < count]
+    return (np.array(order) + 0.5) / count
+
+
+def within(places: Vec, first: float, last: float) -> Vec:
+    """Weights of the places inside an interval, m, so that their sum is its length and their mean its middle.
+
+    Each place stands for the strip up to half way to its neighbours, those at the ends for what is left; a strip whose middle
+    is not its place is read from the line through two places. With none inside, the nearest stands for all of it.
     """
-    up: Vec = np.clip(np.minimum(foot + step, w.z + w.height) - np.maximum(foot, w.z), 0, None)
-    middle = foot + step / 2
-    within = np.flatnonzero((middle > w.z) & (middle < w.z + w.height))
-    if len(within):
-        for k in np.flatnonzero(up):
-            if k < within[0] or k > within[-1]:
-                up[within[0] if k < within[0] else within[-1]] += up[k]
-                up[k] = 0.0
-    return up
+    weights = np.zeros(len(places))
+    own = np.flatnonzero((places > first) & (places < last))
+    if len(own) == 0:
+        weights[np.abs(places - (first + last) / 2).argmin()] = last - first
+        return weights
+    at = places[own]
+    cuts = np.concatenate([[first], (at[1:] + at[:-1]) / 2, [last]])
+    strips, middles = np.diff(cuts), (cuts[1:] + cuts[:-1]) / 2
+    weights[own] = strips
+    if len(own) > 1:
+        for end, beside in ((0, 1), (-1, -2)):
+            moved = strips[end] * (middles[end] - at[end]) / (at[beside] - at[end])
+            weights[own[beside]] += moved
+            weights[own[end]] -= moved
+    return weights
 
 
-def _free(face: Face) -> FaceSamples:
-    """A grid inside any polygon, and sixteen points in each window."""
+def _free(face: Face, shaded: bool) -> FaceSamples:
+    """A grid inside any polygon for the opaque part, and points in each window."""
     points = _grid_inside(face)
     wall = np.full(len(points), 1.0)
+    if face.windows:
+        upward = _upward(face)
+        s, z = (points - face.origin) @ face.along, (points - face.origin) @ upward
+        for w in face.windows:
+            wall[(s > w.s) & (s < w.s + w.width) & (z > w.z) & (z < w.z + w.height)] = 0.0
+        if not wall.any():
+            wall[:] = 1.0
     window = np.zeros(len(points))
+    side = max(3, min(IN_SHADED_WINDOW if shaded else IN_WINDOW, int(np.sqrt(MOST_IN_WINDOWS / max(len(face.windows), 1)))))
     for w in face.windows:
-        own = _in_window(face, w)
+        own = _in_window(face, w, side)
         points = np.concatenate([points, own])
         wall = np.concatenate([wall, np.zeros(len(own))])
         window = np.concatenate([window, np.full(len(own), w.area / len(own))])
@@ -98,8 +150,8 @@ def _upward(face: Face) -> Vec:
     return np.cross(face.normal, face.along)
 
 
-def _in_window(face: Face, w: Window) -> Vec:
-    parts = (np.arange(4) + 0.5) / 4
+def _in_window(face: Face, w: Window, side: int) -> Vec:
+    parts = (np.arange(side) + 0.5) / side
     s, z = (a.ravel() for a in np.meshgrid(w.s + parts * w.width, w.z + parts * w.height, indexing="ij"))
     return face.origin + np.outer(s, face.along) + np.outer(z, _upward(face))
 

@@ -293,7 +293,7 @@ def _pane(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLigh
         kind=OUTDOORS,
         area=area,
         emissivity=GLASS_EMISSIVITY,
-        sky_view=lit.sky_view if lit else 0.0,
+        sky_view=lit.glass_sky_view if lit else 0.0,
         layers=((left, 0.0),),
         absorptance=0.0,
         glass=True,

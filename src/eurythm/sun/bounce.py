@@ -1,0 +1,322 @@
+"""Light that ground and obstacles give back: one bounce, by groups of what the faces see, each with its own sky and shadow.
+
+From some points of each face rays go out before it. What they meet first, ground, body or shade, is put into groups by
+plane and place, finer near the building. Each group receives beam and sky as its own places see them, and gives back its
+reflectance times that. Half the unshaded global instead is up to 40% too bright opposite a building.
+
+Directions turn with their face and places with the building, so that a turned building sees the same.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
+from numpy.typing import NDArray
+
+from eurythm.geometry.building import Vec
+from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Kept, Obstacles, Points, cast, key_of
+
+Series = NDArray[np.float64]
+Ints = NDArray[np.int64]
+ROWS = (30, 30, 24, 24, 18, 12, 6)
+"""Directions of either hemisphere: 12 degrees a row and the zenith, 145 (Tregenza 1987)."""
+MOST_LOOKED, FEWEST_LOOKED, LOOKED_IN_ALL = 24, 4, 2400
+"""Points of a face that look round, and of all faces together."""
+NEAR_M = 6.0
+"""Within this of the building what is met is told apart by places of this size; twice as far by places twice as large."""
+MOST_GROUPS = 400
+CELLS = 2**13
+"""Places are told apart up to so many of their sizes away."""
+SPOTS = 3
+"""Places in a group whose light is its own."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Rays:
+    """Rays that go out before the faces, those of one face after those of another.
+
+    Attributes
+    ----------
+    looked : for each face, which of its points look round
+    start, toward, offset_by : (R, 3) points on the faces, directions, and the faces' normals
+    rows : (R,) number of the point among those of its face that look round
+    form : (R,) form factor of the direction
+    stops : where each face's rays end
+    """
+
+    looked: tuple[Ints, ...]
+    start: Vec
+    toward: Vec
+    offset_by: Vec
+    rows: Ints
+    form: Vec
+    stops: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class _Met:
+    """What rays meet first of one layer: how far away, infinite where nothing is, and the group of what is met, -1 for none.
+
+    `spots` are `SPOTS` places a group with their normals; `ground` tells which groups lie on the ground.
+    """
+
+    far: Vec
+    group: Ints
+    spots: Points
+    ground: NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Bounce:
+    """What the faces see that gives light back.
+
+    Attributes
+    ----------
+    looked : for each face, which of its points looked round
+    above, below : for each face, (looked, G) form factors of what hides its sky, and of what lies below the horizon
+    spots : places of the groups, of bodies and ground and of shades apart, since these change at different times
+    ground : (G,) whether a group lies on the ground
+    """
+
+    looked: tuple[Ints, ...]
+    above: tuple[NDArray[np.float32], ...]
+    below: tuple[NDArray[np.float32], ...]
+    spots: tuple[Points, Points]
+    ground: NDArray[np.bool_]
+
+    def shares(self, face: int, weights: Vec) -> tuple[Vec, Vec]:
+        """How what hides the sky of a part of a face, and what lies below it, is made up of the groups, (G,) each; sums are one or zero.
+
+        Parameters
+        ----------
+        weights : of the face's points in that part
+        """
+        own = weights[self.looked[face]]
+        if own.sum() <= 1e-9:
+            own = np.ones(len(own))
+        return _share(own @ self.above[face]), _share(own @ self.below[face])
+
+
+_RAYS: Kept[_Rays] = Kept(8)
+_MET: Kept[_Met] = Kept(8)
+_GIVEN: Kept[Series] = Kept(4)
+
+
+def look_round(obstacles: Obstacles, points: Points, ground_level: float) -> Bounce:
+    """See what gives light back to each group of points; what bodies and ground do is kept apart from what shades do."""
+    where = key_of(points.at, points.normals)
+    rays = _RAYS.get(where, lambda: _rays(points))
+    middle, frame = points.at.mean(axis=0), _frame(points)
+    level = np.array([ground_level])
+    bodies = _MET.get(
+        where + key_of(obstacles.solids, level),
+        lambda: _meet(obstacles.solids, rays, OFFSET_M, ground_level, middle, frame, points.at),
+    )
+    shades = _MET.get(
+        where + key_of(obstacles.shades), lambda: _meet(obstacles.shades, rays, OFFSET_SHADES_M, None, middle, frame, points.at)
+    )
+    nearer = shades.far < bodies.far
+    group = np.where(nearer, shades.group + len(bodies.ground), bodies.group)
+    count = len(bodies.ground) + len(shades.ground)
+    above: list[NDArray[np.float32]] = []
+    below: list[NDArray[np.float32]] = []
+    start = 0
+    for own, stop in zip(rays.looked, rays.stops, strict=True):
+        part = slice(start, int(stop))
+        up = rays.toward[part, 2] > 0
+        for kept, into in ((up, above), (~up, below)):
+            kept = kept & (group[part] >= 0)
+            table = np.bincount(rays.rows[part][kept] * count + group[part][kept], rays.form[part][kept], minlength=len(own) * count)
+            into.append(table.reshape(len(own), count).astype(np.float32))
+        start = int(stop)
+    return Bounce(rays.looked, tuple(above), tuple(below), (bodies.spots, shades.spots), np.concatenate([bodies.ground, shades.ground]))
+
+
+@lru_cache(maxsize=1)
+def _directions() -> tuple[Vec, Vec]:
+    """Directions over the whole sphere for each of the points of a face, (MOST_LOOKED, 290, 3), and their solid angles, (290,).
+
+    Every point looks through another place of each patch, so that together they see finer than the patches are.
+    """
+    step = np.radians(90.0 / (len(ROWS) + 0.5))
+    low = np.concatenate([np.full(n, np.sin(k * step)) for k, n in enumerate(ROWS)] + [[np.sin(len(ROWS) * step)]])
+    high = np.concatenate([np.full(n, np.sin((k + 1) * step)) for k, n in enumerate(ROWS)] + [[1.0]])
+    first = np.concatenate([np.arange(n) / n for n in ROWS] + [[0.0]])
+    wide = np.concatenate([np.full(n, 1 / n) for n in ROWS] + [[1.0]])
+    found = []
+    for k in range(MOST_LOOKED):
+        upward, across = (0.5 + k * 0.7548776662) % 1.0, (0.5 + k * 0.5698402910) % 1.0
+        sine = low + (high - low) * upward
+        around = 2 * np.pi * (first + wide * across)
+        cosine = np.sqrt(1 - sine**2)
+        upper = np.stack([cosine * np.sin(around), cosine * np.cos(around), sine], axis=1)
+        found.append(np.concatenate([upper, upper * [1.0, 1.0, -1.0]]))
+    angles = 2 * np.pi * wide * (high - low)
+    return np.stack(found), np.concatenate([angles, angles])
+
+
+def _frame(points: Points) -> Vec:
+    """The building's own axes in plan, (2, 2): along the first upright face's normal and across it; the drawing's where none is upright."""
+    upright = np.flatnonzero(np.abs(points.normals[:, 2]) < 0.5)
+    return _turned(points.normals[upright[0]]) if len(upright) else np.eye(2)
+
+
+def _turned(normal: Vec) -> Vec:
+    size = float(np.hypot(normal[0], normal[1]))
+    c, s = normal[0] / size, normal[1] / size
+    return np.array([[c, s], [-s, c]])
+
+
+def _rays(points: Points) -> _Rays:
+    directions, angles = _directions()
+    most = int(np.clip(LOOKED_IN_ALL // max(len(points.groups), 1), FEWEST_LOOKED, MOST_LOOKED))
+    frame = _frame(points)
+    looked, start, toward, normals, rows, form, stops = [], [], [], [], [], [], [0]
+    for group in points.groups:
+        count = group.stop - group.start
+        own = np.unique(np.linspace(0, count - 1, min(most, count)).round().astype(np.int64)) if count else np.zeros(0, np.int64)
+        normal = points.normals[group.start] if count else np.array([0.0, 0.0, 1.0])
+        ahead = directions[: len(own)].copy()
+        ahead[..., :2] = ahead[..., :2] @ (_turned(normal) if np.hypot(normal[0], normal[1]) > 0.1 else frame)
+        facing = ahead @ normal
+        row, front = np.nonzero(facing > FACING)
+        looked.append(own)
+        start.append(points.at[group][own][row])
+        toward.append(ahead[row, front])
+        normals.append(np.tile(normal, (len(row), 1)))
+        rows.append(row)
+        form.append(facing[row, front] * angles[front] / np.pi)
+        stops.append(stops[-1] + len(row))
+    joined = [np.concatenate(part) for part in (start, toward, normals, rows, form)]
+    return _Rays(tuple(looked), joined[0], joined[1], joined[2], joined[3].astype(np.int64), joined[4], np.array(stops[1:], dtype=np.int64))
+
+
+def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None, middle: Vec, frame: Vec, building: Vec) -> _Met:
+    """Follow the rays to what they meet first of some triangles and, where its level is given, of the ground."""
+    start = rays.start + rays.offset_by * offset
+    far, looks = np.full(len(start), np.inf), np.zeros_like(start)
+    if len(triangles) and len(start):
+        scene = EmbreeScene()
+        mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
+        met = scene.run((start - middle).astype(np.float32), rays.toward.astype(np.float32), query="INTERSECT", output=1)
+        del mesh
+        hit = met["primID"] >= 0
+        far[hit], looks[hit] = met["tfar"][hit], met["Ng"][hit]
+    on_ground = np.zeros(len(start), dtype=bool)
+    if ground_level is not None:
+        falls = rays.toward[:, 2] < 0
+        down = np.full(len(start), np.inf)
+        down[falls] = np.maximum(start[falls, 2] - ground_level, 0.0) / -rays.toward[falls, 2]
+        on_ground = down < far
+        far = np.minimum(far, down)
+    some = np.flatnonzero(np.isfinite(far))
+    group = np.full(len(start), -1, dtype=np.int64)
+    if not len(some):
+        return _Met(far, group, Points(np.zeros((0, 3)), np.zeros((0, 3)), []), np.zeros(0, bool))
+    ahead, looks, ground = rays.toward[some], looks[some], on_ground[some]
+    looks *= (
+        np.where(np.einsum("ij,ij->i", looks, ahead) > 0, -1.0, 1.0)[:, None] / np.maximum(np.linalg.norm(looks, axis=1), 1e-12)[:, None]
+    )
+    looks[ground] = (0.0, 0.0, 1.0)
+    at = start[some] + ahead * far[some][:, None]
+    group[some], first, spots = _grouped(at, looks, ground, rays.form[some], middle, frame, building)
+    groups = [slice(SPOTS * g, SPOTS * g + SPOTS) for g in range(len(first))]
+    return _Met(far, group, Points(np.round(at[spots], 6), np.repeat(looks[first], SPOTS, axis=0), groups), ground[first])
+
+
+def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: Vec, frame: Vec, building: Vec) -> tuple[Ints, Ints, Ints]:
+    """Put places that were met into groups: the group of each, one of each group, and `SPOTS` of each group."""
+
+    def own_axes(points: Vec) -> Vec:
+        flat: Vec = np.column_stack([(points - middle)[:, :2] @ frame.T, points[:, 2]])
+        return flat
+
+    body, here = own_axes(building), own_axes(at)
+    low, high = body.min(axis=0), body.max(axis=0)
+    here[:, :2] -= (low + high)[:2] / 2
+    half = (high - low)[:2] / 2
+    away = np.linalg.norm(np.maximum(np.abs(here[:, :2]) - half, 0.0), axis=1)
+    turned = np.column_stack([looks[:, :2] @ frame.T, looks[:, 2]])
+    plane = (np.round(turned * 3).astype(np.int64) + 3) @ np.array([1, 7, 49])
+    plane[ground] = 343
+    near = NEAR_M
+    while True:
+        level = np.clip(np.floor(np.log2(np.maximum(away, near) / near)), 0, 6).astype(np.int64)
+        cell = np.clip(np.floor(here / (near * 2.0**level)[:, None]), -CELLS, CELLS - 1).astype(np.int64) + CELLS
+        cell[ground, 2] = 0
+        place = (plane * 7 + level) * (2 * CELLS) ** 3 + cell @ np.array([1, 2 * CELLS, (2 * CELLS) ** 2])
+        _, first, group = np.unique(place, return_index=True, return_inverse=True)
+        if len(first) <= MOST_GROUPS:
+            break
+        near *= 1.5
+    # spread over what the group is seen by, from the building outward
+    order = np.lexsort((np.round(here[:, 2], 3), np.round(away, 3), group))
+    stops = np.cumsum(np.bincount(group))
+    seen = np.cumsum(form[order])
+    before, after = np.concatenate([[0.0], seen[stops[:-1] - 1]]), seen[stops - 1]
+    aims = before[:, None] + (np.arange(SPOTS) + 0.5) / SPOTS * (after - before)[:, None]
+    spots = order[np.minimum(np.searchsorted(seen, aims.ravel()), len(order) - 1)]
+    return group, first, spots
+
+
+def given_back(
+    bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
+) -> Series:
+    """Return what each group gives back in each sunlit hour, W/m2, (G, S).
+
+    Parameters
+    ----------
+    toward_sun : (S, 3)
+    light : beam with circumsolar light at normal incidence, even sky, and the horizon's band, (S,) W/m2 each
+    crown : (S,) light through crowns, None without trees
+    reflectance : of the ground by the hour, (S,), and of obstacles
+    """
+    layers = [obstacles.solids, obstacles.shades, obstacles.crowns, *[a for s in bounce.spots for a in (s.at, s.normals)]]
+    crowns = np.zeros(0) if crown is None else crown
+    key = key_of(*layers, toward_sun, *light, crowns, reflectance[0], np.array([reflectance[1]]))
+    return _GIVEN.get(key, lambda: _given_back(bounce, obstacles, toward_sun, light, crown, reflectance))
+
+
+def _given_back(
+    bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
+) -> Series:
+    received = [_received(obstacles, spots, toward_sun, light, crown) for spots in bounce.spots if len(spots.groups)]
+    if not received:
+        return np.zeros((0, len(toward_sun)))
+    out = np.concatenate(received)
+    ground, others = reflectance
+    out[bounce.ground] *= ground
+    out[~bounce.ground] *= others
+    return out
+
+
+def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None) -> Series:
+    """Light on each group of places, the mean of its places, (G, S) W/m2."""
+    count = len(spots.groups)
+    direct, isotropic, horizon = light
+    seen = cast(obstacles, spots, toward_sun)
+    free = np.unpackbits(seen.sun, axis=1, count=seen.hours)
+    if crown is None:
+        sunlit = free.reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
+    else:
+        leafless = np.unpackbits(seen.crown_free, axis=1, count=seen.hours)
+        sunlit = (free & leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
+        sunlit += (free & ~leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32) * crown.astype(np.float32)
+    mean_crown = 1.0 if crown is None else float(crown.mean())
+    sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
+    band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
+    normals = spots.normals[::SPOTS]
+    facing = np.maximum(normals @ toward_sun.T, 0.0)
+    upright = np.hypot(normals[:, 0], normals[:, 1])
+    out: Series = sunlit / SPOTS * facing * direct + np.maximum(np.outer(sky, isotropic) + np.outer(band * upright, horizon), 0.0)
+    return out
+
+
+def _share(values: Vec) -> Vec:
+    total = float(values.sum())
+    return values / total if total > 1e-12 else np.zeros_like(values)
