@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.thermal.chains import factored
-from eurythm.thermal.elements import BAND_K, GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+from eurythm.thermal.elements import BAND_K, FILM_NEAR, FILM_RAMP, GROUND, LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
+from eurythm.thermal.kernel import MOST_FILMS
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
@@ -21,6 +22,11 @@ def _convection(side: int, surface: float, air: float) -> float:
         return 2.5
     rising = min(max((surface - air) / BAND_K + 0.5, 0.0), 1.0)
     return 0.7 + 4.3 * (1 - rising if side == LOOKS_DOWN else rising)
+
+
+def _corrected(used: float, wanted: float) -> float:
+    off = wanted - used
+    return used + off * min(max((abs(off) - FILM_NEAR) / FILM_RAMP, 0.0), 1.0)
 
 
 class Dense:
@@ -45,6 +51,7 @@ class Dense:
             self.state[at : at + n] = start
         self.shut = np.zeros(self.zones)
         self.conduction = self._conduction()
+        self.films = np.zeros((2, len(self.nodes)))
 
     def _conduction(self) -> Series:
         """What does not change: conduction and storage of all elements, per area."""
@@ -60,19 +67,30 @@ class Dense:
                 matrix[at + i + 1, at + i] -= g
         return matrix
 
-    def assemble(self, hour: int) -> tuple[Series, Series]:
+    def wanted_films(self, state: Series) -> Series:
+        """Convective coefficients inside and outside that some temperatures ask for, (2, E) W/m²K."""
+        a, found = self.a, np.zeros((2, len(self.nodes)))
+        for e, (at, n) in enumerate(zip(self.first, self.nodes, strict=True)):
+            inner = state[self.air_at[int(a["zone_in"][e])]]
+            found[0, e] = a["standard_in"][e] if self.case.standard else _convection(int(a["side_in"][e]), state[at + n - 1], inner)
+            if a["kind"][e] == ZONE:
+                outer = state[self.air_at[int(a["zone_out"][e])]]
+                found[1, e] = a["standard_out"][e] if self.case.standard else _convection(int(a["side_out"][e]), state[at], outer)
+        return found
+
+    def assemble(self, hour: int, films: Series | None = None) -> tuple[Series, Series]:
         """Return matrix and right-hand side of an hour, the zones floating and their windows shut."""
-        a, old, w, short = self.a, self.state, self.weather, self.case.short
+        a, old, w, short = self.a, self.state, self.weather, self.zone["short"]
+        films = self.wanted_films(old) if films is None else films
         matrix, right = self.conduction.copy(), np.zeros(self.size)
         t_out, t_sky = w["outdoor_c"][hour], w["sky_c"][hour]
         to_air = 4 * SIGMA * (t_out + 273.15) ** 3
         for e, (at, n) in enumerate(zip(self.first, self.nodes, strict=True)):
             right[at : at + n] += self.capacity[e] / 3600.0 * old[at : at + n]
             inner, outer = at + n - 1, at
-            zone, area, hr = int(a["zone_in"][e]), a["area"][e], a["emissivity"][e] * RADIANT_H
-            hc = a["standard_in"][e] if self.case.standard else _convection(int(a["side_in"][e]), old[inner], old[self.air_at[zone]])
-            right[inner] += a["share_in"][e] * short * self.case.solar[zone, hour]
-            self._couple(matrix, inner, zone, area, hc, hr)
+            zone, area = int(a["zone_in"][e]), a["area"][e]
+            right[inner] += a["share_in"][e] * short[zone] * self.case.solar[zone, hour]
+            self._couple(matrix, inner, zone, area, films[0, e], a["radiant_in"][e])
             matrix[outer, outer] += a["fixed_h"][e]
             right[outer] += a["fixed_e"][e]
             if a["kind"][e] == OUTDOORS:
@@ -87,13 +105,11 @@ class Dense:
                     right[outer] += (wind + rest) * t_out + view * w["sky_h"][hour] * t_sky + sun
             elif a["kind"][e] == GROUND:
                 matrix[outer, outer] += a["ground_h"][e]
-                right[outer] += a["ground_h"][e] * self.case.ground_c[hour]
+                right[outer] += a["ground_swing"][e] * self.case.ground_k[hour]
             elif a["kind"][e] == ZONE:
                 other = int(a["zone_out"][e])
-                there = old[self.air_at[other]]
-                far = a["standard_out"][e] if self.case.standard else _convection(int(a["side_out"][e]), old[outer], there)
-                right[outer] += a["share_out"][e] * short * self.case.solar[other, hour]
-                self._couple(matrix, outer, other, area, far, hr)
+                right[outer] += a["share_out"][e] * short[other] * self.case.solar[other, hour]
+                self._couple(matrix, outer, other, area, films[1, e], a["radiant_out"][e])
         for z in range(self.zones):
             self._air(matrix, right, z, hour, t_out)
         for one, two, flow, door in self.case.paths:
@@ -122,20 +138,32 @@ class Dense:
         cracks = np.sqrt(given["leak_wind"][z] * gusts + given["leak_stack"][z] * abs(air - t_out))
         flow = series["leak"][z, hour] + cracks + supply * (1 - given["recovery"][z] * need) + given["bridge"][z]
         matrix[at, at] += given["capacity"][z] / 3600.0 + flow
-        pane = 0.5 * (1 - self.case.short) * self.case.solar[z, hour]
-        right[at] += given["capacity"][z] / 3600.0 * air + flow * t_out + series["convective"][z, hour] + pane
+        pane = 0.5 * (1 - given["short"][z]) * self.case.solar[z, hour]
+        right[at] += given["capacity"][z] / 3600.0 * air + flow * t_out + series["convective"][z, hour] + pane + supply * given["fan_k"][z]
         right[self.star_at[z]] += series["radiant"][z, hour] + pane
 
     def widest(self, hour: int) -> Series:
         """Flow through all windows that may open, W/K, were none shut for cooling."""
         given, gusts, apart = self.zone, self.weather["wind_squared"][hour], self.state[self.air_at] - self.weather["outdoor_c"][hour]
-        flow = np.sqrt(given["open_still"] + given["open_wind"] * gusts + given["open_stack"] * np.abs(apart))
+        flow = np.sqrt(np.maximum(given["open_wind"] * gusts, given["open_stack"] * np.abs(apart)))
         out: Series = flow * np.clip(apart, 0, 1)
         return out
 
     def step(self, hour: int) -> tuple[Series, Series]:
-        """Go one hour on: windows first, then the plants, each as far as its zone needs."""
-        matrix, right = self.assemble(hour)
+        """Go one hour on: with the films of the last hour, then with those that the new temperatures ask for."""
+        films = self.wanted_films(self.state)
+        for _ in range(MOST_FILMS):
+            state, load, shut = self.solve(hour, films)
+            new = np.vectorize(_corrected)(films, self.wanted_films(state))
+            if np.array_equal(new, films):
+                break
+            films = new
+        self.state, self.shut = state, shut
+        return state[self.air_at], load
+
+    def solve(self, hour: int, films: Series) -> tuple[Series, Series, Series]:
+        """The hour with some films: windows first, then the plants, each as far as its zone needs; state, loads, how far windows stay shut."""
+        matrix, right = self.assemble(hour, films)
         n = self.size - 2 * self.zones
         answers = np.linalg.solve(matrix[:n, :n], np.column_stack([right[:n], matrix[:n, n:]]))
         rooms = Rooms(matrix[n:, n:] - matrix[n:, :n] @ answers[:, 1:], right[n:] - matrix[n:, :n] @ answers[:, 0], self.zone["by_air"])
@@ -156,10 +184,10 @@ class Dense:
             if np.abs(now - before).max() < 1e-10 * max(float(np.abs(now).max()), 10.0):
                 break
         x = rooms.solve(opened, load)
-        for z in range(self.zones):
-            self.shut[z] = min(max(rooms.with_others_still(z, x, widest[z]) - rooms.air_at(z, x, high[z]), 0.0), 1.0)
-        self.state = np.concatenate([answers[:, 0] - answers[:, 1:] @ x, x])
-        return x[: self.zones], load
+        shut = np.array(
+            [min(max(rooms.with_others_still(z, x, widest[z]) - rooms.air_at(z, x, high[z]), 0.0), 1.0) for z in range(self.zones)]
+        )
+        return np.concatenate([answers[:, 0] - answers[:, 1:] @ x, x]), load, shut
 
 
 class Rooms:

@@ -38,6 +38,7 @@ from eurythm.plant.photovoltaics import Generation, generate, panel_faces
 from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
+from eurythm.thermal.comfort import limits_of
 from eurythm.thermal.demands import Demands, use_series
 from eurythm.thermal.parts import Parts, take_apart
 from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmitted_by_side
@@ -174,7 +175,8 @@ def building_of(place: Place, scheme: Scheme) -> Building:
 
 def _form_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form depends on."""
-    return digest(scheme.volumes, scheme.zones, scheme.shades, scheme.merged, scheme.turn_deg, scheme.contact_gap_m, place.ground_level_m)
+    turned = (scheme.turn_deg, scheme.turned_about)
+    return digest(scheme.volumes, scheme.zones, scheme.shades, scheme.merged, *turned, scheme.contact_gap_m, place.ground_level_m)
 
 
 def openings_key(place: Place, scheme: Scheme) -> str:
@@ -213,14 +215,15 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     parts = (scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
     key = digest(_form_key(place, scheme), *parts, library_key, climate.digest, substeps, _plant_key(scheme))
     arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
-    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate), substeps, key)
+    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate, place.north_deg), substeps, key)
 
 
 def _plant_key(scheme: Scheme) -> str:
     """Digest of what the heat balance takes from the plant."""
     plant = scheme.plant
     air = plant.ventilation
-    return digest(air.heat_recovery, air.economiser, air.follows_people, plant.heating.most_w_m2, plant.cooling.most_w_m2)
+    limits = (plant.heating.most_w_m2, plant.cooling.most_w_m2)
+    return digest(air.heat_recovery, air.economiser, air.follows_people, air.fan_w_ls, plant.cooling.coil_c, *limits)
 
 
 def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> Arrays:
@@ -246,7 +249,7 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     """
     made = prepare_case(place, library, scheme, factors, climate, substeps)
     demand = MEMO.get("demand", made.key, lambda: balance(made.arrays))
-    course = course_of(made.arrays, demand, factors.too_warm_c, factors.too_cold_c)
+    course = course_of(made.arrays, demand, limits_of(made.arrays.zones, factors))
     summary, delivered = _to_the_meter(made, course)
     remarks = [r.as_dict() for r in made.remarks]
     outcome = assess(made.building, made.arrays, demand, course, delivered, summary, factors, remarks)
@@ -309,8 +312,7 @@ def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     """
     if not cases:
         return []
-    factors = cases[0].brief.factors
-    courses = balance_many([c.arrays for c in cases], factors.too_warm_c, factors.too_cold_c)
+    courses = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, c.brief.factors) for c in cases])
     return [_to_the_meter(made, course)[0] for made, course in zip(cases, courses, strict=True)]
 
 

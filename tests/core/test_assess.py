@@ -13,9 +13,10 @@ from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_OF_HOUR
 from eurythm.exchange.demo import demo_project
 from eurythm.model.library import Library
+from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.simulate import Run, run
+from eurythm.simulate import Run, prepare_case, run, run_many
 from tests.conftest import make_scheme, run_scheme, volume
 
 
@@ -39,6 +40,8 @@ def quay(merrowhaven) -> Run:
         (5, 0, ""),
         (-5, 10, "of the other sign"),
         (0, 10, "100% less"),
+        (1, 233, "99.6% less"),
+        (0.01, 233, "over 99.9% less"),
     ],
 )
 def test_differences_in_words(value: float, base: float, said: str) -> None:
@@ -80,18 +83,41 @@ def test_peaks_are_the_highest_hours_by_their_names(quay: Run) -> None:
     assert quay.outcome.peaks["substeps"] == 1
 
 
-def test_hours_count_when_occupied_against_the_project_s_limits(quay: Run) -> None:
+def test_hours_count_when_occupied_against_each_zone_s_limits(quay: Run) -> None:
+    """Reading rooms by the project's limits, workshops, where people work standing, by their own lower one."""
     comfort = quay.outcome.comfort
-    assert comfort["limits"] == {"too_warm_c": 27.0, "too_cold_c": 19.0}
+    reading, workshop = comfort["limits"]
+    assert (reading["too_warm_c"], reading["too_cold_c"], reading["adaptive"]) == (27.0, 19.0, False)
+    assert (workshop["too_warm_c"], workshop["too_cold_c"], workshop["profiles"]) == (27.0, 16.0, ["Workshop"])
+    assert reading["share"] + workshop["share"] == pytest.approx(1.0)
     occupied = np.stack([z.occupied for z in quay.arrays.zones])
     weight = quay.arrays.floor_area / quay.arrays.floor_area.sum()
     warm = (occupied & (quay.demand.operative_c > 27)).sum(axis=1) @ weight
     assert comfort["too_warm_h"] == pytest.approx(float(warm))
+    below = np.array([[z.profile.comfort_low_c or 19.0] for z in quay.arrays.zones])
+    assert comfort["too_cold_h"] == pytest.approx(float((occupied & (quay.demand.operative_c < below)).sum(axis=1) @ weight))
     assert 0 < comfort["occupied_h"] < 8760
     project = demo_project()
     strict = read_document(Factors, {"too_warm_c": 24.0})
     other = run(project.place, project.library, project.scheme("quay"), strict, quay.brief.climate).outcome.comfort
     assert other["too_warm_h"] > comfort["too_warm_h"]
+
+
+def test_a_zone_that_is_not_cooled_is_judged_by_the_adaptive_band() -> None:
+    """EN 16798-1: 0.33 times the running mean plus 18.8, and 3 K above it; alone and side by side in the batch kernel."""
+    cooled = make_scheme(volumes=[volume()])
+    free = make_scheme(volumes=[volume()], plant={"cooling": {"most_w_m2": 0}})
+    made = run_scheme(free)
+    (limit,) = made.outcome.comfort["limits"]
+    assert limit["adaptive"]
+    assert limit["too_warm_c"] is None
+    running = np.clip(made.brief.climate.running_mean_c, 10, 30)
+    above = made.demand.operative_c[0] > 0.33 * running + 18.8 + 3
+    assert made.outcome.comfort["too_warm_h"] == pytest.approx(float((above & made.arrays.zones[0].occupied).sum()))
+    assert not run_scheme(cooled).outcome.comfort["limits"][0]["adaptive"]
+    place, library, factors = Place(), Library(), Factors()
+    many = run_many([prepare_case(place, library, free, factors, made.brief.climate)] * 5)
+    assert many[0].comfort["too_warm_h"] == pytest.approx(made.outcome.comfort["too_warm_h"], abs=1.0)
 
 
 def test_unheated_zones_do_not_count_as_conditioned() -> None:

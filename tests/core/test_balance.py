@@ -15,7 +15,7 @@ from eurythm.model.library import Library
 from eurythm.model.reading import read_document
 from eurythm.simulate import Run, simulate
 from eurythm.thermal.chains import factored
-from eurythm.thermal.elements import FILM_REF, RADIANT_H
+from eurythm.thermal.elements import FILM_REF
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 ROOM = {
@@ -50,9 +50,9 @@ def test_steady_loss_is_area_times_u_times_difference(films: str) -> None:
     resistance = 0.1 / 0.05 + 0.1 / 1.0
     expected = 0.0
     air, star = 20.0, _star(made)
-    for element in made.arrays.elements:
+    for element, radiant in zip(made.arrays.elements, made.arrays.element["radiant_in"], strict=True):
         outside = 25.0 if films == "standard" else 4 + 4 * 3.0 + 0.9 * 4 * 5.670374e-8 * 273.15**3
-        convective, radiant = _inside_films(made, element.side_in, films, element.standard_in), 0.9 * RADIANT_H
+        convective = _inside_films(made, element.side_in, films, element.standard_in)
         within = convective + radiant
         conductance = 1 / (1 / outside + resistance + 1 / within)
         expected += element.area * conductance * (convective * air + radiant * star) / within

@@ -17,10 +17,11 @@ from eurythm.study.runner import run_lot
 from eurythm.thermal import batch
 from eurythm.thermal.balance import balance, course_of
 from eurythm.thermal.batch import balance_many, batch_key
+from eurythm.thermal.comfort import limits_of
 from tests.conftest import make_scheme, steady_year, volume
 from tests.core.test_study import job, spec
 
-WARM, COLD = 25.0, 20.0
+LIMITS = read_document(Factors, {"too_warm_c": 25.0, "too_cold_c": 20.0})
 
 
 def prepared(scheme: Scheme, place: str = "merrowhaven", substeps: int = 1) -> Prepared:
@@ -33,9 +34,9 @@ def ratios(*values: float, **more: object) -> list[Prepared]:
 
 
 def assert_same(cases: list[Prepared], rel: float = 1e-6) -> None:
-    together = balance_many([c.arrays for c in cases], WARM, COLD)
+    together = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, LIMITS) for c in cases])
     for case, course in zip(cases, together, strict=True):
-        alone = course_of(case.arrays, balance(case.arrays), WARM, COLD)
+        alone = course_of(case.arrays, balance(case.arrays), limits_of(case.arrays.zones, LIMITS))
         for name in ("heating_w", "cooling_w"):
             one, many = getattr(alone, name), getattr(course, name)
             assert np.abs(many - one).max() <= rel * max(float(np.abs(one).max()), 1.0)
@@ -52,7 +53,7 @@ def test_any_number_of_cases_agrees_lane_by_lane(count: int) -> None:
 
 def test_order_is_kept_and_results_differ() -> None:
     cases = ratios(0.8, 0.1, 0.5, 0.3)
-    courses = balance_many([c.arrays for c in cases], WARM, COLD)
+    courses = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, LIMITS) for c in cases])
     cold = [c.cooling_w.sum() for c in courses]
     assert cold[0] > cold[2] > cold[3] > cold[1]
 
@@ -118,14 +119,6 @@ def test_places_of_one_climate_do_not_share_the_sun_s_shape() -> None:
     assert_same([*cases, *cases, *cases])
 
 
-def test_large_buildings_take_fewer_lanes(monkeypatch: pytest.MonkeyPatch) -> None:
-    cases = ratios(*np.linspace(0.1, 0.8, 18))
-    assert batch._lanes_for(cases[0].arrays, 18) == 32
-    monkeypatch.setattr(batch, "MOST_BYTES", 1_000_000)
-    assert batch._lanes_for(cases[0].arrays, 18) == 16
-    assert_same(cases)
-
-
 def test_summaries_are_those_of_the_single_run() -> None:
     from eurythm.simulate import simulate
 
@@ -143,7 +136,7 @@ def test_summaries_are_those_of_the_single_run() -> None:
 
 def test_nothing_to_run_is_nothing() -> None:
     assert run_many([]) == []
-    assert balance_many([], WARM, COLD) == []
+    assert balance_many([], []) == []
 
 
 def test_a_case_that_gives_no_number_is_named_and_the_others_run(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -181,9 +174,9 @@ def test_air_plant_and_moisture_agree() -> None:
     }  # fmt: skip
     cases = ratios(0.2, 0.5, 0.9, **more)
     assert_same(cases)
-    together = balance_many([c.arrays for c in cases], WARM, COLD)
+    together = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, LIMITS) for c in cases])
     for case, course in zip(cases, together, strict=True):
-        alone = course_of(case.arrays, balance(case.arrays), WARM, COLD)
+        alone = course_of(case.arrays, balance(case.arrays), limits_of(case.arrays.zones, LIMITS))
         for name in ("supply_wk", "dried_w", "wetted_w"):
             one, many = getattr(alone, name), getattr(course, name)
             assert one.max() > 0

@@ -12,6 +12,8 @@ from eurythm.climate.standin import PLACES, standin_year
 from eurythm.climate.year import ClimateYear
 from eurythm.explain.gives import comfortable, what_it_gives
 from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.reading import read_document
 from eurythm.sun.radiation import monthly_on_planes
 from tests.conftest import make_scheme, run_scheme, volume
 
@@ -56,8 +58,10 @@ def test_doubtful_records_are_named(merrowhaven: ClimateYear) -> None:
 
 
 def test_radiation_on_planes_is_that_on_open_walls(merrowhaven: ClimateYear) -> None:
-    light = run_scheme(make_scheme(volumes=[volume()])).light
-    planes = monthly_on_planes(merrowhaven)
+    """Over black ground: a building shades the ground before it, an open plane does not."""
+    black = read_document(Place, {"ground_reflectance": 0.0, "obstacle_reflectance": 0.0})
+    light = run_scheme(make_scheme(volumes=[volume()]), place=black).light
+    planes = monthly_on_planes(merrowhaven, 0.0)
     for edge, side in (("e1", "south"), ("e2", "east"), ("e3", "north"), ("e4", "west"), ("roof", "level")):
         face = next((f for name, f in light.items() if name.endswith(f"/{edge}")), None)
         if face is not None:

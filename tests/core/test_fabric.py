@@ -17,7 +17,7 @@ from eurythm.model.library import Construction, Glazing, Library
 from eurythm.model.reading import read_document
 from eurythm.thermal.chains import factored, modes_of
 from eurythm.thermal.elements import FILM_REF, RADIANT_H
-from eurythm.thermal.prepare import ground_course, ground_u
+from eurythm.thermal.ground import ground_swing, slab
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 
@@ -154,13 +154,13 @@ def test_ground_by_the_standard_s_two_branches() -> None:
     for resistance in (0.1, 12.0):
         d = wall_m + 2.0 * (0.17 + resistance + 0.04)
         expected = 2 * 2.0 / (np.pi * size + d) * np.log(np.pi * size / d + 1) if d < size else 2.0 / (0.457 * size + d)
-        assert ground_u(area, perimeter, wall_m, resistance)[0] == pytest.approx(expected)
-    assert ground_u(area, perimeter, wall_m, 0.1)[0] > ground_u(area, perimeter, wall_m, 4.0)[0]
+        assert slab(area, perimeter, wall_m, resistance).u == pytest.approx(expected)
+    assert slab(area, perimeter, wall_m, 0.1).u > slab(area, perimeter, wall_m, 4.0).u
 
 
 def test_ground_is_smooth_damped_and_late() -> None:
     year = standin_year("karsk-basin")
-    course = ground_course(year, 0.4)
+    course = np.mean(year.monthly_air_c) + 0.4 * ground_swing(year)
     months = [course[m == MONTH_OF_HOUR].mean() for m in range(12)]
     outdoors = list(year.monthly_air_c)
     assert course.mean() == pytest.approx(np.mean(outdoors), abs=0.01)

@@ -53,6 +53,7 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         yield
         jobs.stop()
         import_jobs.stop()
+        running.close()  # here, since a server that is told to end by a signal comes back from nowhere else
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     hands: Hands = running if isinstance(running, Pool) else InTurn()

@@ -10,9 +10,11 @@ from collections.abc import Mapping
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.plan import run_order
-from eurythm.study.runner import Job, Runner
+from eurythm.study.runner import CaseResult, Closed, Job, Runner
 
 log = logging.getLogger(__name__)
+MOST_ATTEMPTS = 6
+"""So often a case is begun, over restarts of the server, before it counts as failed."""
 
 
 class StudyJobs:
@@ -27,6 +29,7 @@ class StudyJobs:
 
     def start(self, study_id: str) -> None:
         """Run a study's waiting cases in the background."""
+        self._cancelled.discard(study_id)
         thread = threading.Thread(target=self._lead, args=(study_id,), name=f"study-{study_id}", daemon=True)
         self._threads[study_id] = thread
         thread.start()
@@ -59,6 +62,8 @@ class StudyJobs:
             started = time.perf_counter()
             try:
                 status = self._run(study_id)
+            except Closed:
+                return  # with the server; it is resumed at the next start
             except Exception:
                 log.exception("study %s stopped", study_id)
                 status = "broken"
@@ -70,6 +75,10 @@ class StudyJobs:
         self._studies.mark(study_id, "running")
         files: Mapping[str, str] = self._projects.files(state.project_id)
         job = Job(state.spec, state.inputs(), files, study_id)
+        spent = self._studies.spent(study_id, MOST_ATTEMPTS)
+        if spent:
+            never = f"It was begun {MOST_ATTEMPTS} times and never came back."
+            self._studies.keep(study_id, [CaseResult(n, "failed", None, never, 0.0) for n in spent])
         waiting = self._studies.waiting(study_id)
         order = [n for n in run_order(state.spec) if n in waiting]
         lots = self._runner.run(job, order, lambda numbers: self._studies.starting(study_id, numbers))

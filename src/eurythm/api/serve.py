@@ -54,10 +54,7 @@ def serve(host: str, port: int, data: Path, demo: bool) -> None:
         put_demo(data, pool)
     app = create_app(data, pool, {host})
     config = uvicorn.Config(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
-    try:
-        _Telling(config).run()
-    finally:
-        pool.close()
+    _Telling(config).run()  # the application closes the pool
 
 
 def put_demo(data: Path, runner: Runner) -> None:

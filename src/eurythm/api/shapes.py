@@ -162,6 +162,7 @@ class OutcomeOut(BaseModel):
     zones: list[dict[str, Any]]
     monthly: list[dict[str, Any]]
     closure: float
+    drift: float
     remarks: list[RemarkOut]
     elements: dict[str, dict[str, Any]]
 

@@ -33,6 +33,8 @@ def in_words(value: float, base: float) -> str:
     if change >= 2:
         return f"{value / base:.1f} times as much"
     size = f"{abs(change) * 100:.0f}%" if abs(change) >= 0.0095 else f"{abs(change) * 100:.1f}%"
+    if size == "100%" and change < 0 and value != 0:  # what is left is not nothing
+        size = f"{abs(change) * 100:.1f}%" if change > -0.9995 else "over 99.9%"
     return f"{size} {'more' if change > 0 else 'less'}"
 
 

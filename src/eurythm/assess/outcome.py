@@ -14,6 +14,7 @@ from eurythm.geometry.building import Building
 from eurythm.model.project import Factors
 from eurythm.plant.delivered import Delivered
 from eurythm.thermal.balance import Course, Demand
+from eurythm.thermal.comfort import Limits, limits_of
 from eurythm.thermal.prepare import Arrays
 
 Series = NDArray[np.float64]
@@ -27,6 +28,7 @@ class Summary:
     peaks: dict[str, Any]
     comfort: dict[str, Any]
     closure: float
+    drift: float
 
 
 @dataclass(frozen=True)
@@ -78,6 +80,7 @@ def summarise(
         "rooflight_m2": sum(f.window_area for f in outside if f.kind == "ceiling"),
         "heating_demand_kwh": _kwh(course.heating_w),
         "cooling_demand_kwh": _kwh(course.cooling_w),
+        "latent_demand_kwh": _kwh(course.coiled_w),
         "eui_kwh_per_m2": total * per_area,
         "eui_net_kwh_per_m2": (total - used) * per_area,
         "energy_kwh": energy,
@@ -92,8 +95,9 @@ def summarise(
     return Summary(
         totals=totals,
         peaks=_peaks(course, substeps),
-        comfort=_comfort(arrays, course, factors, conditioned),
+        comfort=_comfort(arrays, course, limits_of(arrays.zones, factors), conditioned),
         closure=float(course.closure.max()) if len(course.closure) else 0.0,
+        drift=course.drift,
     )
 
 
@@ -116,10 +120,11 @@ def _peaks(course: Course, substeps: int) -> dict[str, Any]:
         hour = int(series.argmax())
         peaks[f"{name}_w"] = float(series[hour])
         peaks[f"{name}_at"] = hour_name(hour) if series[hour] > 0 else None
+    peaks["latent_w"] = float(course.coiled_w[int(course.cooling_w.argmax())])
     return peaks
 
 
-def _comfort(arrays: Arrays, course: Course, factors: Factors, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
+def _comfort(arrays: Arrays, course: Course, limits: Limits, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
     weight = arrays.floor_area * conditioned
     weight = weight / max(float(weight.sum()), 1e-9)
     occupied = np.array([float(z.occupied.sum()) for z in arrays.zones])
@@ -127,8 +132,24 @@ def _comfort(arrays: Arrays, course: Course, factors: Factors, conditioned: NDAr
         "too_warm_h": float(course.too_warm_h @ weight),
         "too_cold_h": float(course.too_cold_h @ weight),
         "occupied_h": float(occupied @ weight),
-        "limits": {"too_warm_c": factors.too_warm_c, "too_cold_c": factors.too_cold_c},
+        "limits": _limits(arrays, limits, weight),
     }
+
+
+def _limits(arrays: Arrays, limits: Limits, weight: Series) -> list[dict[str, Any]]:
+    """The comfort limits that hold, those of most floor area first, with the share of conditioned floor and the use profiles that they hold for."""
+    groups: dict[tuple[float, float, bool], dict[str, Any]] = {}
+    for z, (brief, share) in enumerate(zip(arrays.zones, weight, strict=True)):
+        if share <= 0:
+            continue
+        key = (float(limits.warm_c[z]), float(limits.cold_c[z]), bool(limits.adapts[z]))
+        one = groups.setdefault(
+            key, {"too_warm_c": None if key[2] else key[0], "too_cold_c": key[1], "adaptive": key[2], "share": 0.0, "profiles": []}
+        )
+        one["share"] += float(share)
+        if brief.profile.name not in one["profiles"]:
+            one["profiles"].append(brief.profile.name)
+    return sorted(groups.values(), key=lambda g: -g["share"])
 
 
 def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -> list[dict[str, Any]]:
@@ -165,6 +186,7 @@ def _monthly(course: Course, delivered: Delivered) -> list[dict[str, Any]]:
     others = {
         "heating_demand_kwh": by_month(course.heating_w),
         "cooling_demand_kwh": by_month(course.cooling_w),
+        "latent_demand_kwh": by_month(course.coiled_w),
         "generation_used_kwh": by_month(delivered.used),
         "generation_exported_kwh": by_month(delivered.exported),
     }

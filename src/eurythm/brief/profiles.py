@@ -82,6 +82,7 @@ PROFILES: tuple[Profile, ...] = (
         equipment=_week(_day((0, 24, 0.05), (9, 18, 0.6)), _day((0, 24, 0.05), (10, 16, 0.5)), _day((0, 24, 0.05))),
         equipment_w_m2=12.0,
         heating_c=18.0,
+        comfort_low_c=16.0,
         fresh_air_ls_m2=0.7,
         source=SOURCE,
     ),

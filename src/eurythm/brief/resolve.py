@@ -120,6 +120,10 @@ def _named(shelf: dict[str, N], name: str, what: str, path: str) -> N:
     return shelf[name]
 
 
+NEVER_COOLED_C = 40.0
+"""A cooling setpoint from here on cools nothing that counts for comfort: our own assumption."""
+
+
 @dataclass(frozen=True, eq=False)
 class ZoneBrief:
     """What one zone is asked: hourly series of shape (8760,) or one number.
@@ -157,6 +161,11 @@ class ZoneBrief:
     two_sided: bool
     heating_most_w_m2: float
     cooling_most_w_m2: float
+
+    @property
+    def cooled(self) -> bool:
+        """Whether something can hold the zone below a temperature."""
+        return self.conditioned and self.cooling_most_w_m2 > 0 and float(self.cooling_c.min()) < NEVER_COOLED_C
 
     @cached_property
     def water_spread(self) -> Series:

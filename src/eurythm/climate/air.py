@@ -38,3 +38,9 @@ def sky_infrared(air_c: Series, dew_c: Series, cloud_tenths: Series) -> Series:
 def standard_pressure_pa(altitude_m: float) -> float:
     """Pressure of the standard atmosphere at an altitude, Pa (ISO 2533)."""
     return float(101325.0 * (1 - 2.25577e-5 * altitude_m) ** 5.2559)
+
+
+def humidity_ratio(air_c: float, pressure_pa: float) -> float:
+    """Humidity ratio of saturated air, kg/kg."""
+    vapour = float(saturation_pa(np.array(air_c)))
+    return 0.622 * vapour / (pressure_pa - vapour)

@@ -253,6 +253,19 @@ class Profile(Described):
     heating_setback_c: float = quantity(16.0, "Heating set back to", "°C", digits=1, ge=-50, le=40, usual=(5, 20))
     cooling_c: float = quantity(26.0, "Cooling setpoint", "°C", digits=1, ge=0, le=60, usual=(23, 28))
     cooling_setback_c: float = quantity(32.0, "Cooling set back to", "°C", digits=1, ge=0, le=100, usual=(26, 40))
+    comfort_low_c: float | None = quantity(
+        None,
+        "Too cold below",
+        "°C",
+        digits=1,
+        ge=-20,
+        le=40,
+        usual=(14, 21),
+        help="As the project's unless given; by operative temperature",
+    )
+    comfort_high_c: float | None = quantity(
+        None, "Too warm above", "°C", digits=1, ge=0, le=60, usual=(24, 30), help="As the project's unless given; adaptive where not cooled"
+    )
     fresh_air_ls_person: float = quantity(
         8.0,
         "Fresh air per person",

@@ -90,6 +90,12 @@ class Place(Described):
         None, "Ground reflectance by month", help="January to December, such as with snow; the one value else"
     )
     obstacle_reflectance: float = quantity(0.2, "Neighbours' reflectance", ge=0, le=1, usual=(0.1, 0.5))
+    terrain: Literal["open", "suburb", "city"] = choice(
+        "suburb",
+        "Terrain",
+        source=OWN,
+        help="What the wind comes over before it reaches the building's windows; weather stations stand in the open",
+    )
     latitude_deg: float | None = quantity(None, "Latitude", "°", ge=-90, le=90, help="From the climate year unless given")
     longitude_deg: float | None = quantity(None, "Longitude", "°", ge=-180, le=180, help="From the climate year unless given")
     altitude_m: float | None = quantity(

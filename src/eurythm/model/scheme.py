@@ -281,6 +281,11 @@ class CoolSource(Described):
         lever=True,
         help="Seasonal, heat taken from the room per electricity",
     )
+    coil_c: float = quantity(
+        11.0, "Dew point of the coil", "°C", digits=1, ge=2, le=25, usual=(7, 16),
+        help="Room air that is wetter than air at this temperature is dried while it is cooled; a cooled ceiling has a warm one",
+        source=f"{OWN} for air cooled by cold water of 6 to 8 °C",
+    )  # fmt: skip
     most_w_m2: float | None = quantity(
         None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200), lever=True, help="Without limit unless given"
     )

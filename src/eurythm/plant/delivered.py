@@ -51,9 +51,10 @@ def hot_water_w(zones: tuple[ZoneBrief, ...], floor_area: Series, rise_k: float)
 def deliver(plant: Plant, course: Course, arrays: Arrays, generation: Generation) -> Delivered:
     """Turn demand into energy at the meter.
 
-    Drying costs cold at the cooling's efficiency, humidifying electricity (steam); both are told as the end use humidity.
+    What condenses on the coils costs cold as what they cool does. Drying further costs cold at the cooling's efficiency, humidifying
+    electricity (steam); both are told as the end use humidity.
     """
-    heat, cold = course.heating_w, course.cooling_w
+    heat, cold = course.heating_w, course.cooling_w + course.coiled_w
     water = hot_water_w(arrays.zones, arrays.floor_area, plant.hot_water.rise_k)
     end_use = {
         "heating": heat / plant.heating.efficiency,

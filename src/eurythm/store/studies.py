@@ -31,7 +31,7 @@ class Progress:
 
 @dataclass(frozen=True)
 class StudyState:
-    """A study as it stands; status is waiting, running, done or cancelled."""
+    """A study as it stands; status is waiting, running, done, cancelled or broken."""
 
     id: str
     project_id: str
@@ -121,6 +121,12 @@ class Studies:
         """Return the numbers of cases without a committed result."""
         with self._database.read() as session:
             return set(session.scalars(select(CaseRow.number).where(CaseRow.study_id == study_id, CaseRow.status == "waiting")))
+
+    def spent(self, study_id: str, attempts: int) -> list[int]:
+        """Return the numbers of waiting cases that were begun so often."""
+        with self._database.read() as session:
+            wanted = (CaseRow.study_id == study_id, CaseRow.status == "waiting", CaseRow.attempts >= attempts)
+            return list(session.scalars(select(CaseRow.number).where(*wanted).order_by(CaseRow.number)))
 
     def starting(self, study_id: str, numbers: list[int]) -> None:
         """Count one more attempt of cases that are about to run."""

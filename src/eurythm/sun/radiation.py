@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from eurythm.climate.sunpath import SunPath, sun_of
 from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear, Location
 from eurythm.fabric.glass import angle_factor, diffuse_factor
-from eurythm.geometry.building import Building, Face, Vec
+from eurythm.geometry.building import Building, Face, Shade, Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
@@ -24,6 +24,8 @@ from eurythm.sun.samples import FaceSamples, sample
 
 Series = NDArray[np.float64]
 PANEL_LIFT_M = 0.3
+BESIDE_M = 0.5
+"""A shade no further than this from a face hangs on it, whoever placed it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,7 +79,7 @@ class FaceLight:
 
     Attributes
     ----------
-    wall : (8760,) W/m² on the opaque part, everything included.
+    wall : (8760,) W/m² on the opaque part, everything included; wall_beam : of it beam and circumsolar, shaded.
     beam : (8760,) W/m² of beam and circumsolar on the windows, shaded.
     diffuse : (8760,) W/m² of sky, ground and obstacles on the windows.
     cos_incidence : (8760,) of the sun on the face, 0 behind it.
@@ -85,6 +87,7 @@ class FaceLight:
     """
 
     wall: Series
+    wall_beam: Series
     beam: Series
     diffuse: Series
     cos_incidence: Series
@@ -123,13 +126,25 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     band by the lowest of them. What hides the sky and what lies below the horizon gives back what it receives itself (`sun.bounce`).
     """
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
-    shaded = {s.face for s in building.shades}
+    shaded = _shaded(outdoor, building.shades)
     samples = [sample(f, f.id in shaded) for f in outdoor] + [_on_roof(p) for p in panels]
     outdoor += panels
     if not outdoor:
         return {}
     view = look(building, place, climate, outdoor, [s.points for s in samples])
     return {face.id: _face_light(face, points, k, view) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
+
+
+def _shaded(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
+    """Ids of the faces with windows that shades hang on, or stand right before."""
+    found = {s.face for s in shades}
+    boxes = [(s.corners.min(axis=0) - BESIDE_M, s.corners.max(axis=0) + BESIDE_M) for s in shades]
+    for face in faces:
+        if face.windows and face.id not in found:
+            low, high = face.loops[0].min(axis=0), face.loops[0].max(axis=0)
+            if any((low <= top).all() and (high >= foot).all() for foot, top in boxes):
+                found.add(face.id)
+    return found
 
 
 def _on_roof(panel: Face) -> FaceSamples:
@@ -271,6 +286,7 @@ def _face_light(face: Face, points: FaceSamples, number: int, view: View) -> Fac
         through_louvres = louvres_diffuse(face.normal, *face.louvres)
     return FaceLight(
         wall=over_the_year(sunlit[0] * direct + diffuse(0)),
+        wall_beam=over_the_year(sunlit[0] * direct),
         beam=over_the_year(sunlit[1] * direct),
         diffuse=over_the_year(diffuse(1) * through_louvres) if has_window else np.zeros(HOURS),
         cos_incidence=over_the_year(facing),

@@ -22,6 +22,8 @@ MOST_MODULES = 5
 """Of a long façade so many modules are looked at, evenly spread."""
 PLACES = ((12, 16), (6, 12), (6, 8), (6, 8), (6, 8))
 """Points across and upward in each of one, two, ... five modules, which stand between those of the others."""
+RIBBON = 0.9
+"""Part of its wall that a ribbon of glass takes at least."""
 IN_WINDOW, IN_SHADED_WINDOW = 5, 8
 """Points along either side of a window that has its own, without and with shades on its face; fewer where there are many."""
 MOST_IN_WINDOWS = 320
@@ -44,16 +46,19 @@ def sample(face: Face, shaded: bool = False) -> FaceSamples:
 
 
 def _module_of(face: Face) -> float:
-    """The spacing of a wall's windows where a ratio repeats them evenly from end to end, or draws a ribbon; else 0."""
+    """The spacing of a wall's windows where they repeat evenly from end to end, whoever placed them, or make up a ribbon; else 0."""
     width = face.size[0]
-    if face.kind != "wall" or face.module <= 0 or not face.windows:
+    if face.kind != "wall" or not face.windows:
         return face.module if face.kind == "wall" else 0.0
-    if len(face.windows) == 1 and face.windows[0].width > 0.9 * width:
+    if face.module > 0 and len(face.windows) == 1 and face.windows[0].width > RIBBON * width:
         return face.module
+    if face.module == 0 and (len(face.loops) > 1 or abs(float(face.normal[2])) > 1e-6 or min(face.size) <= 0):
+        return 0.0
+    module = width / len(face.windows)
     middles = sorted(w.s + w.width / 2 for w in face.windows)
-    even = len(middles) == round(width / face.module) and np.allclose(middles, face.module * (np.arange(len(middles)) + 0.5), atol=2e-3)
+    even = np.allclose(middles, module * (np.arange(len(middles)) + 0.5), atol=2e-3)
     alike = np.ptp([(w.z, w.width, w.height) for w in face.windows], axis=0).max() < 2e-3
-    return face.module if even and alike else 0.0
+    return module if even and alike else 0.0
 
 
 def _facade(face: Face, module: float) -> FaceSamples:

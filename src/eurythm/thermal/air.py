@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.brief.resolve import Brief, ZoneBrief
+from eurythm.climate.air import humidity_ratio
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
 from eurythm.thermal.elements import AIR_HEAT
@@ -18,8 +19,8 @@ Series = NDArray[np.float64]
 FURNITURE_J_M2K = 10_000.0
 """Heat capacity of air and furniture per floor area, as in ISO 52016-1 (unverified); boxes given outright have air only."""
 NO_LIMIT = 1e30
-# EN 16798-7, airing: q = A/2 sqrt(0.01 + 0.001 v² + 0.0035 h |dT|), m³/s (constants unverified)
-STILL, BY_WIND, BY_STACK = 0.01, 0.001, 0.0035
+BY_WIND, BY_STACK = 0.001, 0.0035
+"""EN 16798-7, single-sided airing: q = A/2 sqrt(max(0.001 v², 0.0035 h |dT|)), m³/s (constants unverified)."""
 ACROSS = 0.6**2 * 0.75
 """Openings on two sides: discharge 0.6 and a difference of wind pressure coefficients of 0.75 (unverified), squared."""
 LEAKS_WIND, LEAKS_STACK_PER_M = 0.0174, 0.0058
@@ -28,8 +29,24 @@ the coefficients of common handbooks for ordinary shelter (unverified)."""
 LEAK_EXPONENT = 0.667
 DOOR = 0.6 / 3.0
 """Discharge over three: exchange through a tall opening, Brown and Solvason (1962)."""
+LITRES_PER_M3 = 1000.0
+SUPPLY_FAN = 0.5
+"""Part of the fans' power that the supply fan takes, all of which warms the air: our own assumption."""
 VAPOUR_BUFFER = 5.0
 """Furnishings hold moisture like this many times the room's air: our own assumption."""
+
+
+MAST_M, MAST_TERRAIN = 10.0, "open"
+TERRAINS = {"open": (270.0, 0.14), "suburb": (370.0, 0.22), "city": (460.0, 0.33)}
+"""Depth of the boundary layer, m, and exponent of the wind's profile by terrain (ASHRAE Fundamentals, unverified)."""
+LEAST_HEIGHT_M = 2.0
+
+
+def wind_share(terrain: str, height_m: float) -> float:
+    """Wind speed at a height over some terrain, per that of the weather station's mast of 10 m in open country."""
+    depth, exponent = TERRAINS[terrain]
+    mast_depth, mast_exponent = TERRAINS[MAST_TERRAIN]
+    return float((mast_depth / MAST_M) ** mast_exponent * (max(height_m, LEAST_HEIGHT_M) / depth) ** exponent)
 
 
 def zone_arrays(
@@ -50,6 +67,10 @@ def zone_arrays(
     conditioned = np.array([z.conditioned for z in zones])
     leak_wind, leak_stack = _cracks(brief, building, zones, outdoor)
     openings = np.array([_openings(z, faces) for z, faces in zip(zones, outdoor, strict=True)]) * heat_per_m3**2
+    place = brief.place
+    gusts = np.array([wind_share(place.terrain, (z.level + z.top) / 2 - place.ground_level_m) for z in building.zones]) ** 2
+    air = scheme.plant.ventilation
+    cooling = scheme.plant.cooling
     least, most = scheme.use.humidity_least_pct, scheme.use.humidity_most_pct
     everywhere = np.ones(count)
     return {
@@ -59,22 +80,24 @@ def zone_arrays(
         "economy": everywhere * scheme.plant.ventilation.economiser,
         "leak_wind": leak_wind * heat_per_m3**2,
         "leak_stack": leak_stack * heat_per_m3**2,
-        "open_still": openings[:, 0],
-        "open_wind": openings[:, 1],
-        "open_stack": openings[:, 2],
+        "fan_k": everywhere * air.fan_w_ls * LITRES_PER_M3 * SUPPLY_FAN / heat_per_m3,
+        "open_wind": openings[:, 0] * gusts,
+        "open_stack": openings[:, 1],
         "mixed": everywhere * float(scheme.use.airing.beside_cooling),
         "heat_most": _limits([z.heating_most_w_m2 for z in zones], floor_area),
         "cool_most": _limits([z.cooling_most_w_m2 for z in zones], floor_area),
         "by_air": everywhere * (0.5 if scheme.use.control == "operative" else 1.0),
         "vapour_mass": np.maximum(air_volume, 1e-3) * climate.air_density * VAPOUR_BUFFER,
         "driest": np.where(conditioned & (least is not None), (least or 0.0) / 100.0, 0.0),
+        "coil_c": everywhere * cooling.coil_c,
+        "coil_vapour": everywhere * humidity_ratio(cooling.coil_c, float(climate["pressure_pa"].mean())),
         "wettest": np.where(conditioned & (most is not None), (most or 100.0) / 100.0, 1.0),
     }
 
 
-def humidity_controlled(zone: dict[str, Series]) -> bool:
-    """Whether some zone is humidified or dried."""
-    return bool((zone["driest"] > 0).any() or (zone["wettest"] < 1).any())
+def moisture_counts(zone: dict[str, Series]) -> bool:
+    """Whether a zone's moisture costs something: it is cooled, and so dried by its coil, or humidified, or dried to a limit."""
+    return bool((zone["cool_most"] > 0).any() or (zone["driest"] > 0).any() or (zone["wettest"] < 1).any())
 
 
 def _limits(most_w_m2: list[float], floor_area: Series) -> Series:
@@ -103,19 +126,19 @@ def _cracks(brief: Brief, building: Building, zones: tuple[ZoneBrief, ...], outd
     return LEAKS_WIND * leakage**2, LEAKS_STACK_PER_M * max(height, 2.5) * leakage**2
 
 
-def _openings(zone: ZoneBrief, outdoor: list[Face]) -> tuple[float, float, float]:
-    """Airing of a zone: still part, part of wind², part of temperature difference, (m³/s)² (EN 16798-7)."""
+def _openings(zone: ZoneBrief, outdoor: list[Face]) -> tuple[float, float]:
+    """Airing of a zone: part of wind², part of temperature difference, (m³/s)² (EN 16798-7)."""
     by_face = [sum(w.area for w in f.windows) * zone.openable_share for f in outdoor if f.kind == "wall"]
     area = sum(by_face)
     if area <= 0:
-        return 0.0, 0.0, 0.0
+        return 0.0, 0.0
     heights = [w.height for f in outdoor for w in f.windows]
     half = (0.5 * area) ** 2
     wind = BY_WIND * half
     if zone.two_sided:
         path = (0.5 * area) ** 2 / 2  # half the openings in series with the other half
         wind = max(wind, ACROSS * path)
-    return STILL * half, wind, BY_STACK * max(heights) * half
+    return wind, BY_STACK * max(heights) * half
 
 
 def air_paths(brief: Brief, index: dict[str, int], heat_per_m3: float) -> tuple[tuple[int, int, float, float], ...]:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from eurythm.model.errors import EurythmError
 from eurythm.thermal import kernel
+from eurythm.thermal.comfort import Limits
 from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
@@ -25,8 +26,9 @@ class Demand:
     heating_w, cooling_w : the sensible load, both positive, W
     leak_wk, supply_wk, open_wk : outdoor air by infiltration, mechanical supply and windows, W/K
     vapour_kg_kg : humidity ratio
-    building : (5, 8760) the building's heating, cooling, supply (W/K), dried and humidified, W
+    building : (6, 8760) the building's heating, cooling, supply (W/K), what its coils condense, dried and humidified, W
     closure : (Z,) relative energy-balance error
+    drift : heat held more at the end of the year than at its start, per throughput
     sweeps : most sweeps over the zones that any step needed
     """
 
@@ -40,6 +42,7 @@ class Demand:
     vapour_kg_kg: Series
     building: Series
     closure: Series
+    drift: float
     sweeps: int
 
 
@@ -51,19 +54,23 @@ class Course:
     ----------
     heating_w, cooling_w : (8760,) W, the sensible load of all zones, means of the hour, both positive
     supply_wk : (8760,) W/K of mechanical outdoor air
-    dried_w, wetted_w : (8760,) W, latent load of drying and of humidifying
+    coiled_w : (8760,) W, latent heat of what condenses on the coils while they cool
+    dried_w, wetted_w : (8760,) W, latent load of drying further and of humidifying, to given limits
     too_warm_h, too_cold_h : (Z,) occupied hours beyond the comfort limits, by operative temperature
     closure : (Z,) relative energy-balance error
+    drift : heat held more at the end of the year than at its start, per throughput
     """
 
     heating_w: Series
     cooling_w: Series
     supply_wk: Series
+    coiled_w: Series
     dried_w: Series
     wetted_w: Series
     too_warm_h: Series
     too_cold_h: Series
     closure: Series
+    drift: float
 
 
 def balance(arrays: Arrays) -> Demand:
@@ -79,22 +86,25 @@ def balance(arrays: Arrays) -> Demand:
     sound = np.isfinite(answer.kept).all(axis=(0, 2))
     if not sound.all():
         raise _not_finite(arrays.zone_ids[int(np.argmax(~sound))])
-    return Demand(**kept, building=answer.building[:, :, 0], closure=answer.closure(), sweeps=answer.sweeps)
+    return Demand(**kept, building=answer.building[:, :, 0], closure=answer.closure(), drift=answer.drift(), sweeps=answer.sweeps)
 
 
-def course_of(arrays: Arrays, demand: Demand, too_warm_c: float, too_cold_c: float) -> Course:
+def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
     """Sum a demand by zones up to the building's."""
     occupied = np.stack([z.occupied for z in arrays.zones])
-    heating, cooling, supply, dried, wetted = demand.building
+    above = limits.too_warm_above(arrays.weather["adaptive_c"])
+    heating, cooling, supply, coiled, dried, wetted = demand.building
     return Course(
         heating_w=heating,
         cooling_w=cooling,
         supply_wk=supply,
+        coiled_w=coiled,
         dried_w=dried,
         wetted_w=wetted,
-        too_warm_h=(occupied & (demand.operative_c > too_warm_c)).sum(axis=1).astype(float),
-        too_cold_h=(occupied & (demand.operative_c < too_cold_c)).sum(axis=1).astype(float),
+        too_warm_h=(occupied & (demand.operative_c > above)).sum(axis=1).astype(float),
+        too_cold_h=(occupied & (demand.operative_c < limits.cold_c[:, None])).sum(axis=1).astype(float),
         closure=demand.closure,
+        drift=demand.drift,
     )
 
 

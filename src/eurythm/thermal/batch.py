@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
 
-from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
 from eurythm.thermal.balance import Course, balance, checked, course_of
+from eurythm.thermal.comfort import Limits
 from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
-FEW = 2
+FEW = 4
 """Up to this many cases go one by one: a batch would run mostly empty lanes."""
-MOST_BYTES = 150_000_000
-"""Of radiation in one batch; large buildings go in narrower ones."""
 
 
 def batch_key(arrays: Arrays) -> Hashable:
@@ -32,7 +30,7 @@ def batch_key(arrays: Arrays) -> Hashable:
     )
 
 
-def balance_many(cases: Sequence[Arrays], too_warm_c: float, too_cold_c: float) -> list[Course]:
+def balance_many(cases: Sequence[Arrays], limits: Sequence[Limits]) -> list[Course]:
     """Run the years of many cases; those that can stand side by side do. The order is kept.
 
     Raises
@@ -45,37 +43,33 @@ def balance_many(cases: Sequence[Arrays], too_warm_c: float, too_cold_c: float) 
         groups[batch_key(arrays)].append(index)
     courses: dict[int, Course] = {}
     for members in groups.values():
-        wide = _lanes_for(cases[members[0]], len(members))
+        wide = kernel.LANES[-1]
         for start in range(0, len(members), wide):
             lot = members[start : start + wide]
             if len(lot) <= FEW:
-                made = [course_of(cases[i], balance(cases[i]), too_warm_c, too_cold_c) for i in lot]
+                made = [course_of(cases[i], balance(cases[i]), limits[i]) for i in lot]
             else:
-                made = _side_by_side([cases[i] for i in lot], too_warm_c, too_cold_c)
+                made = _side_by_side([cases[i] for i in lot], [limits[i] for i in lot])
             courses |= dict(zip(lot, made, strict=True))
     return [courses[i] for i in range(len(cases))]
 
 
-def _lanes_for(arrays: Arrays, count: int) -> int:
-    _, narrow, wide = kernel.LANES
-    rows = len(arrays.sun_outside) + len(arrays.zone_ids) + 1
-    return narrow if count <= narrow or rows * HOURS * wide * 8 > MOST_BYTES else wide
-
-
-def _side_by_side(cases: list[Arrays], too_warm_c: float, too_cold_c: float) -> list[Course]:
+def _side_by_side(cases: list[Arrays], limits: list[Limits]) -> list[Course]:
     lanes = next(n for n in kernel.LANES if n >= len(cases))
-    answer = run_lanes(cases, lanes, too_warm_c, too_cold_c)
+    answer = run_lanes(cases, lanes, limits)
     return [
         checked(
             Course(
                 heating_w=answer.hourly(kernel.HEATING, k),
                 cooling_w=answer.hourly(kernel.COOLING, k),
                 supply_wk=answer.hourly(kernel.SUPPLIED, k),
+                coiled_w=answer.hourly(kernel.COILED, k),
                 dried_w=answer.hourly(kernel.DRIED, k),
                 wetted_w=answer.hourly(kernel.WETTED, k),
                 too_warm_h=answer.of(kernel.WARM_H, k).copy(),
                 too_cold_h=answer.of(kernel.COLD_H, k).copy(),
                 closure=answer.closure(k),
+                drift=answer.drift(k),
             ),
             case,
         )

@@ -20,6 +20,10 @@ FILM_REF = 5.0
 AIR_HEAT = 1006.0
 EVAPORATION = 2.5e6
 """Heat of evaporation of water at 0 °C, J/kg, to which latent loads are counted."""
+FILM_NEAR, FILM_RAMP = 0.8, 0.8
+"""Differences of inside films up to which a step is not solved again, and the ramp beyond, W/m²K."""
+LEAST_COIL_K = 2.0
+"""A coil is colder than the room by this at least."""
 formula = njit(error_model="numpy", nogil=True)
 
 
@@ -30,6 +34,22 @@ def film(low, span, sign, surface_c, air_c):
     ``low + span`` times a ramp half a kelvin wide over the difference of the last step.
     """
     return low + span * min(max((surface_c - air_c) * sign + 0.5, 0.0), 1.0)
+
+
+@formula
+def corrected(used, wanted):
+    """Film to solve a step with again, W/m2K: the one that its temperatures want, or the one used where that is about as good.
+
+    In between through a ramp, so that a step that is solved again goes on from where one that is not stands.
+    """
+    off = wanted - used
+    return used + off * min(max((abs(off) - FILM_NEAR) / FILM_RAMP, 0.0), 1.0)
+
+
+@formula
+def coil_flow(load, air_c, coil_c):
+    """Air that a cooling load needs to send over a coil, kg/s, which leaves it at the coil's own temperature (apparatus dew point)."""
+    return max(-load, 0.0) / (AIR_HEAT * max(air_c - coil_c, LEAST_COIL_K))
 
 
 @formula
@@ -69,9 +89,15 @@ def enlarged(most, cool_c, air_c, outdoor_c):
 
 
 @formula
-def driven(still, by_wind, by_stack, wind_squared, apart_k):
-    """Flow through openings or cracks, W/K: the root of what turbulence, wind and stack drive (EN 16798-7, single-sided)."""
-    return math.sqrt(still + by_wind * wind_squared + by_stack * apart_k)
+def cracks(by_wind, by_stack, wind_squared, apart_k):
+    """Infiltration through cracks, W/K: wind and stack added in quadrature (Sherman and Grimsrud 1980)."""
+    return math.sqrt(by_wind * wind_squared + by_stack * apart_k)
+
+
+@formula
+def windows(by_wind, by_stack, wind_squared, apart_k):
+    """Flow through open windows, W/K, by the larger of what wind and stack drive (EN 16798-7, single-sided airing)."""
+    return math.sqrt(max(by_wind * wind_squared, by_stack * apart_k))
 
 
 @formula
@@ -105,3 +131,10 @@ def saturated(air_c, pressure_pa):
     """Humidity ratio of saturated air, kg/kg (Magnus form, as `climate.air.saturation_pa`)."""
     vapour = min(610.5 * math.exp(17.269 * air_c / (237.3 + air_c)), 0.9 * pressure_pa)
     return 0.622 * vapour / (pressure_pa - vapour)
+
+
+@formula
+def surely_free(air_c, pressure_pa):
+    """Humidity ratio below which air is not saturated in any case, kg/kg: the exponential's series instead of itself, which is dear."""
+    x = 17.269 * air_c / (237.3 + air_c)
+    return 0.622 * 610.5 * (1.0 + x + max(x, 0.0) ** 2 / 2.0) / pressure_pa

@@ -12,21 +12,24 @@ from numpy.typing import NDArray
 
 from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
-from eurythm.thermal.air import humidity_controlled
+from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
-from eurythm.thermal.elements import GROUND, LOOKS_DOWN, OUTDOORS, RADIANT_H, UPRIGHT, ZONE
+from eurythm.thermal.comfort import Limits
+from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
 ANSWERS = [int(kernel.G11), int(kernel.G12), int(kernel.G21), int(kernel.G22)]
 ELEMENT_FIELDS = {
     "area": kernel.AREA, "fixed_h": kernel.FIXED_H, "fixed_e": kernel.FIXED_E, "share_in": kernel.SHARE_IN, "share_out": kernel.SHARE_OUT,
+    "ground_h": kernel.GROUND_H, "ground_swing": kernel.GROUND_SWING, "radiant_in": kernel.HR_IN, "radiant_out": kernel.HR_OUT,
 }  # fmt: skip
 ZONE_FIELDS = {
     "capacity": kernel.CAPACITY, "bridge": kernel.BRIDGE, "recovery": kernel.RECOVERY, "economy": kernel.ECONOMY,
-    "leak_wind": kernel.LEAK_WIND, "leak_stack": kernel.LEAK_STACK, "open_still": kernel.OPEN_STILL, "open_wind": kernel.OPEN_WIND,
+    "fan_k": kernel.FAN_K, "leak_wind": kernel.LEAK_WIND, "leak_stack": kernel.LEAK_STACK, "open_wind": kernel.OPEN_WIND,
     "open_stack": kernel.OPEN_STACK, "mixed": kernel.MIXED, "heat_most": kernel.HEAT_MOST, "cool_most": kernel.COOL_MOST,
-    "by_air": kernel.BY_AIR, "vapour_mass": kernel.VAPOUR_MASS, "driest": kernel.DRIEST, "wettest": kernel.WETTEST,
+    "by_air": kernel.BY_AIR, "short": kernel.SHORT, "vapour_mass": kernel.VAPOUR_MASS, "driest": kernel.DRIEST, "wettest": kernel.WETTEST,
+    "coil_c": kernel.COIL_C, "coil_vapour": kernel.COIL_VAPOUR,
 }  # fmt: skip
 
 
@@ -37,7 +40,7 @@ class Record:
     Attributes
     ----------
     films : (2, E, N) convective coefficients inside and outside, W/m²K, single precision
-    zones : (6, Z, N) by `kernel.RECORDED`
+    zones : (7, Z, N) by `kernel.RECORDED`
     joints : (P, N) exchange through each air path, W/K
     """
 
@@ -48,7 +51,7 @@ class Record:
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """What the kernel leaves: the building by hour, (5, 8760, L), zones by field, (Z, fields, L), and what was kept."""
+    """What the kernel leaves: the building by hour, (6, 8760, L), zones by field, (Z, fields, L), and what was kept."""
 
     building: Series
     zones: Series
@@ -64,6 +67,10 @@ class Answer:
         """Return what the building does by the hour in one lane, (8760,)."""
         return np.ascontiguousarray(self.building[int(field), :, lane])
 
+    def drift(self, lane: int = 0) -> float:
+        """What the building holds more at the end of the year than at its start, per heat that went through; the run-in's fault, and the year's own."""
+        return float(self.of(kernel.STORED, lane).sum() / max(float(self.of(kernel.THROUGHPUT, lane).sum()), 1.0))
+
     def closure(self, lane: int = 0) -> Series:
         """Relative energy-balance error of each zone over the year, (Z,)."""
         error: Series = np.abs(self.of(kernel.BALANCE, lane) - self.of(kernel.STORED, lane)) / np.maximum(
@@ -72,10 +79,11 @@ class Answer:
         return error
 
 
-def run_lanes(
-    cases: Sequence[Arrays], lanes: int, too_warm_c: float = 1e9, too_cold_c: float = -1e9, keep: bool = False, record: bool = False
-) -> Answer:
-    """Run up to `lanes` cases that can stand side by side; the last one fills what is left over."""
+def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = (), keep: bool = False, record: bool = False) -> Answer:
+    """Run up to `lanes` cases that can stand side by side; the last one fills what is left over.
+
+    Without comfort limits no hours beyond them are counted.
+    """
     filled = [cases[min(k, len(cases) - 1)] for k in range(lanes)]
     first = cases[0]
     specs, zones = first.elements, len(first.zone_ids)
@@ -102,8 +110,7 @@ def run_lanes(
         _fill_elements(p[:, :, k], case)
         for e, of in enumerate(chains):
             p[e, ANSWERS, k] = of[k].answers
-        _fill_zones(q[:, :, k], case)
-    q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = too_warm_c, too_cold_c
+        _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
     asked, which, scales = _asked(filled)
     weather = first.weather
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
@@ -120,9 +127,9 @@ def run_lanes(
         own, whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours), whole(offset),
         first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
         whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
-        *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "shape")),
+        *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "adaptive_c", "shape")),
         _lit(filled), asked, which, scales, kept, made.films, made.zones, made.joints,
-        first.short, bool(any((c.zone["open_still"] > 0).any() for c in cases)), keep or any(humidity_controlled(c.zone) for c in cases),
+        bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
         first.substeps, first.run_in_h,
     )  # fmt: skip
     return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps), made if record else None)
@@ -163,14 +170,13 @@ def _at_start(chain: Modes, start_c: bytes, fours: int) -> Series:
 
 def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
     """What all lanes have alike of an element, in the order of `kernel`."""
-    hr = spec.emissivity * RADIANT_H
     between = spec.kind == ZONE
     inside = _film(spec.side_in, spec.standard_in, standard)
     outside = _film(spec.side_out, spec.standard_out, standard) if between else (0.0, 0.0, 0.0)
     open_air = spec.kind == OUTDOORS
     wind, still = float(open_air and not standard), 25.0 if open_air and standard else 0.0
     emissivity = spec.emissivity if open_air and not standard else 0.0
-    return [hr, hr if between else 0.0, *inside, *outside, wind, still, emissivity]
+    return [float(between), *inside, *outside, wind, still, emissivity]
 
 
 def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, float]:
@@ -188,26 +194,31 @@ def _fill_elements(p: Series, case: Arrays) -> None:
     for name, field in ELEMENT_FIELDS.items():
         p[:, int(field)] = element[name]
     p[:, int(kernel.VIEW)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
-    p[:, int(kernel.GROUND_H)] = np.where(element["kind"] == GROUND, element["ground_h"], 0.0)
+    films = np.array([shared_of(s, case.standard) for s in case.elements])
+    p[:, int(kernel.HC_IN)], p[:, int(kernel.HC_OUT)] = films[:, int(kernel.LOW)], films[:, int(kernel.LOW_OUT)]
     p[:, int(kernel.SURF_OUT)] = [start[0] for start in case.start_c]
     p[:, int(kernel.SURF_IN)] = [start[-1] for start in case.start_c]
 
 
-def _fill_zones(q: Series, case: Arrays) -> None:
+def _fill_zones(q: Series, case: Arrays, limits: Limits | None) -> None:
     for name, field in ZONE_FIELDS.items():
         q[:, int(field)] = case.zone[name]
     q[:, int(kernel.AIR)] = q[:, int(kernel.STAR)] = 20.0
     q[:, int(kernel.VAPOUR)] = 0.006
+    if limits is None:
+        q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = 1e9, -1e9
+    else:
+        q[:, int(kernel.WARM_C)], q[:, int(kernel.WARM_ADAPTS)], q[:, int(kernel.COLD_C)] = limits.warm_c, limits.adapts, limits.cold_c
 
 
 def _lit(cases: list[Arrays]) -> Series:
-    """Absorbed sun by row, sun through glass by zone, and the ground's temperature: (lanes, rows + zones + 1, 8760)."""
+    """Absorbed sun by row, sun through glass by zone, and the swing of the outdoor year: (lanes, rows + zones + 1, 8760)."""
     rows, zones = len(cases[0].sun_outside), len(cases[0].zone_ids)
     lit = np.empty((len(cases), rows + zones + 1, HOURS))
     for k, case in enumerate(cases):
         lit[k, :rows] = case.sun_outside
         lit[k, rows:-1] = case.solar
-        lit[k, -1] = case.ground_c
+        lit[k, -1] = case.ground_k
     return lit
 
 

@@ -97,16 +97,19 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
         [
             element["area"][source],
             np.where(_open_air(arrays), element["emissivity"] * element["sky_view"], 0.0)[source],
-            np.where(element["kind"] == GROUND, element["ground_h"], 0.0)[source],
+            element["ground_h"][source],
+            element["ground_swing"][source],
             element["fixed_h"][source],
             element["fixed_e"][source],
             np.where(flip, element["share_out"][source], element["share_in"][source]),
             np.where(flip, element["share_in"][source], element["share_out"][source]),
+            np.where(flip, element["radiant_out"][source], element["radiant_in"][source]),
+            np.where(flip, element["radiant_in"][source], element["radiant_out"][source]),
             *np.array([c.answers for c in chains]).T,
         ],
         axis=1,
     )
-    zone_given = np.stack([arrays.zone[name] for name in ("capacity", "bridge", "by_air", "heat_most", "cool_most")], axis=1)
+    zone_given = np.stack([arrays.zone[name] for name in ("capacity", "bridge", "by_air", "heat_most", "cool_most", "short")], axis=1)
     convective, radiant = _gains(arrays.asked)
     weather = arrays.weather
     compiled: Any = lane.run_parts
@@ -121,9 +124,9 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
         element["sun_row"][source], whole(source), flip, whole([_lane_of(specs[e]) for e, _ in seen]),
         np.ascontiguousarray(zone_given), references(arrays), whole([p[0] for p in arrays.paths]), whole([p[1] for p in arrays.paths]),
         *(weather[name] for name in ("outdoor_c", "wind_h", "sky_h", "sky_c", "shape")),
-        arrays.sun_outside, arrays.ground_c, sun, convective, radiant, np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
+        arrays.sun_outside, arrays.ground_k, sun, convective, radiant, np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
         made.record.films, made.record.zones, made.record.joints, whole(hours.ravel()),
-        arrays.short, together, arrays.substeps, arrays.run_in_h,
+        together, arrays.substeps, arrays.run_in_h,
     )  # fmt: skip
     return found
 

@@ -13,10 +13,10 @@ docs/method.md, "Why"; `thermal.parts` makes the arrays and names the lanes.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from eurythm.thermal.compiling import compiled
 from eurythm.thermal.elements import FILM_REF, SIGMA, two_port
-from eurythm.thermal.kernel import EMISSIVITY, HR, HR_OUT, MODE, MODES, SHARED, STILL, WIND
+from eurythm.thermal.kernel import BETWEEN, EMISSIVITY, MODE, MODES, SHARED, STILL, WIND
 
 SIDES, COMMON, FAMILY, LANES = 5, 8, 12, 32
 PEOPLE, LIGHTING, EQUIPMENT, SUN = 0, 1, 2, 3
@@ -34,19 +34,18 @@ SIGNATURE = (
     f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{B1},{I1},"  # chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane
     f"{F2},{F2},{I1},{I1},"  # zones, refs, path_a, path_b
     f"{F1},{F1},{F1},{F1},{F2},"  # weather, shape
-    f"{F2},{F1},{F3},{F3},{F3},{F3},"  # sun_outside, ground_c, sun by side, convective, radiant, setpoints
+    f"{F2},{F1},{F3},{F3},{F3},{F3},"  # sun_outside, ground_k, sun by side, convective, radiant, setpoints
     f"{R3},{F3},{F2},{I1},"  # films, record, joints, hours
-    "float64,boolean,int64,int64)"
+    "boolean,int64,int64)"
 )
-AREA, VIEW, GROUND_H, FIXED_H, FIXED_E, SHARE_OWN, SHARE_FAR, G11, G12, G21, G22 = range(11)
-CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST = range(5)
+AREA, VIEW, GROUND_H, GROUND_SWING, FIXED_H, FIXED_E, SHARE_OWN, SHARE_FAR, HR_OWN, HR_FAR, G11, G12, G21, G22 = range(14)
+CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST, SHORT = range(6)
 
 
-@njit(SIGNATURE, nogil=True, error_model="numpy", boundscheck=False, cache=True)
-def run_parts(
+def _run_parts(
     coefficients, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
-    zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_c, sun_by_side, convective, radiant,
-    setpoints, films, record, joints, hours_at, short, together, substeps, run_in_h,
+    zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_k, sun_by_side, convective, radiant,
+    setpoints, films, record, joints, hours_at, together, substeps, run_in_h,
 ):  # fmt: skip
     """Run every source through the year.
 
@@ -92,7 +91,7 @@ def run_parts(
     # where the sweeps find what couples a zone to others
     sides_of = np.zeros(len(zone_given) + 1, np.uint64)
     for e in range(elements):
-        if together and shared[source[e] * SHARED + HR_OUT] > 0.0:
+        if together and shared[source[e] * SHARED + BETWEEN] > 0.0:
             sides_of[zone_in[e] + U(1)] += U(1)
             sides_of[zone_out[e] + U(1)] += U(1)
     for z in range(zones):
@@ -100,7 +99,7 @@ def run_parts(
     fill = sides_of.copy()
     side_element, side_within = np.empty(int(sides_of[zones]), np.uint64), np.empty(int(sides_of[zones]), np.bool_)
     for e in range(elements):
-        if together and shared[source[e] * SHARED + HR_OUT] > 0.0:
+        if together and shared[source[e] * SHARED + BETWEEN] > 0.0:
             for within in (True, False):
                 mine = zone_in[e] if within else zone_out[e]
                 side_element[fill[mine]], side_within[fill[mine]] = e, within
@@ -119,7 +118,7 @@ def run_parts(
 
         for z in range(zones):
             leaked, supplied, opened = record[0, z, now], record[1, z, now], record[2, z, now]
-            bridge, inertia = zone_given[z, BRIDGE], zone_given[z, CAPACITY] / dt
+            bridge, inertia, short = zone_given[z, BRIDGE], zone_given[z, CAPACITY] / dt, zone_given[z, SHORT]
             m_rr[z] = m_ra[z] = through_glass[z] = 0.0
             m_aa[z] = inertia + leaked + supplied + opened + bridge
             for k in range(L):
@@ -139,7 +138,7 @@ def run_parts(
                 first = z * L + common + U(f) * family
                 over = t_out - refs[f, z]
                 a_0[first + U(INFILTRATION)] += leaked * over
-                a_0[first + U(VENTILATION)] += supplied * over
+                a_0[first + U(VENTILATION)] += supplied * over + record[6, z, now]
                 a_0[first + U(AIRING)] += opened * over
                 a_0[first + U(BRIDGES)] += bridge * over
         for j in range(joined):
@@ -173,7 +172,7 @@ def run_parts(
                 i += MODES * L
             whole, z, zo = source[e], zone_in[e], zone_out[e]
             c = whole * SHARED
-            hr, hr_out = shared[c + HR], shared[c + HR_OUT]
+            hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
             own, far = (1, 0) if flip[e] else (0, 1)
             hc_own[e], hc_far[e] = films[own, whole, now], films[far, whole, now]
             wind = shared[c + WIND] * wind_h[hour] + shared[c + STILL]
@@ -181,7 +180,7 @@ def run_parts(
             to_air = wind + (shared[c + EMISSIVITY] - view) * air_h
             h1 = to_air + view * sky_h[hour] + given[e, GROUND_H] + given[e, FIXED_H] + hc_far[e] + hr_out
             around = (
-                to_air * t_out + view * sky_h[hour] * t_sky + given[e, GROUND_H] * ground_c[hour] + given[e, FIXED_E]
+                to_air * t_out + view * sky_h[hour] * t_sky + given[e, GROUND_SWING] * ground_k[hour] + given[e, FIXED_E]
                 + bright * sun_outside[sun_row[e], hour]
             )  # fmt: skip
             film_out[e] = h1
@@ -191,7 +190,7 @@ def run_parts(
             in_by_in, _, _, out_by_in, _, _ = two_port(g11, g12, g21, g22, x1, x2, 0.0, 1.0)
             surf_b_in[e], surf_c_in[e], surf_b_out[e], surf_c_out[e] = b_in, c_in, b_out, c_out
             first = e * L
-            between = hr_out > 0.0
+            between = shared[c + BETWEEN] > 0.0
             share_own, share_far = given[e, SHARE_OWN], given[e, SHARE_FAR] if between and together else 0.0
             for k in range(L):
                 s_in[first + k] = share_own * lit[z * L + k]
@@ -216,8 +215,8 @@ def run_parts(
                 r_0[z * L + k] += by_star * known_in[first + k]
                 a_0[z * L + k] += by_air * known_in[first + k]
             if between and together:
-                by_air, by_star = given[e, AREA] * hc_far[e], given[e, AREA] * hr
-                m_rr[zo] += by_star * (1.0 - b_out * hr)
+                by_air, by_star = given[e, AREA] * hc_far[e], given[e, AREA] * hr_out
+                m_rr[zo] += by_star * (1.0 - b_out * hr_out)
                 m_ra[zo] += by_star * b_out * hc_far[e]
                 m_aa[zo] += by_air * (1.0 - b_out * hc_far[e])
                 for k in range(L):
@@ -240,14 +239,15 @@ def run_parts(
                     row_a[k] = a_0[first + k]
                 for j in range(sides_of[z], sides_of[z + U(1)]):
                     e = side_element[j]
-                    hr = shared[source[e] * SHARED + HR]
                     if side_within[j]:
                         other, near, beyond, cross_by = zone_out[e] * L, hc_own[e], hc_far[e], surf_c_in[e]
+                        hr, hr_beyond = given[e, HR_OWN], given[e, HR_FAR]
                     else:
                         other, near, beyond, cross_by = zone_in[e] * L, hc_far[e], hc_own[e], surf_c_out[e]
+                        hr, hr_beyond = given[e, HR_FAR], given[e, HR_OWN]
                     through = given[e, AREA] * cross_by
                     for k in range(L):
-                        add = through * (beyond * air[other + k] + hr * star[other + k])
+                        add = through * (beyond * air[other + k] + hr_beyond * star[other + k])
                         row_r[k] += hr * add
                         row_a[k] += near * add
                 if together:
@@ -295,12 +295,12 @@ def run_parts(
 
         for e in range(elements):
             whole, z, zo = source[e], zone_in[e] * L, zone_out[e] * L
-            hr, hr_out = shared[whole * SHARED + HR], shared[whole * SHARED + HR_OUT]
-            two_sided = together and hr_out > 0.0
+            hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
+            two_sided = together and shared[whole * SHARED + BETWEEN] > 0.0
             first = e * L
             for k in range(L):
                 v_in = hc_own[e] * air[z + k] + hr * star[z + k]
-                v_out = hc_far[e] * air[zo + k] + hr * star[zo + k] if two_sided else 0.0
+                v_out = hc_far[e] * air[zo + k] + hr_out * star[zo + k] if two_sided else 0.0
                 t_in = known_in[first + k] + surf_b_in[e] * v_in + surf_c_in[e] * v_out
                 t_outer = known_out[first + k] + surf_b_out[e] * v_out + surf_c_out[e] * v_in
                 flux_out[first + k] = e_out[first + k] + v_out - (film_out[e] - FILM_REF) * t_outer
@@ -326,3 +326,7 @@ def run_parts(
                             k = z * L + U(m if m < COMMON else m + side * FAMILY)
                             at_hours[z * U(4) + U(j), m] += sign * load[k]
     return by_hour, at_hours, by_month
+
+
+run_parts = compiled(_run_parts, SIGNATURE, "run_parts")
+"""The compiled kernel of parts."""

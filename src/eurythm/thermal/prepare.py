@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from eurythm.brief.resolve import Brief, ZoneBrief
 from eurythm.climate.air import STEFAN_BOLTZMANN
 from eurythm.climate.sunpath import substep_shape
-from eurythm.climate.year import HOURS, ClimateYear
-from eurythm.fabric.glass import SECONDARY_SHARE, with_blinds
+from eurythm.climate.year import HOURS, MONTH_STARTS, ClimateYear
+from eurythm.fabric.glass import inward_share, with_blinds
 from eurythm.fabric.opaque import BuildUp, build_up
 from eurythm.geometry.building import Building, Face
 from eurythm.model.errors import EurythmError
@@ -23,6 +23,7 @@ from eurythm.model.scheme import ORIENTATIONS
 from eurythm.sun.radiation import FaceLight
 from eurythm.thermal.air import air_paths, zone_arrays
 from eurythm.thermal.chains import factored
+from eurythm.thermal.comfort import adaptive_c
 from eurythm.thermal.demands import Demands
 from eurythm.thermal.elements import (
     ADIABATIC,
@@ -36,14 +37,12 @@ from eurythm.thermal.elements import (
     UPRIGHT,
     ZONE,
 )
+from eurythm.thermal.ground import SOIL, couplings, ground_swing, outdoor_mean, periodic_start, virtual_layer
+from eurythm.thermal.radiant import star_conductances
 
 Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
-SOIL_CONDUCTIVITY = 2.0
-SOIL_CAPACITY = 2.0e6
-SOIL_DEPTH = 0.5
-PENETRATION = 3.2
-"""Sand or gravel of ISO 13370, table 7: conductivity W/mK, capacity J/m3K, periodic penetration depth m (unverified)."""
+Plane = tuple[float, ...]
 WINDOW_FILMS = 0.17
 GLASS_EMISSIVITY = 0.84
 
@@ -54,7 +53,11 @@ SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied"
 
 @dataclass(frozen=True, eq=False)
 class ElementSpec:
-    """One element of the balance before it becomes part of flat arrays. Areas m², films W/m2K."""
+    """One element of the balance before it becomes part of flat arrays. Areas m², films W/m2K.
+
+    `plane` is what its inner surface lies in with others, which exchange no radiation with it; `ground_ratio` the swing of the ground's
+    temperature over the outdoor one's, `ground_h` the film of the virtual layer below it.
+    """
 
     face: str
     kind: int
@@ -69,7 +72,9 @@ class ElementSpec:
     standard_in: float
     standard_out: float
     absorptance: float
+    plane: Plane
     ground_h: float = 0.0
+    ground_ratio: float = 0.0
     fixed_h: float = 0.0
     fixed_c: float = 0.0
     sun: Series | None = None
@@ -85,11 +90,12 @@ class Arrays:
     Attributes
     ----------
     climate : digest of the climate year
-    solar : (Z, 8760) sun through glass, as light and as heat, W
+    solar : (Z, 8760) sun through glass, as light and as heat, W; zone["short"] is the part that is light
     element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
     zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
     sun_outside : (R, 8760) absorbed sun by row, W/m²; the first row is dark
     weather : by name, (8760,), and `shape` (8760, substeps)
+    ground_k : (8760,) swing of the outdoor year about its mean, a month late, K; elements have their share of it
     heat_per_m3 : heat capacity of air at the site, J/m³K
     start_c : node temperatures to begin the run-in with, by element
     """
@@ -106,11 +112,10 @@ class Arrays:
     zone: dict[str, Series]
     sun_outside: Series
     weather: dict[str, Series]
-    ground_c: Series
+    ground_k: Series
     start_c: tuple[Series, ...]
     paths: tuple[tuple[int, int, float, float], ...]
     heat_per_m3: float
-    short: float
     standard: bool
     substeps: int
     run_in_h: int
@@ -123,50 +128,6 @@ class Arrays:
         scales = self.asked.scales(self.heat_per_m3)
         unit = self.asked.of.stacked.T.reshape(len(SERIES), zones, HOURS)
         return {name: series * scale[:, None] for name, series, scale in zip(SERIES, unit, scales, strict=True)}
-
-
-def ground_u(area: float, perimeter: float, wall: float, resistance: float) -> tuple[float, float]:
-    """Steady and periodic coupling of a slab on ground, W/m2K (ISO 13370, slab on ground without edge insulation).
-
-    Parameters
-    ----------
-    area, perimeter : of the whole contiguous slab, m² and m
-    wall : thickness of the walls around it, m
-    resistance : of the slab's layers, m2K/W
-
-    Returns
-    -------
-    u : steady, from inside air to outside air
-    periodic : external periodic coefficient per area
-    """
-    half = 0.5 * perimeter
-    size = area / max(half, 1e-6)
-    equivalent = wall + SOIL_CONDUCTIVITY * (0.17 + resistance + 0.04)
-    if equivalent < size:
-        u = 2 * SOIL_CONDUCTIVITY / (np.pi * size + equivalent) * np.log(np.pi * size / equivalent + 1)
-    else:
-        u = SOIL_CONDUCTIVITY / (0.457 * size + equivalent)
-    periodic = 0.37 * perimeter * SOIL_CONDUCTIVITY * np.log(PENETRATION / equivalent + 1) / area
-    return float(u), float(periodic)
-
-
-@lru_cache(maxsize=32)
-def _ground_course(digest: str, months: tuple[float, ...], ratio: float) -> Series:
-    """Virtual ground temperature, °C, (8760,): the year's mean and the outdoor swing, damped and a month late.
-
-    The monthly flow of ISO 13370 for a constant inside temperature, as a first harmonic so that it is smooth.
-    """
-    mean = float(np.mean(months))
-    angle = 2 * np.pi * (np.arange(12) + 0.5) / 12
-    swing = complex(np.sum((np.array(months) - mean) * np.exp(-1j * angle)) / 6)
-    hour_angle = 2 * np.pi * (np.arange(HOURS) + 0.5) / HOURS - 2 * np.pi / 12
-    course: Series = mean + ratio * np.real(swing * np.exp(1j * hour_angle))
-    return course
-
-
-def ground_course(climate: ClimateYear, ratio: float) -> Series:
-    """Return the virtual ground temperature of a year; see `_ground_course`."""
-    return _ground_course(climate.digest, climate.monthly_air_c, round(ratio, 9))
 
 
 def _sides(face: Face) -> tuple[int, int]:
@@ -186,16 +147,15 @@ def _built(brief: Brief, face: Face, element: Element) -> BuildUp:
     return build_up(brief.shelf.construction(face.construction, path), element, path)
 
 
-def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> tuple[list[ElementSpec], float]:
-    """Return the elements of the balance and the ratio of periodic to steady ground coupling."""
+def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> list[ElementSpec]:
+    """Return the elements of the balance."""
     index = {z.id: i for i, z in enumerate(building.zones)}
-    on_ground = [f for f in building.faces if f.boundary == "ground" and f.kind == "floor"]
-    slab = sum(f.area for f in on_ground)
-    perimeter = _slab_perimeter(building, on_ground)
+    built_of = {f.id: _built(brief, f, f.element) for f in building.faces}
+    on_ground = {f.id: built_of[f.id].resistance for f in building.faces if f.boundary == "ground"}
+    ground = couplings(building, brief.place.ground_level_m, brief.build_ups["wall"].thickness, on_ground) if on_ground else {}
     specs: list[ElementSpec] = []
-    ratio = 0.0
     for face in building.faces:
-        built = _built(brief, face, face.element)
+        built = built_of[face.id]
         side_in, side_out = _sides(face)
         window_area = min(face.window_area, face.area)
         if face.other is not None:
@@ -209,22 +169,21 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
             "side_out": side_out,
             "standard_in": STANDARD_INSIDE[side_in] - RADIANT_H * built.emissivity,
             "standard_out": 25.0,
+            "plane": plane_of(face),
         }
         floor = face.kind == "floor"
         if face.boundary == "ground":
-            u, periodic = ground_u(max(slab, face.area), max(perimeter, 1.0), brief.build_ups["wall"].thickness, built.resistance)
-            ratio = periodic / u
-            virtual = max(1 / u - 0.17 - built.resistance - SOIL_DEPTH / SOIL_CONDUCTIVITY, 0.001)
-            soil = (SOIL_DEPTH / SOIL_CONDUCTIVITY, SOIL_DEPTH * SOIL_CAPACITY)
+            coupled = ground[face.id]
             specs.append(
                 ElementSpec(
                     kind=GROUND,
                     area=face.area,
                     emissivity=built.emissivity,
                     sky_view=0.0,
-                    layers=(soil, *built.layers),
+                    layers=(SOIL, *built.layers),
                     absorptance=built.solar_absorptance,
-                    ground_h=1 / virtual,
+                    ground_h=1 / virtual_layer(coupled, face.kind, built.resistance),
+                    ground_ratio=coupled.ratio,
                     floor_of_in=floor,
                     **common,
                 )
@@ -256,21 +215,29 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
             )
         if outdoors and window_area > 1e-6:
             specs += [_pane(brief, face, glazing, area, lit, common) for glazing, area in _glazings(brief, face)]
-    return specs, ratio
+    return specs
+
+
+def plane_of(face: Face) -> Plane:
+    """The plane in which a face lies, by its normal and its distance, as seen from its zone."""
+    away = float(face.loops[0][0] @ face.normal)
+    return (*np.round(face.normal, 3).tolist(), round(away, 2))
 
 
 def _between(face: Face, built: BuildUp, index: dict[str, int], side_in: int, side_out: int) -> ElementSpec:
     """An element between two zones. A slab is listed from the room below to the room above, so its inside is the upper one."""
     assert face.other is not None
     here, there = index[face.zone], index[face.other]
+    plane = plane_of(face)
     if face.kind == "ceiling":
+        plane = tuple(-v for v in plane)
         here, there, side_in, side_out = there, here, side_out, side_in
     return ElementSpec(
         face=face.id, kind=ZONE, zone_in=here, zone_out=there, side_in=side_in, side_out=side_out, area=face.area,
         emissivity=built.emissivity, sky_view=0.0, layers=built.layers, absorptance=built.solar_absorptance,
         standard_in=STANDARD_INSIDE[side_in] - RADIANT_H * built.emissivity,
         standard_out=STANDARD_INSIDE[side_out] - RADIANT_H * built.emissivity,
-        floor_of_in=side_in == LOOKS_UP, floor_of_out=side_out == LOOKS_UP,
+        floor_of_in=side_in == LOOKS_UP, floor_of_out=side_out == LOOKS_UP, plane=plane,
     )  # fmt: skip
 
 
@@ -301,19 +268,6 @@ def _pane(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLigh
     )
 
 
-def _slab_perimeter(building: Building, floors: list[Face]) -> float:
-    """Length of outside wall at the foot of the zones on ground, m."""
-    zones = {f.zone for f in floors}
-    return sum(
-        f.size[0] for f in building.faces if f.kind == "wall" and f.zone in zones and f.boundary == "outdoors" and _at_foot(f, building)
-    )
-
-
-def _at_foot(face: Face, building: Building) -> bool:
-    level = next(z.level for z in building.zones if z.id == face.zone)
-    return abs(float(face.origin[2]) - level) < 0.01
-
-
 def _inner_walls(brief: Brief, floor_area: Series) -> list[ElementSpec]:
     """Walls that stand within zones: both faces of them, each with half of the layers behind it."""
     ratio = brief.scheme.skin.inner_walls_m2_m2
@@ -324,7 +278,7 @@ def _inner_walls(brief: Brief, floor_area: Series) -> list[ElementSpec]:
         ElementSpec(
             face="", kind=ADIABATIC, zone_in=z, zone_out=-1, side_in=UPRIGHT, side_out=UPRIGHT, area=2 * ratio * float(area),
             emissivity=built.emissivity, sky_view=0.0, layers=half_of(built.layers), absorptance=built.solar_absorptance,
-            standard_in=STANDARD_INSIDE[UPRIGHT] - RADIANT_H * built.emissivity, standard_out=25.0,
+            standard_in=STANDARD_INSIDE[UPRIGHT] - RADIANT_H * built.emissivity, standard_out=25.0, plane=(),
         )
         for z, area in enumerate(floor_area)
     ]  # fmt: skip
@@ -361,16 +315,18 @@ def transmitted_by_side(brief: Brief, building: Building, light: dict[str, FaceL
     return through
 
 
-def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -> Series:
-    """Sun that enters each zone through glass, as light and as heat of the inner pane, W, (Z, 8760)."""
-    through = np.zeros((len(building.zones), HOURS))
+def transmitted(brief: Brief, building: Building, light: dict[str, FaceLight]) -> tuple[Series, Series]:
+    """Sun that enters each zone through glass, as light and as heat of the inner pane, W, (Z, 8760), and the year's part of it that is light, (Z,)."""
+    through, inward = np.zeros((len(building.zones), HOURS)), np.zeros(len(building.zones))
     index = {z.id: i for i, z in enumerate(building.zones)}
     for face in building.faces:
         lit = light.get(face.id)
         if lit is not None and face.windows:
             for glazing, area in _glazings(brief, face):
-                through[index[face.zone]] += _through(brief, face, glazing, area, lit)
-    return through
+                part = _through(brief, face, glazing, area, lit)
+                through[index[face.zone]] += part
+                inward[index[face.zone]] += inward_share(glazing) * float(part.sum())
+    return through, 1.0 - inward / np.maximum(through.sum(axis=1), 1e-9)
 
 
 def _through(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLight) -> Series:
@@ -433,17 +389,16 @@ def prepare(
     index = {z.id: i for i, z in enumerate(building.zones)}
     floor_area = np.array([inside[z.id][0] for z in building.zones])
     air_volume = np.array([inside[z.id][1] for z in building.zones])
-    specs, ground_ratio = _elements(brief, building, light)
+    specs = _elements(brief, building, light)
     specs += _inner_walls(brief, floor_area)
     enclosed = {s.zone_in for s in specs} | {s.zone_out for s in specs}
     for zone in building.zones:
         if index[zone.id] not in enclosed:
             raise EurythmError("zone-without-faces", f"“{zone.name}” has no faces.", f"scheme/zones/{zone.id}")
-    solar = transmitted(brief, building, light)
+    solar, short = transmitted(brief, building, light)
     share_in, share_out = _sun_shares(specs, len(index))
     heat_per_m3 = climate.air_density * AIR_HEAT
     sun_rows, sun_row = _sun_rows(specs)
-    course = ground_course(climate, ground_ratio)
     chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
 
     def column(name: str) -> Series:
@@ -454,8 +409,12 @@ def prepare(
 
     element: dict[str, Any] = {name: whole(name) for name in ("kind", "zone_in", "zone_out", "side_in", "side_out")}
     element |= {name: column(name) for name in ("area", "emissivity", "sky_view", "ground_h", "standard_in", "standard_out")}
-    element |= {"fixed_h": column("fixed_h"), "fixed_e": column("fixed_h") * column("fixed_c")}
+    element["ground_swing"] = column("ground_h") * column("ground_ratio")
+    element["fixed_h"] = column("fixed_h")
+    element["fixed_e"] = column("fixed_h") * column("fixed_c") + column("ground_h") * outdoor_mean(climate)
+    element |= _radiant(specs, brief.scheme.method.films == "standard")
     element |= {"share_in": share_in, "share_out": share_out, "sun_row": sun_row}
+    all_year = zone_arrays(brief, building, zones, floor_area, air_volume) | {"short": short}
     return Arrays(
         climate=climate.digest,
         zone_ids=tuple(z.id for z in building.zones),
@@ -466,14 +425,13 @@ def prepare(
         solar=solar,
         asked=asked,
         element=element,
-        zone=zone_arrays(brief, building, zones, floor_area, air_volume),
+        zone=all_year,
         sun_outside=sun_rows,
         weather=weather_of(climate, substeps),
-        ground_c=course,
-        start_c=_start(specs, chains, climate, course),
+        ground_k=ground_swing(climate),
+        start_c=_start(brief, specs, chains, _inside_by_month(specs, all_year, solar, asked, heat_per_m3, climate), refine),
         paths=air_paths(brief, index, heat_per_m3),
         heat_per_m3=heat_per_m3,
-        short=1.0 - SECONDARY_SHARE,
         standard=brief.scheme.method.films == "standard",
         substeps=substeps,
         run_in_h=24 * brief.scheme.method.run_in_days,
@@ -499,9 +457,31 @@ def weather_of(climate: ClimateYear, substeps: int) -> dict[str, Series]:
         "sky_c": climate.sky_c,
         "vapour_out": climate.vapour_kg_kg,
         "pressure_pa": climate["pressure_pa"],
+        "adaptive_c": adaptive_c(climate),
         "shape": substep_shape(here.latitude_deg, here.longitude_deg, here.time_zone_h, substeps),
     }
     return {name: np.ascontiguousarray(series, dtype=float) for name, series in weather.items()}
+
+
+def _radiant(specs: list[ElementSpec], standard: bool) -> dict[str, Series]:
+    """Conductances to the radiant nodes, W/m2K; with standard films the plain ones that these films hold."""
+    zones = np.array([s.zone_in for s in specs] + [s.zone_out for s in specs])
+    emissivity = np.array([s.emissivity for s in specs] * 2)
+    between = np.array([s.kind == ZONE for s in specs])
+    if standard:
+        plain = emissivity[: len(specs)] * RADIANT_H
+        return {"radiant_in": plain, "radiant_out": np.where(between, plain, 0.0)}
+    seen = np.concatenate([np.ones(len(specs), dtype=bool), between])
+    # walls within a zone look both ways: two planes of half the area, which see each other
+    planes = [plane for s in specs for plane in [s.plane or ("within", s.zone_in)]] + [tuple(-v for v in s.plane) for s in specs]
+    areas = np.array([s.area for s in specs] * 2)
+    parted = np.array([not s.plane for s in specs] + [False] * len(specs))
+    chosen = np.concatenate([np.flatnonzero(seen), np.flatnonzero(seen & parted)])
+    names = [planes[i] for i in np.flatnonzero(seen)] + [("within too", zones[i]) for i in np.flatnonzero(seen & parted)]
+    halves = np.where(parted, 0.5, 1.0) * areas
+    found = np.zeros(2 * len(specs))
+    found[chosen] = star_conductances(zones[chosen], names, halves[chosen], emissivity[chosen])
+    return {"radiant_in": found[: len(specs)], "radiant_out": found[len(specs) :]}
 
 
 def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
@@ -517,14 +497,41 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
     return np.stack(rows), np.array(which, dtype=np.uint64)
 
 
-def _start(specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], climate: ClimateYear, course: Series) -> tuple[Series, ...]:
-    """Node temperatures to begin the run-in with: a straight line over the resistance between outside and 20 °C."""
+def _inside_by_month(
+    specs: list[ElementSpec], zone: dict[str, Series], solar: Series, asked: Demands, heat_per_m3: float, climate: ClimateYear
+) -> Series:
+    """A first guess of each zone's mean temperature by month, °C, (Z, 12): what gains and losses make of it, kept between the setpoints."""
+    months = np.concatenate([MONTH_STARTS, [HOURS]])
+    outdoor = np.array(climate.monthly_air_c)
+
+    def by_month(series: Series) -> Series:
+        sums: Series = np.add.reduceat(series, MONTH_STARTS, axis=1) / np.diff(months)
+        return sums
+
+    loss = zone["bridge"].copy()
+    for s in specs:
+        if s.kind == OUTDOORS:
+            loss[s.zone_in] += s.area / (sum(r for r, _ in s.layers) + 0.17)
+    air = asked.leak_m3_s + asked.fresh_m3_s * (1 - zone["recovery"][:, None])
+    gains = solar + asked.convective + asked.radiant
+    free = outdoor + by_month(gains) / (loss[:, None] + by_month(air) * heat_per_m3 + 1e-6)
+    inside: Series = np.clip(free, np.maximum(by_month(asked.heat_c), -50.0), np.minimum(by_month(asked.cool_c), 60.0))
+    return inside
+
+
+def _start(brief: Brief, specs: list[ElementSpec], chains: Sequence[tuple[Series, ...]], inside: Series, refine: int) -> tuple[Series, ...]:
+    """Node temperatures to begin the run-in with: on the ground the yearly periodic state, else a straight line from outside to inside."""
+    climate = brief.climate
+    first = (HOURS - 24 * brief.scheme.method.run_in_days) % HOURS
     december = round(climate.december_c, 6)
-    outer = {OUTDOORS: (december, 0.04), GROUND: (round(float(course[-1]), 6), 0.0), ADIABATIC: (20.0, 0.13), ZONE: (20.0, 0.13)}
+    outer = {OUTDOORS: (december, 0.04), ADIABATIC: (20.0, 0.13), ZONE: (20.0, 0.13)}
     found = []
     for s, chain in zip(specs, chains, strict=True):
+        if s.kind == GROUND:
+            found.append(periodic_start(s.layers, s.ground_h, s.ground_ratio, climate, inside[s.zone_in], first, refine))
+            continue
         beyond, film = outer.get(s.kind, (s.fixed_c, 0.13))
-        found.append(_line(chain[3].tobytes(), beyond, 1 / s.ground_h if s.kind == GROUND else film))
+        found.append(_line(chain[3].tobytes(), beyond, film))
     return tuple(found)
 
 

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { type Outcome, ServerFault } from "../api/client";
 import { useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar, type Totals } from "../charts/EndUseBar";
+import { type Limit, limitsByUse } from "./comfort";
 import { useKept, useView } from "./state";
 import { figure, hourText, inWords, round, said, scale } from "./words";
 
@@ -109,7 +110,7 @@ function Figures({
     too_warm_h: number;
     too_cold_h: number;
     occupied_h: number;
-    limits: { too_warm_c: number; too_cold_c: number };
+    limits: Limit[];
   };
   const baseComfort = base?.comfort as typeof comfort | undefined;
   const energy = figure(totals.eui_kwh_per_m2, "kWh/m²", units, 1);
@@ -170,7 +171,7 @@ function Figures({
             ? `warm ${inWords(comfort.too_warm_h, baseComfort.too_warm_h)}`
             : `of ${round(comfort.occupied_h, 0)} occupied`
         }
-        hint={`above ${figure(comfort.limits.too_warm_c, "°C", units, 0).text}, below ${figure(comfort.limits.too_cold_c, "°C", units, 0).text} ${figure(0, "°C", units, 0).unit} when occupied`}
+        hint={`when occupied; ${limitsByUse(comfort.limits, units)}`}
         foldable
         units={units}
       />

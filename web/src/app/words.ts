@@ -9,7 +9,9 @@ export function inWords(value: number, base: number): string {
   if (value * base < 0) return "of the other sign";
   if (change >= 2) return `↑ ${(value / base).toFixed(1)} times as much`;
   const size = Math.abs(change) * 100;
-  return `${change > 0 ? "↑" : "↓"} ${size < 0.95 ? size.toFixed(1) : size.toFixed(0)}% ${change > 0 ? "more" : "less"}`;
+  let said = size < 0.95 ? size.toFixed(1) : size.toFixed(0);
+  if (said === "100" && change < 0 && value !== 0) said = size < 99.95 ? size.toFixed(1) : "over 99.9"; // what is left is not nothing
+  return `${change > 0 ? "↑" : "↓"} ${said}% ${change > 0 ? "more" : "less"}`;
 }
 
 interface Ip {

@@ -87,6 +87,15 @@ def cancel_study(project_id: str, study_id: str, here: Here) -> StudyOut:
     return get_study(project_id, study_id, here)
 
 
+@router.post("/studies/{study_id}/go-on")
+def go_on_with_study(project_id: str, study_id: str, here: Here) -> StudyOut:
+    """Go on with a study that was stopped or broke; what is done stays."""
+    if here.studies.progress(study_id).status in ("cancelled", "broken"):
+        here.studies.mark(study_id, "waiting")
+        here.jobs.start(study_id)
+    return get_study(project_id, study_id, here)
+
+
 @router.delete("/studies/{study_id}", status_code=204)
 def delete_study(project_id: str, study_id: str, here: Here) -> None:
     """Remove a study with its cases and pins."""

@@ -25,6 +25,9 @@ def main() -> None:
     def tell(**line: object) -> None:
         print(json.dumps(line), flush=True)
 
+    from eurythm.study.watching import end_with_parent
+
+    end_with_parent()
     from eurythm.exchange.intake.readers import read
     from eurythm.model.errors import EurythmError
 

@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
+import { type Limit, limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
 import { endUses } from "../../app/theme";
 import { both, figure, hourText, scale } from "../../app/words";
@@ -187,14 +188,14 @@ export default function Findings() {
                 too_warm_h: number;
                 too_cold_h: number;
                 occupied_h: number;
-                limits: { too_warm_c: number; too_cold_c: number };
+                limits: Limit[];
               };
               return (
                 <>
-                  {k.too_warm_h.toFixed(0)} h above {both(k.limits.too_warm_c, "°C", units, 0)}
+                  {k.too_warm_h.toFixed(0)} h above {limitsIn(k.limits, "too_warm_c", units)}
                   {than(c, "too_warm")}
                   <br />
-                  {k.too_cold_h.toFixed(0)} h below {both(k.limits.too_cold_c, "°C", units, 0)}
+                  {k.too_cold_h.toFixed(0)} h below {limitsIn(k.limits, "too_cold_c", units)}
                   {than(c, "too_cold")}
                   <br />
                   <span className="quiet small">of {k.occupied_h.toFixed(0)} occupied</span>

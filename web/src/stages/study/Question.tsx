@@ -50,6 +50,16 @@ export function Question({
     setDraft(key, { ...draft, levers });
   }
 
+  async function goOn() {
+    if (!study) return;
+    await got(
+      client.POST("/api/projects/{project_id}/studies/{study_id}/go-on", {
+        params: { path: { project_id: project, study_id: study.id } },
+      }),
+    );
+    await queries.invalidateQueries({ queryKey: ["studies", project] });
+  }
+
   async function run() {
     setBusy(true);
     try {
@@ -115,6 +125,19 @@ export function Question({
               </div>
             </div>
           )}
+          {study &&
+            (study.status === "cancelled" || study.status === "broken") &&
+            study.done + study.failed < study.total && (
+              <div className="spread small" style={{ marginBottom: 10 }}>
+                <span>
+                  {study.status === "broken" ? "Broke off" : "Stopped"} after {round(study.done + study.failed, 0)} of{" "}
+                  {round(study.total, 0)}
+                </span>
+                <Button size="small" onClick={() => void goOn()}>
+                  Go on
+                </Button>
+              </div>
+            )}
           <hr style={{ border: 0, borderTop: "1px solid var(--line)" }} />
         </>
       )}

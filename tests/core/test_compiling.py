@@ -1,0 +1,79 @@
+"""The compiler's cache: a name for each kernel, and a cache that was cut is made anew."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import textwrap
+from pathlib import Path
+
+import pytest
+
+from eurythm.thermal import kernel
+
+SOURCE = """
+from eurythm.thermal.compiling import compiled
+
+
+def make(lanes):
+    def run(x):
+        return x * lanes
+
+    return compiled(run, "float64(float64)", f"run_{lanes}")
+
+
+RUN = {n: make(n) for n in (1, 16)}
+if __name__ == "__main__":
+    print([RUN[n](2.0) for n in RUN])
+"""
+
+
+def test_every_lane_count_has_a_name_of_its_own() -> None:
+    names = {run.__name__ for run in kernel.RUN.values()}
+    assert names == {f"run_{lanes}" for lanes in kernel.LANES}
+    held = Path(kernel.__file__).with_name("__pycache__")
+    for name in names:
+        assert list(held.glob(f"kernel.{name}-*.nbi"))
+
+
+@pytest.fixture
+def kernels(tmp_path: Path) -> Path:
+    (tmp_path / "small.py").write_text(textwrap.dedent(SOURCE))
+    assert started(tmp_path) == "[2.0, 32.0]"
+    return tmp_path
+
+
+def started(folder: Path) -> str:
+    """Start a process that imports the kernels from this folder's cache, and return what it says."""
+    done = subprocess.run(
+        [sys.executable, "-c", "import small; print([small.RUN[n](2.0) for n in small.RUN])"],
+        cwd=folder, env={**os.environ, "PYTHONPATH": str(folder)}, capture_output=True, text=True, timeout=300, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    return done.stdout.strip()
+
+
+def cache(folder: Path, ending: str) -> list[Path]:
+    return sorted((folder / "__pycache__").glob(f"small.run_*.{ending}"))
+
+
+@pytest.mark.parametrize("kept", [0, 10, 0.5])
+@pytest.mark.parametrize("ending", ["nbi", "nbc"])
+def test_a_cache_that_was_cut_is_made_anew(kernels: Path, ending: str, kept: float) -> None:
+    """Nothing of a file, a few bytes, or half of it: every later start works, and from the second on the cache is whole again."""
+    files = cache(kernels, ending)
+    assert len(files) == 2
+    body = files[0].read_bytes()
+    files[0].write_bytes(body[: int(len(body) * kept) if kept < 1 else int(kept)])
+    for _ in range(3):
+        assert started(kernels) == "[2.0, 32.0]"
+
+
+def test_a_start_that_was_cut_between_kernels_breaks_no_later_one(kernels: Path) -> None:
+    """Only the first kernel was compiled when the first start was cut; the others come later, under their own names."""
+    for file in (kernels / "__pycache__").glob("small.run_16*"):
+        file.unlink()
+    for _ in range(4):
+        assert started(kernels) == "[2.0, 32.0]"
+    assert len(cache(kernels, "nbi")) == 2
