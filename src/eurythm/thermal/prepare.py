@@ -500,7 +500,10 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
 def _inside_by_month(
     specs: list[ElementSpec], zone: dict[str, Series], solar: Series, asked: Demands, heat_per_m3: float, climate: ClimateYear
 ) -> Series:
-    """A first guess of each zone's mean temperature by month, °C, (Z, 12): what gains and losses make of it, kept between the setpoints."""
+    """A first guess of each zone's mean temperature by month, °C, (Z, 12): what gains and losses make of it, between the setpoints.
+
+    Our own assumptions; it only sets what the ground holds at the start (`Outcome.drift` tells how well).
+    """
     months = np.concatenate([MONTH_STARTS, [HOURS]])
     outdoor = np.array(climate.monthly_air_c)
 
@@ -513,9 +516,16 @@ def _inside_by_month(
         if s.kind == OUTDOORS:
             loss[s.zone_in] += s.area / (sum(r for r, _ in s.layers) + 0.17)
     air = asked.leak_m3_s + asked.fresh_m3_s * (1 - zone["recovery"][:, None])
-    gains = solar + asked.convective + asked.radiant
-    free = outdoor + by_month(gains) / (loss[:, None] + by_month(air) * heat_per_m3 + 1e-6)
-    inside: Series = np.clip(free, np.maximum(by_month(asked.heat_c), -50.0), np.minimum(by_month(asked.cool_c), 60.0))
+    gains = by_month(solar + asked.convective + asked.radiant)
+    flow = loss[:, None] + by_month(air) * heat_per_m3 + 1e-6
+    # zones share their heat: half by themselves, half as the whole building
+    free = outdoor + 0.5 * gains / flow + 0.5 * gains.sum(axis=0) / flow.sum(axis=0)
+    heat, cool = np.maximum(asked.heat_c, -50.0), np.minimum(asked.cool_c, 60.0)
+    low = 0.5 * (by_month(heat) + heat.max(axis=1, keepdims=True))  # rooms do not cool down all the way at night
+    high = np.maximum(cool.min(axis=1, keepdims=True), low + 0.1)
+    # gains of a month do not all keep: some come in hours that are warm enough
+    held = np.clip(low + 0.5 * (free - low), low, high)
+    inside: Series = np.where(heat.max(axis=1, keepdims=True) > -40.0, held, np.minimum(free, 60.0))
     return inside
 
 
