@@ -20,7 +20,7 @@ from eurythm.sun.bounce import given_back, look_round
 from eurythm.sun.caster import Obstacles, Points, box_loops, cast, obstacles_of, sky_patches, triangles_of
 from eurythm.sun.profile import profile_tangent, shaded_by_overhang
 from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces, sky_light, sun_in_drawing
-from eurythm.sun.samples import sample
+from eurythm.sun.samples import FaceSamples, sample
 from tests.conftest import make_scheme, volume
 
 SOUTH = np.array([0.0, -1.0, 0.0])
@@ -185,19 +185,27 @@ def test_a_long_overhang_keeps_out_what_its_profile_angle_says(depth: float) -> 
     assert light_on_faces(building, place(), year)[face.id].beam.sum() == pytest.approx(free @ strength, rel=0.02)
 
 
+def assert_inside(face: Face, made: FaceSamples) -> None:
+    """Every point that stands for glass lies in a window."""
+    at = made.points - face.origin
+    s, z = at @ face.along, at[:, 2]
+    inside = np.zeros(len(s), dtype=bool)
+    for w in face.windows:
+        inside |= (s > w.s) & (s < w.s + w.width) & (z > w.z) & (z < w.z + w.height)
+    assert made.window.sum() == pytest.approx(1.0)
+    assert (inside | (made.window == 0)).all()
+
+
 def test_points_of_glass_lie_inside_the_glass_and_stand_for_its_middle() -> None:
     for ratio in (0.1, 0.33, 0.47, 0.8):
         scheme = make_scheme(volumes=[volume()], skin={"glazing_ratio": {"south": ratio}})
         building = place_openings(make_building(scheme, 0.0), scheme.skin, 0.0)
         face = next(f for f in building.faces if f.edge == "v1/s0/e1")
-        made = sample(face)
+        made = sample(face, shaded=True)
+        assert_inside(face, sample(face))
         at = made.points - face.origin
         s, z = at @ face.along, at[:, 2]
-        counts = made.window > 0
-        inside = np.zeros(len(s), dtype=bool)
-        for w in face.windows:
-            inside |= (s > w.s) & (s < w.s + w.width) & (z > w.z) & (z < w.z + w.height)
-        assert (inside | ~counts).all()
+        assert_inside(face, made)
         w = face.windows[0]
         assert made.window @ z == pytest.approx(w.z + w.height / 2, abs=1e-9)
         assert made.window @ s == pytest.approx(face.size[0] / 2, abs=0.02 * w.width)

@@ -107,6 +107,13 @@ _MET: Kept[_Met] = Kept(8)
 _GIVEN: Kept[Series] = Kept(4)
 
 
+def forget() -> None:
+    """Forget everything that was seen, such as with other directions."""
+    _directions.cache_clear()
+    for kept in (_RAYS, _MET, _GIVEN):
+        kept.clear()
+
+
 def look_round(obstacles: Obstacles, points: Points, ground_level: float) -> Bounce:
     """See what gives light back to each group of points; what bodies and ground do is kept apart from what shades do."""
     where = key_of(points.at, points.normals)

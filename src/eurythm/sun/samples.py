@@ -20,8 +20,10 @@ from eurythm.geometry.building import Face, Vec, Window
 
 MOST_MODULES = 5
 """Of a long façade so many modules are looked at, evenly spread."""
-PLACES = ((12, 16), (6, 12), (6, 8), (6, 8), (6, 8))
-"""Points across and upward in each of one, two, ... five modules, which stand between those of the others."""
+PLACES = ((8, 8), (5, 8), (4, 6), (4, 6), (4, 6))
+SHADED_PLACES = ((12, 20), (6, 20), (6, 20), (6, 20), (6, 20))
+"""Points across and upward in each of one, two, ... five modules, which stand between those of the others; without and with shades
+on the wall, whose edges need more."""
 RIBBON = 0.9
 """Part of its wall that a ribbon of glass takes at least."""
 IN_WINDOW, IN_SHADED_WINDOW = 5, 8
@@ -42,7 +44,11 @@ class FaceSamples:
 def sample(face: Face, shaded: bool = False) -> FaceSamples:
     """Return the sample points of an outdoor face; `shaded` says that shades of its own hang on it."""
     module = _module_of(face)
-    return _facade(face, module) if module > 0 else _free(face, shaded)
+    if module > 0:
+        found = _facade(face, module, SHADED_PLACES if shaded else PLACES)
+        if found.window.any() or not face.windows:
+            return found
+    return _free(face, shaded)  # also where windows are too small for the façade's points
 
 
 def _module_of(face: Face) -> float:
@@ -61,11 +67,11 @@ def _module_of(face: Face) -> float:
     return module if even and alike else 0.0
 
 
-def _facade(face: Face, module: float) -> FaceSamples:
+def _facade(face: Face, module: float, places: tuple[tuple[int, int], ...]) -> FaceSamples:
     """Points in up to five modules; those of one module stand between those of another."""
     width, height = face.size
     chosen, stands_for = _modules(max(1, round(width / module)))
-    columns, rows = PLACES[len(chosen) - 1]
+    columns, rows = places[len(chosen) - 1]
     cell = module / columns * height / rows
     inside = _flat(face.loops, face.origin, face.along, _upward(face)) if abs(face.area - width * height) > 1e-3 * face.area else None
     points, walls, windows = [], [], []
@@ -111,12 +117,11 @@ def within(places: Vec, first: float, last: float) -> Vec:
     """Weights of the places inside an interval, m, so that their sum is its length and their mean its middle.
 
     Each place stands for the strip up to half way to its neighbours, those at the ends for what is left; a strip whose middle
-    is not its place is read from the line through two places. With none inside, the nearest stands for all of it.
+    is not its place is read from the line through two places. With none inside there are none.
     """
     weights = np.zeros(len(places))
     own = np.flatnonzero((places > first) & (places < last))
     if len(own) == 0:
-        weights[np.abs(places - (first + last) / 2).argmin()] = last - first
         return weights
     at = places[own]
     cuts = np.concatenate([[first], (at[1:] + at[:-1]) / 2, [last]])
