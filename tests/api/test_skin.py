@@ -86,9 +86,13 @@ def test_sun_on_faces_and_the_same_as_a_table(project: Project) -> None:
     assert told["unit"] == "kWh/m²"
     assert told["low"] <= face["mean"] <= told["high"]
     assert len(face["values"]) == face["columns"] * face["rows"]
-    assert face["heating"] > 0
+    assert face["cooling"] > 0
     year = project.post(f"{S}/irradiation", asked | {"span": {}}, 200)["faces"][0]["mean"]
     assert 100 < face["mean"] < year
+    whole = project.post(f"{S}/irradiation", asked | {"span": {}}, 200)["faces"][0]
+    assert 0 < face["cooling"] <= whole["cooling"]  # sun while it is heated or cooled is that of the same days
+    assert face["heating"] < whole["heating"]  # it is summer
+    assert face["heating"] + face["cooling"] <= face["mean"] * 1.01
     hours = project.post(f"{S}/irradiation", asked | {"measure": "direct_hours", "span": {"first_day": 79}}, 200)
     assert hours["unit"] == "h"
     assert hours["mean"] == pytest.approx(12, abs=0.4)

@@ -8,12 +8,14 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import select
 
 from eurythm.api.app import create_app
-from eurythm.api.jobs import StudyJobs
+from eurythm.api.jobs import MOST_ATTEMPTS, StudyJobs
 from eurythm.store.database import open_database
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
+from eurythm.store.tables import CaseRow
 from eurythm.study.runner import InProcess
 from tests.api.conftest import Project
 
@@ -107,6 +109,40 @@ def test_a_study_goes_on_after_a_stop_without_running_anything_twice(project: Pr
     assert all(c.status == "done" for c in after)
     assert [c.attempts for c in after if c.number in {k.number for k in kept}] == [1, 1]
     assert [next(a for a in after if a.number == k.number).figures for k in kept] == [k.figures for k in kept]
+
+
+def test_a_stopped_or_broken_study_goes_on(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    here = f"studies/{study['id']}"
+    studies, jobs = project.client.app.state.office.studies, project.client.app.state.office.jobs
+    cases = {c.number: c for c in studies.cases(study["id"])}
+    with studies._database.write() as session:  # as if it had been stopped before its last two cases
+        for row in session.scalars(select(CaseRow).where(CaseRow.study_id == study["id"], CaseRow.number >= len(cases) - 2)):
+            row.status, row.figures = "waiting", None
+    for status in ("cancelled", "broken"):
+        studies.mark(study["id"], status)
+        project.post(f"{here}/go-on", {}, 200)
+        jobs.wait(study["id"])
+        assert studies.state(study["id"]).status == "done"
+    after = studies.cases(study["id"])
+    assert all(c.status == "done" for c in after)
+    assert [c.attempts for c in after] == [1] * (len(after) - 2) + [2, 2]
+    assert after[-1].figures == cases[len(after) - 1].figures
+    assert project.post(f"{here}/go-on", {}, 200)["status"] == "done"  # nothing to go on with
+
+
+def test_a_case_that_was_begun_again_and_again_fails(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    studies, jobs = project.client.app.state.office.studies, project.client.app.state.office.jobs
+    with studies._database.write() as session:
+        row = session.get(CaseRow, (study["id"], 0))
+        row.status, row.figures, row.attempts = "waiting", None, MOST_ATTEMPTS
+    studies.mark(study["id"], "broken")
+    project.post(f"studies/{study['id']}/go-on", {}, 200)
+    jobs.wait(study["id"])
+    first = studies.cases(study["id"])[0]
+    assert (first.status, first.attempts) == ("failed", MOST_ATTEMPTS)
+    assert "never came back" in first.reason
 
 
 def test_study_on_a_stale_revision_is_refused(project: Project) -> None:

@@ -1,10 +1,13 @@
-"""kill -9 of the server during a study: it goes on, and nothing that was committed is lost or run again."""
+"""Servers and workers that end or are killed during a study: it goes on, nothing that was committed is lost or run again, no process is left."""
 
 from __future__ import annotations
 
 import json
+import os
+import signal
 import time
 import urllib.request
+from pathlib import Path
 
 import pytest
 
@@ -62,3 +65,58 @@ def until(true, seconds: float = 120.0) -> None:
     while not true():
         assert time.monotonic() < deadline, "it took too long"
         time.sleep(0.1)
+
+
+def workers_of(server: Server) -> list[int]:
+    """Process ids of what the server started."""
+    assert server.process is not None
+    pid = server.process.pid
+    return [int(p) for p in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+
+
+def alive(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(") ", 1)[1][0] != "Z"
+    except OSError:
+        return False
+
+
+def busy(server: Server) -> list[int]:
+    """Start a study and return the processes of the server's that are at work on it."""
+    project = call(server, "projects", {"name": "Busy"})
+    path = f"projects/{project['id']}"
+    edits = [
+        {"op": "set", "path": "place/climate", "value": {"kind": "stand-in", "id": "merrowhaven"}},
+        {"op": "put", "path": "schemes/scheme-1/volumes", "item": volume(zoning="perimeter_core", storeys=3)},
+    ]
+    state = call(server, f"{path}/edits", {"revision": 1, "edit": {"op": "together", "edits": edits}})
+    ratios = [round(0.1 + 0.05 * k, 2) for k in range(12)]
+    levers = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "steps": ratios} for side in ("south", "west")]
+    study = call(server, f"{path}/studies", {"revision": state["revision"], "study": {"levers": levers}})
+    until(lambda: any(c["attempts"] for c in call(server, f"{path}/studies/{study['id']}/cases")["cases"]))
+    return workers_of(server)
+
+
+@pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGKILL])
+def test_no_process_outlives_the_server(server: Server, how: signal.Signals) -> None:
+    """Told to end, it ends within seconds in the middle of a study; killed, its workers notice by themselves."""
+    workers = busy(server)
+    assert len(workers) >= 2
+    assert server.process is not None
+    started = time.monotonic()
+    server.process.send_signal(how)
+    server.process.wait(20)
+    took = time.monotonic() - started
+    until(lambda: not any(alive(p) for p in workers), 15.0)
+    if how != signal.SIGKILL:
+        assert took < 10  # five seconds on a machine that is not at other work
+
+
+def test_a_killed_worker_does_not_break_the_study(server: Server) -> None:
+    workers = busy(server)
+    os.kill(workers[-1], signal.SIGKILL)
+    (project,) = call(server, "projects")
+    path = f"projects/{project['id']}/studies"
+    until(lambda: call(server, path)[0]["status"] == "done", 300.0)
+    study = call(server, path)[0]
+    assert (study["done"], study["failed"]) == (study["total"], 0)

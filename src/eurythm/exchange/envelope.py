@@ -114,6 +114,26 @@ def _day(outside: float, inside: float, hours: tuple[int, int] = NIGHT) -> dict[
     return {"weekday": [inside if h >= start or h < end else outside for h in range(24)]}
 
 
+LENGTH_M, DEPTH_M, HEIGHT_M = 8.0, 6.0, 2.7
+GROUND_C = 10.0
+"""Below the floor's insulation the ground is at one temperature all year (unverified)."""
+
+
+def _about_windows(case: EnvelopeCase) -> list[dict[str, Any]]:
+    """Fins at both sides of each east and west window, from the floor to the roof, and an overhang between them at roof level."""
+    shades: list[dict[str, Any]] = []
+    for side, start, width in case.windows:
+        wall, out = (LENGTH_M, 1.0) if side == "east" else (0.0, -1.0)
+        tip, lip = wall + out * case.fins, wall + out * case.overhang
+        ends = (start, start + width)  # the room is as deep on either side of the windows
+        for k, y in enumerate(ends):
+            corners = [[wall, y, 0.0], [tip, y, 0.0], [tip, y, HEIGHT_M], [wall, y, HEIGHT_M]]
+            shades.append({"id": f"{side}-fin-{k + 1}", "name": f"Fin, {side}", "corners": corners})
+        roof = [[wall, ends[0], HEIGHT_M], [lip, ends[0], HEIGHT_M], [lip, ends[1], HEIGHT_M], [wall, ends[1], HEIGHT_M]]
+        shades.append({"id": f"{side}-overhang", "name": f"Overhang, {side}", "corners": roof})
+    return shades
+
+
 def envelope_bundle(name: str) -> Bundle:
     """Return one case as a bundle without climate. Raises KeyError."""
     case = CASES[name]
@@ -124,11 +144,9 @@ def envelope_bundle(name: str) -> Bundle:
         windows = [{"x": x, "z": 0.2, "width": width, "height": 2.0, "glazing": "140-double"} for s, x, width in case.windows if s == side]
         face: dict[str, Any] = {"id": side, "side": side, "construction": construction.get(side, f"140-wall-{mass}"), "windows": windows}
         if side == "floor":
-            face["boundary"] = "adiabatic"
-        if windows and case.overhang:
-            face["overhang_depth_m"] = case.overhang
-        if windows and case.fins:
-            face["fin_depth_m"] = case.fins
+            face |= {"boundary": "fixed", "boundary_c": GROUND_C}
+        if windows and case.overhang and not case.fins:
+            face["overhang_depth_m"] = case.overhang  # over the whole wall, at roof level
         faces.append(face)
     # 1703.16 m3/h through a room of 129.6 m3, on top of half an air change
     night = 0.5 + 1703.16 / 129.6
@@ -152,7 +170,8 @@ def envelope_bundle(name: str) -> Bundle:
     scheme = {
         "id": f"case-{name.lower()}",
         "name": f"Envelope case {name}",
-        "zones": [{"id": "room", "name": "Room", "box": {"length": 8, "depth": 6, "height": 2.7}, "faces": faces}],
+        "shades": _about_windows(case) if case.fins else [],
+        "zones": [{"id": "room", "name": "Room", "box": {"length": LENGTH_M, "depth": DEPTH_M, "height": HEIGHT_M}, "faces": faces}],
         "skin": {"thermal_bridges": {"surcharge_w_m2k": 0.0}},
         "use": {"zones": [zone]},
     }

@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -32,6 +33,7 @@ NEAR_M = 6.0
 MOST_GROUPS = 400
 CELLS = 2**13
 """Places are told apart up to so many of their sizes away."""
+SUN_CELL_DEG = 2.5
 SPOTS = 3
 """Places in a group whose light is its own."""
 
@@ -232,8 +234,10 @@ def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None
     looks[ground] = (0.0, 0.0, 1.0)
     at = start[some] + ahead * far[some][:, None]
     group[some], first, spots = _grouped(at, looks, ground, rays.form[some], middle, frame, building)
-    groups = [slice(SPOTS * g, SPOTS * g + SPOTS) for g in range(len(first))]
-    return _Met(far, group, Points(np.round(at[spots], 6), np.repeat(looks[first], SPOTS, axis=0), groups), ground[first])
+    normals = np.repeat(looks[first], SPOTS, axis=0)
+    ends = np.flatnonzero((normals[1:] != normals[:-1]).any(axis=1)) + 1  # cast together what looks the same way
+    groups = [slice(int(a), int(b)) for a, b in pairwise([0, *ends, len(normals)])]
+    return _Met(far, group, Points(np.round(at[spots], 6), normals, groups), ground[first])
 
 
 def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: Vec, frame: Vec, building: Vec) -> tuple[Ints, Ints, Ints]:
@@ -292,7 +296,7 @@ def given_back(
 def _given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
 ) -> Series:
-    received = [_received(obstacles, spots, toward_sun, light, crown) for spots in bounce.spots if len(spots.groups)]
+    received = [_received(obstacles, spots, toward_sun, light, crown) for spots in bounce.spots if len(spots.at)]
     if not received:
         return np.zeros((0, len(toward_sun)))
     out = np.concatenate(received)
@@ -302,18 +306,29 @@ def _given_back(
     return out
 
 
+def _sun_cells(toward_sun: Vec) -> tuple[Ints, Ints]:
+    """Suns that stand for all others within about `SUN_CELL_DEG`, and the number among them for each: shadows on what only gives light back."""
+    height = np.degrees(np.arcsin(np.clip(toward_sun[:, 2], -1, 1)))
+    around = np.degrees(np.arctan2(toward_sun[:, 0], toward_sun[:, 1])) * np.cos(np.radians(height))
+    cell = np.floor(height / SUN_CELL_DEG).astype(np.int64) * 1000 + np.floor(around / SUN_CELL_DEG).astype(np.int64)
+    _, first, like = np.unique(cell, return_index=True, return_inverse=True)
+    return first.astype(np.int64), like
+
+
 def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None) -> Series:
     """Light on each group of places, the mean of its places, (G, S) W/m2."""
-    count = len(spots.groups)
+    count = len(spots.at) // SPOTS
     direct, isotropic, horizon = light
-    seen = cast(obstacles, spots, toward_sun)
+    few, like = _sun_cells(toward_sun)
+    seen = cast(obstacles, spots, toward_sun[few])
     free = np.unpackbits(seen.sun, axis=1, count=seen.hours)
     if crown is None:
-        sunlit = free.reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
+        sunlit = free.reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)[:, like]
     else:
         leafless = np.unpackbits(seen.crown_free, axis=1, count=seen.hours)
-        sunlit = (free & leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
-        sunlit += (free & ~leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32) * crown.astype(np.float32)
+        clear = (free & leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
+        leafy = (free & ~leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
+        sunlit = clear[:, like] + leafy[:, like] * crown.astype(np.float32)
     mean_crown = 1.0 if crown is None else float(crown.mean())
     sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
     band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)

@@ -21,12 +21,15 @@ from shapely.geometry import Polygon
 from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
+from eurythm.sun.triangles import free_of
 
 OFFSET_M, OFFSET_SHADES_M = 0.01, 0.001
 """How far before its face a ray begins: bodies may be a little askew, shades begin at the wall itself."""
 THREADS = max(1, os.cpu_count() or 1)
 WORTH_THREADS = 400_000
 """Rays from which on several threads cast them; the ray library lets them run at once."""
+FEW_TRIANGLES = 48
+"""Up to so many triangles are met in a compiled loop, which is quicker than the ray library's tree."""
 FACING = 1e-3
 Single = NDArray[np.float32]
 T = TypeVar("T")
@@ -179,11 +182,25 @@ class _Layer:
 
 @dataclass(frozen=True, eq=False)
 class Points:
-    """Sample points and their outward normals, (P, 3); the points of one group share a normal."""
+    """Sample points and their outward normals, (P, 3); the points of one group share a normal.
+
+    `like` is, for each point, the number of one that sees the same of bodies and trees; without it each sees for itself.
+    """
 
     at: Vec
     normals: Vec
     groups: list[slice]
+    like: NDArray[np.int64] | None = None
+
+    def few(self) -> tuple[Points, NDArray[np.int64]]:
+        """Return the points that see bodies and trees for themselves, and the number among them that holds for each point."""
+        if self.like is None:
+            return self, np.arange(len(self.at))
+        own, which = np.unique(self.like, return_inverse=True)
+        stops = np.searchsorted(own, [g.stop for g in self.groups])
+        starts = np.searchsorted(own, [g.start for g in self.groups])
+        groups = [slice(int(a), int(b)) for a, b in zip(starts, stops, strict=True)]
+        return Points(self.at[own], self.normals[own], groups), which
 
 
 class Kept(Generic[T]):
@@ -223,13 +240,17 @@ def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
 
     Each layer of obstacles is cast on its own and kept by everything that it depends on; weather is not among it.
     """
-    key = key_of(obstacles.solids, obstacles.shades, obstacles.crowns, points.at, points.normals, sun)
+    like: Vec = np.zeros(0) if points.like is None else points.like.astype(np.float64)
+    key = key_of(obstacles.solids, obstacles.shades, obstacles.crowns, points.at, points.normals, sun, like)
     return _CASTS.get(key, lambda: _cast(obstacles, points, sun))
 
 
 def _cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
-    layers = ((obstacles.solids, OFFSET_M), (obstacles.shades, OFFSET_SHADES_M), (obstacles.crowns, OFFSET_M))
-    solids, shades, crowns = (_layer(triangles, points, sun, offset) for triangles, offset in layers)
+    few, which = points.few()
+    shades = _layer(obstacles.shades, points, sun, OFFSET_SHADES_M)
+    solids, crowns = (_layer(triangles, few, sun, OFFSET_M) for triangles in (obstacles.solids, obstacles.crowns))
+    if few is not points:
+        solids, crowns = (_Layer(layer.sun[which], layer.sky[which]) for layer in (solids, crowns))
     directions, angles = sky_patches()
     facing = np.maximum(points.normals @ directions.T, 0.0)
     facing[facing <= FACING] = 0.0
@@ -280,9 +301,10 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
     free_sky = np.ones((count, len(directions)), dtype=bool)
     if len(triangles) and count:
         middle = points.at.mean(axis=0)
+        few = len(triangles) <= FEW_TRIANGLES
         scene = EmbreeScene()
-        mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
-        origins = (points.at - middle + points.normals * offset).astype(np.float32)
+        mesh = None if few else TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
+        origins = points.at - middle + points.normals * offset
         corners = triangles.reshape(-1, 3)
 
         def shade(group: slice) -> None:
@@ -294,7 +316,12 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
                 return  # all of the layer lies behind this face: no ray that leaves it can meet anything
             for free, targets in ((free_sun, sun), (free_sky, directions)):
                 front = np.flatnonzero(targets @ normal > FACING)
-                free[group, front] = _free(scene, origins[group], targets[front].astype(np.float32))
+                if few:
+                    ahead = np.array([float((t @ normal).max()) > plane + offset for t in triangles])
+                    own = np.ascontiguousarray(triangles[ahead] - middle)
+                    free[group, front] = free_of(own, np.ascontiguousarray(origins[group]), np.ascontiguousarray(targets[front].T))
+                else:
+                    free[group, front] = _free(scene, origins[group].astype(np.float32), targets[front].astype(np.float32))
 
         if count * len(sun) < WORTH_THREADS:
             list(map(shade, points.groups))

@@ -131,7 +131,7 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     outdoor += panels
     if not outdoor:
         return {}
-    view = look(building, place, climate, outdoor, [s.points for s in samples])
+    view = look(building, place, climate, outdoor, [s.points for s in samples], [s.like for s in samples])
     return {face.id: _face_light(face, points, k, view) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
 
 
@@ -206,13 +206,25 @@ class View:
         return above_by @ self.given_back, from_below
 
 
-def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Face], points: Sequence[Vec]) -> View:
-    """Cast from points on faces: what they see of sun, sky, ground and obstacles, and what light these give back."""
+def look(
+    building: Building,
+    place: Place,
+    climate: ClimateYear,
+    faces: Sequence[Face],
+    points: Sequence[Vec],
+    like: Sequence[NDArray[np.int64] | None] = (),
+) -> View:
+    """Cast from points on faces: what they see of sun, sky, ground and obstacles, and what light these give back.
+
+    `like` tells for the points of each face which of them see the same of bodies and trees.
+    """
     counts = [len(p) for p in points]
     stops = np.cumsum(counts)
     groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
     at = np.round(np.concatenate([np.asarray(p, dtype=np.float64) for p in points]), 6)
-    where = Points(at, np.repeat(np.array([f.normal for f in faces]), counts, axis=0), groups)
+    alike = [np.arange(n) if same is None else same for n, same in zip(counts, like, strict=True)] if like else None
+    same = None if alike is None else np.concatenate([own + g.start for own, g in zip(alike, groups, strict=True)])
+    where = Points(at, np.repeat(np.array([f.normal for f in faces]), counts, axis=0), groups, same)
     sun, lit = _patched(place.north_deg, climate.location)
     sky = sky_light(climate)
     crown = crown_transmittance(place, climate.location.latitude_deg)[sun.up] if place.standing_trees else None

@@ -24,6 +24,8 @@ PLACES = ((8, 8), (5, 8), (4, 6), (4, 6), (4, 6))
 SHADED_PLACES = ((12, 20), (6, 20), (6, 20), (6, 20), (6, 20))
 """Points across and upward in each of one, two, ... five modules, which stand between those of the others; without and with shades
 on the wall, whose edges need more."""
+EACH_ACROSS, EACH_UPWARD = 4, 8
+"""Of these so many see bodies and trees for themselves in each module."""
 RIBBON = 0.9
 """Part of its wall that a ribbon of glass takes at least."""
 IN_WINDOW, IN_SHADED_WINDOW = 5, 8
@@ -34,11 +36,15 @@ MOST_IN_WINDOWS = 320
 
 @dataclass(frozen=True, eq=False)
 class FaceSamples:
-    """Points of one face (p, 3) with their weights in the face's opaque part and in its windows; each sums to one or zero."""
+    """Points of one face (p, 3) with their weights in the face's opaque part and in its windows; each sums to one or zero.
+
+    `like` tells which of them sees the same of bodies and trees as each: only the edges of shades at hand need them all.
+    """
 
     points: Vec
     wall: Vec
     window: Vec
+    like: NDArray[np.int64] | None = None
 
 
 def sample(face: Face, shaded: bool = False) -> FaceSamples:
@@ -75,6 +81,7 @@ def _facade(face: Face, module: float, places: tuple[tuple[int, int], ...]) -> F
     cell = module / columns * height / rows
     inside = _flat(face.loops, face.origin, face.along, _upward(face)) if abs(face.area - width * height) > 1e-3 * face.area else None
     points, walls, windows = [], [], []
+    alike: list[NDArray[np.int64]] = []
     for k, many, across, upward in zip(chosen, stands_for, _between(len(chosen), 0), _between(len(chosen), 1), strict=True):
         s = module * (k + (np.arange(columns) + across) / columns)
         z = height * (np.arange(rows) + upward) / rows
@@ -88,9 +95,20 @@ def _facade(face: Face, module: float, places: tuple[tuple[int, int], ...]) -> F
         if inside is not None:  # a gable: what lies beside it stands for nothing
             wall[~shapely.contains_xy(inside, ss, zz)] = 0.0
         points.append(face.origin + np.outer(ss, face.along) + np.outer(zz, _upward(face)))
+        across_to, upward_to = _nearest_of(columns, EACH_ACROSS), _nearest_of(rows, EACH_UPWARD)
+        alike.append(len(alike) * columns * rows + (across_to[:, None] * rows + upward_to[None, :]).ravel())
         walls.append(wall * many)
         windows.append(window.ravel() * many)
-    return FaceSamples(np.concatenate(points), _share(np.concatenate(walls)), _share(np.concatenate(windows)))
+    return FaceSamples(np.concatenate(points), _share(np.concatenate(walls)), _share(np.concatenate(windows)), np.concatenate(alike))
+
+
+def _nearest_of(count: int, most: int) -> NDArray[np.int64]:
+    """Of so many places in a row, for each the nearest of at most so many, evenly chosen ones."""
+    if count <= most:
+        return np.arange(count)
+    chosen = np.floor((np.arange(most) + 0.5) / most * count).astype(np.int64)
+    found: NDArray[np.int64] = chosen[np.abs(np.arange(count)[:, None] - chosen[None, :]).argmin(axis=1)]
+    return found
 
 
 def _modules(count: int) -> tuple[NDArray[np.int64], Vec]:

@@ -1,5 +1,5 @@
 import { OrbitControls, OrthographicCamera } from "@react-three/drei";
-import { Canvas, useThree } from "@react-three/fiber";
+import { Canvas, invalidate, useThree } from "@react-three/fiber";
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { Compass } from "./Compass";
@@ -159,6 +159,7 @@ export function View3D({
     camera.zoom *= by;
     camera.updateProjectionMatrix();
     controls.current?.update();
+    invalidate(); // a zoom from outside moves nothing that the controls would tell of
   }
   function look(x: number, y: number, z: number) {
     const camera = controls.current?.object;
@@ -178,6 +179,7 @@ export function View3D({
     camera.zoom = Math.min(camera.right - camera.left, camera.top - camera.bottom) / (size * 1.25 + 1);
     camera.updateProjectionMatrix();
     controls.current.update();
+    invalidate();
   }
   useEffect(() => {
     function press(e: KeyboardEvent) {

@@ -9,6 +9,7 @@ import time
 import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import Response
+from numpy.typing import NDArray
 
 from eurythm.api.cases import case_of_scheme
 from eurythm.api.office import Here
@@ -16,7 +17,7 @@ from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, Irradiati
 from eurythm.climate.statistics import hour_name
 from eurythm.model.scheme import SunPicture
 from eurythm.simulate import Memo, Run, digest, openings_key, run
-from eurythm.sun.irradiation import Irradiation, Seen, faces_of, see, taken
+from eurythm.sun.irradiation import Irradiation, Seen, faces_of, hours_between, see, taken
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
 UNITS = {"sum": "kWh/m²", "mean": "W/m²", "strongest": "W/m²", "direct_hours": "h"}
@@ -32,7 +33,9 @@ def post_irradiation(project_id: str, scheme_id: str, asked: IrradiationIn, here
     made = run(case.place, case.library, case.scheme, case.factors, case.climate)
     found = _fallen(made, asked)
     north = case.place.north_deg
-    faces = [_face(one, made, north) for one in found]
+    span = asked.span
+    within = hours_between(span.first_day, span.last_day, span.first_hour, span.last_hour)
+    faces = [_face(one, made, north, within) for one in found]
     values = np.concatenate([one.values for one in found])
     areas = np.concatenate([one.grid.areas for one in found])
     return IrradiationOut(
@@ -75,7 +78,8 @@ def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
     return taken(picture, made.building, place, climate, seen)
 
 
-def _face(one: Irradiation, made: Run, north_deg: float) -> FaceIrradiationOut:
+def _face(one: Irradiation, made: Run, north_deg: float, within: NDArray[np.bool_]) -> FaceIrradiationOut:
+    """Tell what falls on a face; sun while its zone is heated and cooled is that of the same hours."""
     grid = one.grid
     columns, rows = grid.shape
     cells = np.full((rows, columns), np.nan)
@@ -83,7 +87,7 @@ def _face(one: Irradiation, made: Run, north_deg: float) -> FaceIrradiationOut:
     face = grid.face
     light = made.light[face.id].wall
     zone = made.arrays.zone_ids.index(face.zone)
-    heated, cooled = made.demand.heating_w[zone] > 0, made.demand.cooling_w[zone] > 0
+    heated, cooled = within & (made.demand.heating_w[zone] > 0), within & (made.demand.cooling_w[zone] > 0)
     return FaceIrradiationOut(
         id=face.id, kind={"ceiling": "roof"}.get(face.kind, face.kind), orientation=face.orientation(north_deg) if face.kind == "wall" else "",
         area_m2=face.area, mean=one.mean, low=float(one.values.min()), high=float(one.values.max()), hour=one.hour,
