@@ -83,6 +83,7 @@ class Bounce:
     above, below : for each face, (looked, G) form factors of what hides its sky, and of what lies below the horizon
     spots : places of the groups, of bodies and ground and of shades apart, since these change at different times
     ground : (G,) whether a group lies on the ground
+    frame : (2, 2) the building's own axes in plan
     """
 
     looked: tuple[Ints, ...]
@@ -90,6 +91,7 @@ class Bounce:
     below: tuple[NDArray[np.float32], ...]
     spots: tuple[Points, Points]
     ground: NDArray[np.bool_]
+    frame: Vec
 
     def shares(self, face: int, weights: Vec) -> tuple[Vec, Vec]:
         """How what hides the sky of a part of a face, and what lies below it, is made up of the groups, (G,) each; sums are one or zero.
@@ -143,7 +145,9 @@ def look_round(obstacles: Obstacles, points: Points, ground_level: float) -> Bou
             table = np.bincount(rays.rows[part][kept] * count + group[part][kept], rays.form[part][kept], minlength=len(own) * count)
             into.append(table.reshape(len(own), count).astype(np.float32))
         start = int(stop)
-    return Bounce(rays.looked, tuple(above), tuple(below), (bodies.spots, shades.spots), np.concatenate([bodies.ground, shades.ground]))
+    return Bounce(
+        rays.looked, tuple(above), tuple(below), (bodies.spots, shades.spots), np.concatenate([bodies.ground, shades.ground]), frame
+    )
 
 
 @lru_cache(maxsize=1)
@@ -287,7 +291,7 @@ def given_back(
     crown : (S,) light through crowns, None without trees
     reflectance : of the ground by the hour, (S,), and of obstacles
     """
-    layers = [obstacles.solids, obstacles.shades, obstacles.crowns, *[a for s in bounce.spots for a in (s.at, s.normals)]]
+    layers = [obstacles.solids, obstacles.shades, obstacles.crowns, bounce.frame, *[a for s in bounce.spots for a in (s.at, s.normals)]]
     crowns = np.zeros(0) if crown is None else crown
     key = key_of(*layers, toward_sun, *light, crowns, reflectance[0], np.array([reflectance[1]]))
     return _GIVEN.get(key, lambda: _given_back(bounce, obstacles, toward_sun, light, crown, reflectance))
@@ -296,7 +300,7 @@ def given_back(
 def _given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
 ) -> Series:
-    received = [_received(obstacles, spots, toward_sun, light, crown) for spots in bounce.spots if len(spots.at)]
+    received = [_received(obstacles, spots, toward_sun, light, crown, bounce.frame) for spots in bounce.spots if len(spots.at)]
     if not received:
         return np.zeros((0, len(toward_sun)))
     out = np.concatenate(received)
@@ -306,20 +310,21 @@ def _given_back(
     return out
 
 
-def _sun_cells(toward_sun: Vec) -> tuple[Ints, Ints]:
+def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, Ints]:
     """Suns that stand for all others within about `SUN_CELL_DEG`, and the number among them for each: shadows on what only gives light back."""
     height = np.degrees(np.arcsin(np.clip(toward_sun[:, 2], -1, 1)))
-    around = np.degrees(np.arctan2(toward_sun[:, 0], toward_sun[:, 1])) * np.cos(np.radians(height))
+    flat = toward_sun[:, :2] @ frame.T
+    around = np.degrees(np.arctan2(flat[:, 0], flat[:, 1])) * np.cos(np.radians(height))
     cell = np.floor(height / SUN_CELL_DEG).astype(np.int64) * 1000 + np.floor(around / SUN_CELL_DEG).astype(np.int64)
     _, first, like = np.unique(cell, return_index=True, return_inverse=True)
     return first.astype(np.int64), like
 
 
-def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None) -> Series:
+def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Series:
     """Light on each group of places, the mean of its places, (G, S) W/m2."""
     count = len(spots.at) // SPOTS
     direct, isotropic, horizon = light
-    few, like = _sun_cells(toward_sun)
+    few, like = _sun_cells(toward_sun, frame)
     seen = cast(obstacles, spots, toward_sun[few])
     free = np.unpackbits(seen.sun, axis=1, count=seen.hours)
     if crown is None:
