@@ -42,6 +42,7 @@ from eurythm.sun.caster import Points, cast, obstacles_of
 from eurythm.sun.irradiation import hours_between, irradiation, see
 from eurythm.thermal.balance import balance
 from eurythm.thermal.batch import balance_many
+from eurythm.thermal.comfort import limits_of
 from eurythm.thermal.parts import take_apart
 from eurythm.thermal.prepare import transmitted_by_side
 from tests.conftest import make_scheme, run_scheme, volume
@@ -57,7 +58,8 @@ def year() -> None:
     of the same network (the solve alone; putting the matrix together is not counted)."""
     made = run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core", form=FIVE)]))
     best = min(_timed(lambda: balance(made.arrays)) for _ in range(9))
-    batch = min(_timed(lambda: balance_many([made.arrays] * 32, 26.0, 19.0)) for _ in range(5)) / 32
+    limits = [limits_of(made.arrays.zones, Factors())] * 32
+    batch = min(_timed(lambda: balance_many([made.arrays] * 32, limits)) for _ in range(5)) / 32
     network = Dense(made.arrays)
     systems = [network.assemble(hour) for hour in range(0, HOURS, 73)]  # hours of all seasons
     solving = _timed(lambda: [np.linalg.solve(matrix, right) for matrix, right in systems]) / len(systems)

@@ -5,7 +5,7 @@ import { client, type Edit, got } from "../../api/client";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
-import { NumberField } from "../../fields/Field";
+import { ChoiceField, NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
 import { LayUnder } from "../../scene/plan/LayUnder";
 import { Scene } from "../../scene/Scene";
@@ -21,6 +21,13 @@ interface StandIn {
   kind: string;
   latitude_deg: number;
 }
+
+/** What the wind comes over before it reaches the building. */
+const terrains = [
+  { id: "open", name: "open country" },
+  { id: "suburb", name: "suburb, woods" },
+  { id: "city", name: "inner city" },
+];
 
 /** Where it is: climate, north, what stands around. */
 export default function Place() {
@@ -154,6 +161,7 @@ export default function Place() {
         <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
         <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
         <GroundByMonth />
+        <ChoiceField path="place/terrain" note="Place.terrain" label="Terrain" options={terrains} />
       </section>
       <LayUnder group="place/underlays" title="Under the site" button="Lay a map or plan under" />
       <SunSection />

@@ -19,7 +19,12 @@ export default function Plant() {
   const units = useKept((s) => s.units);
   const outcome = useOutcome(scheme.id).data;
   const totals = outcome?.totals as
-    | (Totals & { module_area_m2: number; heating_demand_kwh: number; cooling_demand_kwh: number })
+    | (Totals & {
+        module_area_m2: number;
+        heating_demand_kwh: number;
+        cooling_demand_kwh: number;
+        latent_demand_kwh: number;
+      })
     | undefined;
   const path = `schemes/${scheme.id}/plant`;
   return (
@@ -42,10 +47,21 @@ export default function Plant() {
       <details open>
         <summary>Cold</summary>
         {totals && (
-          <Way from={totals.cooling_demand_kwh} to={totals.energy_kwh.cooling ?? 0} name="electricity" units={units} />
+          <Way
+            from={totals.cooling_demand_kwh + totals.latent_demand_kwh}
+            to={totals.energy_kwh.cooling ?? 0}
+            name="electricity"
+            units={units}
+          />
         )}
         <NumberField path={`${path}/cooling/efficiency`} note="CoolSource.efficiency" vary slider />
         <NumberField path={`${path}/cooling/most_w_m2`} note="CoolSource.most_w_m2" vary />
+        <NumberField path={`${path}/cooling/coil_c`} note="CoolSource.coil_c" />
+        {totals && totals.latent_demand_kwh >= 0.5 && (
+          <div className="small quiet">
+            {both(totals.latent_demand_kwh, "kWh", units, 0)} a year of this dries the air that is cooled.
+          </div>
+        )}
       </details>
       <details>
         <summary>Hot water</summary>
