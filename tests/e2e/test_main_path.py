@@ -156,7 +156,7 @@ def study_and_compare(page: Page, server: Server, project: str) -> None:
             field = page.get_by_label(f"Steps of {lever}")
             field.fill(steps)
             field.press("Enter")
-    expect(page.get_by_role("button", name="Run 300 cases")).to_be_enabled()
+    expect(page.get_by_role("button", name="Run 300 cases")).to_be_enabled(timeout=120_000)  # when its time has been estimated
     expect(page.get_by_text("on this computer")).to_be_visible()
     page.get_by_role("button", name="Run 300 cases").click()
     expect(page.locator('[data-study-status="done"]')).to_contain_text("300 in the running", timeout=240_000)
