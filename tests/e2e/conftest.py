@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 QUIET = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)  # a slow machine estimates a study for half a minute
 
 
 class Server:
