@@ -194,6 +194,7 @@ def test_closer_rows_lose_more_and_flat_ones_nothing(merrowhaven) -> None:
     assert 1 >= loose.diffuse > close.diffuse > 0.85
     assert loose.sun.mean() > close.sun.mean()
     assert rows_shading((0.0, 0.0, 1.0), 0.7, 0.0, at).sun.min() == 1.0
+    assert rows_shading(normal, 0.0, 0.0, at).sun.min() == rows_shading(normal, 1e-9, 0.0, at).sun.min() == 1.0
     given = [made({"photovoltaics": {"roof_share": share, "tilt_deg": 30}}).outcome.totals for share in (0.1, 0.7)]
     per_area = [sum(t["generation_kwh"].values()) / t["module_area_m2"] for t in given]
     assert 0.06 < 1 - per_area[1] / per_area[0] < 0.12

@@ -21,6 +21,8 @@ ROW_M, ROW_POINTS, ROWS_AHEAD, ROW_LENGTH_M = 1.1, 12, 4, 400.0
 """Height of a row up its slope (a module on its long side: our own assumption), points up it, rows before it, and their length."""
 FLAT_SINE, LAID_FLAT = 0.01, 1e-3
 """Panels flatter than this, or as steep as their roof, stand in no rows."""
+LEAST_SHARE = 1e-3
+"""Module area per roof area below which rows stand a kilometre apart and shade nothing."""
 LOSS_PER_K = 0.0035
 """Loss of crystalline modules per kelvin above 25 °C: order of size of data sheets (unverified)."""
 
@@ -75,7 +77,7 @@ def rows_shading(normal: tuple[float, float, float], share: float, north_deg: fl
     flat = np.hypot(facing[0], facing[1])
     hours, toward = sun_in_drawing(north_deg, at)
     sun = np.ones(HOURS)
-    if flat < FLAT_SINE:
+    if flat < FLAT_SINE or share < LEAST_SHARE:
         return Rows(sun, 1.0)
     ahead = np.array([facing[0], facing[1], 0.0]) / flat
     along = np.array([-ahead[1], ahead[0], 0.0]) * ROW_LENGTH_M / 2
