@@ -176,7 +176,9 @@ def building_of(place: Place, scheme: Scheme) -> Building:
 def _form_key(place: Place, scheme: Scheme) -> str:
     """Digest of all that the form depends on."""
     turned = (scheme.turn_deg, scheme.turned_about)
-    return digest(scheme.volumes, scheme.zones, scheme.shades, scheme.merged, *turned, scheme.contact_gap_m, place.ground_level_m)
+    return digest(
+        scheme.volumes, scheme.zones, scheme.left_out, scheme.shades, scheme.merged, *turned, scheme.contact_gap_m, place.ground_level_m
+    )
 
 
 def openings_key(place: Place, scheme: Scheme) -> str:

@@ -21,10 +21,12 @@ from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Mend, Sift, SiftRule, lost_mends
 from eurythm.exchange.samples import court, gbxml, ifc
 from eurythm.exchange.samples.ifc import Options
+from eurythm.geometry.form import make_building
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Bundle
 from eurythm.model.reading import read_document
+from eurythm.model.shape import GivenZone
 
 SCHEME = {"id": "court", "name": "Court"}
 
@@ -365,3 +367,47 @@ def test_a_project_keeps_its_own_place_and_names_beside_the_files(received: Rece
     assert "AW-1-brick-2" in used
     assert "AW-1-brick" not in used
     assert bundle.scheme.use.heating_c == 21
+
+
+def outside_walls(said: dict[str, Any]) -> float:
+    return sum(side["wall_gross_m2"] for side in said["orientation"].values())
+
+
+def test_a_room_that_is_left_out_does_not_turn_its_neighbours_inside_out(received: Received) -> None:
+    """Walls towards it are neither outside nor inner walls to a zone; its own outside walls and windows go with it."""
+    room = next(s for s in received.spaces if s.number == "0.01")
+    whole = sifted(received)
+    wanted = {"by": "object", "value": room.id, "keep": False}
+    left = settle(received, Sift(rules=(SiftRule(id="r", **wanted),)), SCHEME, Place())
+    assert outside_walls(account(left)) < outside_walls(whole)
+    assert [r.name for r in left.scheme.left_out if "0.01" in r.name]
+    assert "left-out-beside" in {f.code for f in left.findings}
+    towards = [p for p in whole["adjacency"] if "0.01" in (p["a"], p["b"])]
+    gone = {f.zone for f in left.building.faces if f.boundary == "adiabatic"}
+    assert gone >= {p["a"] if p["b"] == "0.01" else p["b"] for p in towards}
+    assert not [f for f in left.building.faces if "0.01" in (f.zone, f.other)]
+    open_air = settle(
+        received,
+        Sift(rules=(SiftRule(id="r", **wanted),), mends=(Mend(id="m", object=room.id, field="external", value=True),)),
+        SCHEME,
+        Place(),
+    )
+    assert outside_walls(account(open_air)) > outside_walls(account(left)) + 20
+
+
+def test_a_place_that_is_taken_again_is_no_longer_left_out(received: Received) -> None:
+    """Whoever models the room anew, or draws a volume there, gets contact with it."""
+    duct = settle(received, Sift(), SCHEME, Place()).scheme
+    assert [r.name for r in duct.left_out] == ["0.99 Duct"]
+    at = duct.left_out[0].outline
+    assert at is not None
+    again = duct.model_copy(update={"zones": (*duct.zones, read_document(GivenZone, {"id": "duct", "outline": at.model_dump()}))})
+    faces = make_building(again, 0.0).faces
+    assert [f for f in faces if "duct" in (f.zone, f.other) and f.other is not None]
+
+
+def test_a_terrace_is_no_room(received: Received) -> None:
+    spaces = [s.model_copy(update={"external": True}) if s.number == "1.01" else s for s in received.spaces]
+    said = sifted(received.model_copy(update={"spaces": spaces}))
+    assert "1.01" not in kept(said)
+    assert next(s for s in said["spaces"] if s["id"] == "1.01")["reason"] == "outdoors"

@@ -25,7 +25,7 @@ from eurythm.model.scheme import Scheme
 Series = NDArray[np.float64]
 CUT_M = 0.1
 STAGE_OF: dict[str, Stage] = {
-    "volumes": "shape", "zones": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "sun_pictures": "skin", "aims": "shape",
+    "volumes": "shape", "zones": "shape", "left_out": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "sun_pictures": "skin", "aims": "shape",
 }  # fmt: skip
 
 

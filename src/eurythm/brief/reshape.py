@@ -325,6 +325,7 @@ def alone(building: Building, scheme: Scheme, zone_id: str, new_id: str, name: s
         "turn_deg",
         "turned_about",
         "contact_gap_m",
+        "left_out",
         "shades",
         "underlays",
         "imported_from",

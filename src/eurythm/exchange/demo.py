@@ -144,7 +144,7 @@ def demo_project() -> Project:
 
 
 COURT_FILE = "court.ifc"
-SHAPE = ("zones", "contact_gap_m", "imported_from")
+SHAPE = ("zones", "left_out", "contact_gap_m", "imported_from")
 
 
 @lru_cache(maxsize=1)

@@ -27,7 +27,7 @@ GROUP_NAMES = {
     "place": "place and climate", "form": "form", "turn": "turn", "glass": "glass and shade", "fabric": "constructions", "use": "use",
     "plant": "plant", "method": "method",
 }  # fmt: skip
-FORM = ("volumes", "zones", "contact_gap_m", "shades", "merged", "air_paths", "imported_from", "underlays", "sun_pictures")
+FORM = ("volumes", "zones", "left_out", "contact_gap_m", "shades", "merged", "air_paths", "imported_from", "underlays", "sun_pictures")
 GLASS = ("glazing", "glazing_ratio", "overhang_depth_m", "fin_depth_m", "sill_m", "head_m", "blinds")
 TIED_TO_FACES = ("overrides",)
 JOIN_FIRST = (("form", "turn"), ("plant", "method"))

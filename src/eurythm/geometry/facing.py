@@ -19,7 +19,7 @@ from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Boundary, Face, Vec, Window, Zone
-from eurythm.geometry.clean import sound_polygons
+from eurythm.geometry.clean import GRID, sound_polygons
 from eurythm.model.errors import EurythmError
 
 TOUCH = 2e-3
@@ -27,6 +27,8 @@ LEAST_M2 = 2e-3
 THINNEST = 4e-3
 SUNK = 0.05
 """How far two faces may stand in each other and still count as touching, m."""
+LEAST_SHARE = 0.02
+"""Share of the smaller of two plans up to which they do not overlap, but touch."""
 PARALLEL = 0.9995
 BEHIND = 0.02
 
@@ -136,8 +138,9 @@ def _contact(a: Flat, b: Flat, order: dict[str, int], counts: dict[str, int]) ->
     shared = _tidy(a.rest.intersection(seen))
     if shared.is_empty:
         return []
-    a.rest = a.rest.difference(shared)
-    b.rest = b.rest.difference(shapely.transform(shared, lambda p: b.into(a.out(p))))
+    # on a grid: off it, what nearly coincides may be taken away from nothing at all
+    a.rest = shapely.difference(a.rest, shared, grid_size=GRID)
+    b.rest = shapely.difference(b.rest, shapely.transform(shared, lambda p: b.into(a.out(p))), grid_size=GRID)
     construction = a.face.construction or b.face.construction
     return [
         replace(part, other=b.face.zone, construction=construction, windows=())
@@ -307,22 +310,35 @@ def _windows_in(windows: tuple[Window, ...], cell: Polygon) -> tuple[Window, ...
     )
 
 
-def refuse_overlap(zones: Sequence[Zone], least_share: float = 0.02) -> None:
+def refuse_overlap(zones: Sequence[Zone]) -> None:
     """Raise ``zones-overlap`` where the plans of two zones share more than a strip between the same levels.
 
     Pairs of upright prisms of volumes are passed over: those have been looked at already.
     """
+    for a, b, shared in overlapping(zones):
+        raise EurythmError(
+            "zones-overlap",
+            f"“{a.name}” and “{b.name}” share {shared:.1f} m² of plan between the same levels; move one, or leave one out.",
+            next((f"zones/{z.id}" for z in (b, a) if z.given), f"volumes/{b.volume}"),
+        )
+
+
+def overlapping(zones: Sequence[Zone], of: Zone | None = None) -> list[tuple[Zone, Zone, float]]:
+    """Return pairs of zones whose plans share more than a strip between the same levels, and how much, m²; those of one zone if it is named.
+
+    Pairs of upright prisms of volumes are passed over.
+    """
     upright = [z for z in zones if z.plan is not None]
     plans = [z.plan for z in upright]
-    for i, j in STRtree(plans).query(plans, predicate="intersects").T if plans else ():
-        a, b = upright[i], upright[j]
+    asked = [z.plan for z in upright if of is None or z is of]
+    first = [k for k, z in enumerate(upright) if of is None or z is of]
+    found = []
+    for i, j in STRtree(plans).query(asked, predicate="intersects").T if asked else ():
+        a, b = upright[first[i]], upright[j]
         seen = not any(z.given or z.rise for z in (a, b))
-        if i >= j or seen or min(a.top, b.top) - max(a.level, b.level) < SUNK:
+        if a is b or (of is None and first[i] >= j) or seen or min(a.top, b.top) - max(a.level, b.level) < SUNK:
             continue
-        shared = shapely.intersection(plans[i], plans[j]).area
-        if shared > 0.05 + least_share * min(plans[i].area, plans[j].area):
-            raise EurythmError(
-                "zones-overlap",
-                f"“{a.name}” and “{b.name}” share {shared:.1f} m² of plan between the same levels; move one, or leave one out.",
-                next((f"zones/{z.id}" for z in (b, a) if z.given), f"volumes/{b.volume}"),
-            )
+        shared = float(shapely.intersection(plans[first[i]], plans[j]).area)
+        if shared > 0.05 + LEAST_SHARE * min(plans[first[i]].area, plans[j].area):
+            found.append((a, b, shared))
+    return found

@@ -12,10 +12,10 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.geometry.contact import Prism, faces_of
-from eurythm.geometry.facing import meet, refuse_overlap
-from eurythm.geometry.given import Given, box_prism, given_shade, given_zone, pair_stated, state_sides
+from eurythm.geometry.facing import meet, overlapping, refuse_overlap
+from eurythm.geometry.given import Given, box_prism, bystander, given_shade, given_zone, pair_stated, state_sides
 from eurythm.geometry.merging import merge_zones
-from eurythm.geometry.outline import Outline, PlacedOutline, scheme_outlines, turning_point
+from eurythm.geometry.outline import Outline, PlacedOutline, Points, scheme_outlines, turning_point
 from eurythm.geometry.roofs import roofed, slopes_of
 from eurythm.geometry.zoning import divide
 from eurythm.model.errors import EurythmError
@@ -40,7 +40,7 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     boxes = [z for z in scheme.zones if z.box is not None]
     prisms += [box_prism(z, scheme.turn_deg, middle) for z in boxes]
     given = roofed_zones + [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
-    _refuse_doubled([p.zone.id for p in prisms] + [g.zone.id for g in given])
+    _refuse_doubled([p.zone.id for p in prisms] + [g.zone.id for g in given] + [r.id for r in scheme.left_out])
     faces = faces_of(prisms, ground_level) if prisms else []
     for zone in boxes:
         faces = state_sides(zone, faces)
@@ -48,11 +48,25 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     if given:
         zones += [g.zone for g in given]
         refuse_overlap(zones)
-        faces = _with_given(faces, given, zones, scheme.contact_gap_m, ground_level)
+        bystanders = _bystanders(scheme, middle, zones)
+        faces = _with_given(faces, given + bystanders, zones + [b.zone for b in bystanders], scheme.contact_gap_m, ground_level)
+        faces = _without(faces, {b.zone.id for b in bystanders})
     plans = [o.placed.polygon for o in outlines.values()] + [z.plan for z in zones if z.plan is not None]
     footprint = float(shapely.union_all(plans).area) if plans else 0.0
     shades = tuple(given_shade(s, scheme.turn_deg, middle) for s in scheme.shades)
     return merge_zones(Building(tuple(zones), tuple(faces), shades, footprint), scheme.merged)
+
+
+def _bystanders(scheme: Scheme, about: Points, zones: list[Zone]) -> list[Given]:
+    """Rooms that count for contact only, but for those whose place a zone has taken since."""
+    laid = [bystander(r, scheme.turn_deg, about) for r in scheme.left_out]
+    return [g for g in laid if not overlapping([*zones, g.zone], of=g.zone)]
+
+
+def _without(faces: list[Face], bystanders: set[str]) -> list[Face]:
+    """The faces of zones alone; what they share with a room that is none loses nothing."""
+    own = [f for f in faces if f.zone not in bystanders]
+    return [replace(f, boundary="adiabatic", other=None) if f.other in bystanders else f for f in own]
 
 
 def _refuse_doubled(ids: list[str]) -> None:

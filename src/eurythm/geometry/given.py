@@ -14,7 +14,7 @@ from eurythm.geometry.contact import Prism
 from eurythm.geometry.openings import OPAQUE_DOOR
 from eurythm.geometry.outline import Points, oriented_ring, rotation
 from eurythm.model.errors import EurythmError
-from eurythm.model.shape import GivenShade, GivenZone, RoomOutline, ZoneFace
+from eurythm.model.shape import GivenShade, GivenZone, LeftOut, RoomOutline, ZoneFace
 
 SIDES = ("south", "east", "north", "west")
 
@@ -59,6 +59,12 @@ def given_zone(zone: GivenZone, turn_deg: float, about: Points) -> Given:
         Where its outline crosses itself, its faces do not close, or a window reaches beyond its face.
     """
     return _room(zone, zone.outline, turn_deg, about) if zone.outline is not None else _polyhedron(zone, turn_deg, about)
+
+
+def bystander(room: LeftOut, turn_deg: float, about: Points) -> Given:
+    """Return a room that counts for contact only; its faces need not close."""
+    zone = GivenZone(id=room.id, name=room.name, outline=room.outline, faces=room.faces)
+    return given_zone(zone, turn_deg, about) if zone.outline is not None else _polyhedron(zone, turn_deg, about, closing=False)
 
 
 def given_shade(shade: GivenShade, turn_deg: float, about: Points) -> Shade:
@@ -196,7 +202,7 @@ def _as_stated(face: Face, stated: ZoneFace, zone_id: str, name: str) -> Face:
     )  # fmt: skip
 
 
-def _polyhedron(zone: GivenZone, turn_deg: float, about: Points) -> Given:
+def _polyhedron(zone: GivenZone, turn_deg: float, about: Points, closing: bool = True) -> Given:
     """A zone by its faces; air volume by the divergence theorem, so the faces must close."""
     path = f"zones/{zone.id}/faces"
     faces: list[Face] = []
@@ -216,7 +222,7 @@ def _polyhedron(zone: GivenZone, turn_deg: float, about: Points) -> Given:
         kind: Kind = "wall" if abs(normal[2]) < 0.5 else "ceiling" if normal[2] > 0 else "floor"
         floor += area * -float(normal[2]) if kind == "floor" else 0.0
         faces.append(_flat_face(zone.id, stated, points, normal, area, kind))
-    if float(np.linalg.norm(gap)) > 0.01 * max(gross, 1.0) or gross <= 0:
+    if closing and (float(np.linalg.norm(gap)) > 0.01 * max(gross, 1.0) or gross <= 0):
         raise EurythmError("zone-not-closed", f"The faces of “{zone.id}” do not close, or look inwards.", path)
     level = min(float(f.loops[0][:, 2].min()) for f in faces)
     height = gross / max(floor, 1e-9) if floor > 0 else 0.0

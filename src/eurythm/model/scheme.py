@@ -9,7 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Element, Schedule
-from eurythm.model.shape import GivenShade, GivenZone, Underlay, Volume, WindowRect
+from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
 Orientation = Literal["north", "east", "south", "west"]
 ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
@@ -422,6 +422,7 @@ class Scheme(Described):
     turned_about: Spot | None = choice(None, "Turned about", help="Kept where the form is drawn while it is turned; the middle else")
     volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
     zones: Annotated[tuple[GivenZone, ...], Field(max_length=2000)] = ()
+    left_out: Annotated[tuple[LeftOut, ...], Field(max_length=2000)] = ()
     contact_gap_m: float = quantity(
         0.0, "Contact bridges gaps up to", "m", ge=0, le=3, usual=(0, 0.6), source="rooms touch unless given",
         help="Rooms that stand apart by a wall or slab no thicker than this are neighbours",

@@ -204,6 +204,16 @@ class GivenZone(Described):
     air_volume_m3: float | None = quantity(None, "Air volume", "m³", digits=1, gt=0, le=1e7, help="As its form unless given")
 
 
+class LeftOut(Described):
+    """A room of a model that counts for contact only: walls and slabs towards it are neither outdoors nor lose heat."""
+
+    id: Id
+    name: str = text("", "Name")
+    why: str = text("", "Why it is left out", max_length=400)
+    outline: RoomOutline | None = None
+    faces: tuple[ZoneFace, ...] = ()
+
+
 class GivenShade(Described):
     """An opaque, flat shade by its corners, wherever it stands."""
 

@@ -175,6 +175,7 @@ class _Reader:
         made = ReceivedSpace(
             id=space.GlobalId, class_name=space.is_a(), name=name, number=number, storey=_storey_of(space),
             use=_text(space.ObjectType) or _classified(space), properties=properties, closed=mesh is not None,
+            external=True if _outdoors(space) else _external(properties),
         )  # fmt: skip
         if mesh is None:
             return made
@@ -320,6 +321,11 @@ def _properties(thing: Any) -> dict[str, Any]:
 def _external(properties: dict[str, Any]) -> bool | None:
     found = [v for k, v in properties.items() if k.endswith(".IsExternal") and isinstance(v, bool)]
     return found[0] if found else None
+
+
+def _outdoors(space: Any) -> bool:
+    """Whether a space is stated to be outdoors: by its type from IFC4 on, by its place in IFC2x3."""
+    return "EXTERNAL" in (getattr(space, "PredefinedType", None), getattr(space, "InteriorOrExteriorSpace", None))
 
 
 def _number(properties: dict[str, Any], name: str) -> float | None:

@@ -16,6 +16,9 @@ from eurythm.exchange.intake.received import Finding, Received, ReceivedElement,
 TINY_M2, TINY_M3 = 0.5, 1.0
 SHARED = 0.2
 """Share of the smaller of two spaces from which on they overlap, not touch."""
+BESIDE = "it is left out; walls and slabs towards it are neither outside nor lose heat."
+OUTDOORS = "outdoors"
+"""Why a terrace or a parking place is left out."""
 NEEDS_SIDE = frozenset({"IfcWall"})
 
 
@@ -97,14 +100,17 @@ def _forms(spaces: list[ReceivedSpace], found: Checked) -> None:
     for space in spaces:
         if space.id in found.leave_out:
             continue
-        if not space.faces:
+        if space.external:
+            found.leave_out[space.id] = OUTDOORS
+            found.add("space-outdoors", space.id, f"“{called(space)}” lies outdoors by the file; it is left out.", True)
+        elif not space.faces:
             found.leave_out[space.id] = "without form"
             found.add("space-without-form", space.id, f"“{called(space)}” has no form; it is left out.")
         elif not space.closed:
             found.leave_out[space.id] = "not closed"
         elif space.floor_area_m2 < TINY_M2 or space.volume_m3 < TINY_M3:
             found.leave_out[space.id] = "tiny"
-            found.add("space-tiny", space.id, f"“{called(space)}” has {space.floor_area_m2:.2f} m² of floor; it is left out.", True)
+            found.add("space-tiny", space.id, f"“{called(space)}” has {space.floor_area_m2:.2f} m² of floor; {BESIDE}", True)
 
 
 def _overlaps(spaces: list[ReceivedSpace], found: Checked) -> None:

@@ -76,6 +76,8 @@ class ReceivedSpace(Part):
     floor_area_m2: float = 0.0
     closed: bool = True
     conditioned: bool | None = None
+    external: bool | None = None
+    """Whether it lies outdoors, as a terrace or a parking place does, where the file says so."""
     properties: dict[str, Any] = {}
 
 

@@ -14,12 +14,12 @@ from eurythm.brief.profiles import PROFILES as SHIPPED_PROFILES
 from eurythm.exchange.intake.checks import Checked, called, check, levels_of, proposed_name
 from eurythm.exchange.intake.masses import masses_to_volumes
 from eurythm.exchange.intake.openings import PANES, Laid, Layout, room_side
-from eurythm.exchange.intake.received import Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedSpace
+from eurythm.exchange.intake.received import Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedFace, ReceivedSpace
 from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
 from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_walls
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
-from eurythm.geometry.given import Given, given_zone
+from eurythm.geometry.given import Given, bystander, given_zone
 from eurythm.geometry.merging import hanging_together
 from eurythm.model.errors import EurythmError
 from eurythm.model.ids import fresh_id
@@ -27,12 +27,14 @@ from eurythm.model.library import Construction, Glazing, Library, Profile
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
-from eurythm.model.shape import GivenZone
+from eurythm.model.shape import GivenZone, LeftOut
 
+ROOMS = frozenset({"IfcSpace", "Space"})
 SLABS = frozenset({"IfcSlab", "IfcRoof", "IfcCovering"})
 PROFILES = {"library": "library", "reading": "library", "office": "office", "teach": "classroom", "class": "classroom", "seminar": "classroom",
             "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
 """Words in a room's use, and the shipped profile that they propose."""
+MOST_NAMED = 5
 IMPORTED = "read from the file"
 ASSUMED_GLASS = "U read from the file; g and light as double low-emissive glass, our own assumption"
 
@@ -93,6 +95,16 @@ def settle(received: Received, sift: Sift, scheme: Mapping[str, Any], place: Pla
     return _Settling(given, sift, rooms, elements, checked, findings, decided, basis).settled(scheme, place, known or {})
 
 
+NO_PLAN = ("doubled", "without form", "overlaps")
+"""Why a room is left out that has no place of its own."""
+
+
+def _bystanders(given: Received, decided: Mapping[str, Verdict]) -> list[ReceivedSpace]:
+    """Rooms that are left out, but whose place is taken: neither zone nor outdoors."""
+    left = [s for s in given.spaces if not decided[s.id].keep and s.faces and s.class_name in ROOMS and not s.external]
+    return [s for s in left if not decided[s.id].reason.startswith(NO_PLAN)]
+
+
 class _Settling:
     """One settling: rooms to zones, then openings and constructions onto their faces."""
 
@@ -102,6 +114,7 @@ class _Settling:
     ) -> None:  # fmt: skip
         self.given, self.sift, self.rooms, self.elements = given, sift, rooms, elements
         self.checked, self.findings, self.decided, self.basis = checked, findings, decided, basis
+        self.bystanders = _bystanders(given, decided)
         self.ids: dict[str, str] = {}
         self.sides: dict[str, dict[str, dict[str, Any]]] = {}
         self.constructions: dict[tuple[str, bool], str] = {}
@@ -115,7 +128,9 @@ class _Settling:
         zones = [self._zone(room) for room in self.rooms if room.class_name != "Solid" or room.id not in cut.taken]
         zones += cut.rooms
         zones, laid = self._sound(zones)
-        faces = [f for g in laid for f in (*g.loose, *g.stated)]
+        left_out = self._left_out()
+        beside = [bystander(read_document(LeftOut, room), 0.0, np.zeros(2)) for room in left_out]
+        faces = [f for g in (*laid, *beside) for f in (*g.loose, *g.stated)]
         layout = Layout(faces, self.sift.gap_m + 0.05)
         self._open(layout, faces)
         self._clad(layout, faces)
@@ -125,7 +140,7 @@ class _Settling:
         where = self._where(place)
         ground = float(where.get("ground_level_m", place.ground_level_m))
         gap = self.sift.gap_m if not masses else 0.0
-        document = self._with_extras({**scheme, "zones": zones, "contact_gap_m": gap})
+        document = self._with_extras({**scheme, "zones": zones, "contact_gap_m": gap} | ({"left_out": left_out} if left_out else {}))
         if volumes:
             document["volumes"] = [*document.get("volumes", []), *volumes]
         made = read_document(Scheme, document)
@@ -184,19 +199,13 @@ class _Settling:
         zone = {k: v for k, v in zone.items() if v not in ("", None)} | ({"by_ratio": True} if room.class_name == "Solid" else {})
         stated = any(f.boundary or f.holes or f.construction for f in room.faces)
         if room.rings and not stated:
-            count = 0
-            rings = []
-            for ring in room.rings:
-                rings.append([{"id": f"e{count + k + 1}", "x": x, "y": y} for k, (x, y) in enumerate(ring)])
-                count += len(ring)
-            zone["outline"] = {"points": rings[0], "z": room.level, "height": room.height}
-            if rings[1:]:
-                zone["outline"]["courts"] = rings[1:]
+            zone["outline"] = _outline(room)
         else:
             faces: list[dict[str, Any]] = []
+            beside = {s.id for s in (*self.rooms, *self.bystanders)}
             for f in room.faces:
-                side: dict[str, Any] = {"id": _slug(f.id) or f"f{len(faces) + 1}", "corners": [list(c) for c in f.loop]}
-                if f.boundary == "zone" and f.other in self.ids and self.decided[f.other].keep:
+                side = _side_of(f, len(faces))
+                if f.boundary == "zone" and f.other in beside:
                     side |= {"boundary": "zone", "other": self.ids[f.other]} | ({"open": True} if f.open else {})
                 elif f.boundary not in (None, "zone"):
                     side["boundary"] = f.boundary
@@ -210,6 +219,26 @@ class _Settling:
                 zone["air_volume_m3"] = room.volume_m3
             self._stated_holes(room, zone)
         return zone
+
+    def _left_out(self) -> list[dict[str, Any]]:
+        """Rooms that stay as a plan for contact, told in one sentence."""
+        made, by_rule = [], []
+        for room in self.bystanders:
+            form = {"outline": _outline(room)} if room.rings else {"faces": [_side_of(f, k) for k, f in enumerate(room.faces)]}
+            entry = {"id": self.ids[room.id], "name": called(room), "why": self.decided[room.id].reason, **form}
+            try:
+                bystander(read_document(LeftOut, entry), 0.0, np.zeros(2))
+            except EurythmError:
+                continue
+            made.append(entry)
+            if room.id not in self.checked.leave_out:  # what the checks leave out, they tell
+                by_rule.append(room)
+        if by_rule:
+            names = ", ".join(f"“{called(r)}”" for r in by_rule[:MOST_NAMED]) + (", …" if len(by_rule) > MOST_NAMED else "")
+            what = "A room that is left out keeps its" if len(by_rule) == 1 else f"{len(by_rule)} rooms that are left out keep their"
+            sentence = f"{what} place: walls and slabs towards {names} are neither outside nor lose heat."
+            self.findings.append(Finding(code="left-out-beside", object=by_rule[0].id, sentence=sentence, mended=True))
+        return made
 
     def _profile(self, room: ReceivedSpace) -> str | None:
         code = room.properties.get("TypeCode")
@@ -299,7 +328,8 @@ class _Settling:
                 self._put(face, hole.id, hole.name or hole.id, kind, bounds, self._stated_glazing(hole.glazing))
 
     def _open(self, layout: Layout, faces: list[Face]) -> None:
-        """Put windows, outside doors and curtain walls onto the room that they belong to."""
+        """Put windows, outside doors and curtain walls onto the room that they belong to; those of rooms that are left out go with them."""
+        left_out = {self.ids[room.id] for room in self.bystanders}
         for pane in [e for e in self.elements if e.class_name in PANES]:
             best, both = room_side([laid for laid in layout.under(pane) if laid.face.boundary == "outdoors"])
             if best is None:
@@ -310,7 +340,7 @@ class _Settling:
                         )
                     )
                 continue
-            if both or best.shared < 0.25 * _size(best):
+            if both or best.shared < 0.25 * _size(best) or best.face.zone in left_out:
                 continue
             self._put(
                 best.face, pane.id, called(pane), "door" if pane.class_name == "IfcDoor" else "window", best.bounds, self._glazing(pane)
@@ -376,11 +406,12 @@ class _Settling:
     def _clad(self, layout: Layout, faces: list[Face]) -> None:
         """Give each face the construction of the wall or slab that covers most of it."""
         best: dict[str, tuple[float, Laid]] = {}
+        left_out = {self.ids[room.id] for room in self.bystanders}
         for element in self.elements:
             if element.construction is None or element.class_name in PANES:
                 continue
             for laid in layout.under(element):
-                if (laid.face.kind == "wall") != (element.class_name not in SLABS):
+                if laid.face.zone in left_out or (laid.face.kind == "wall") != (element.class_name not in SLABS):
                     continue
                 weight = laid.shared * (1.0 if abs(laid.near) < 0.1 else 0.3)
                 if weight > best.get(laid.face.id, (0.0, laid))[0]:
@@ -475,6 +506,19 @@ class _Settling:
         said += [] if self.glazings else ["window types"]
         said += [] if "north_deg" in where else ["true north"]
         return [*said, "use profiles by the rooms' uses", "plant", "schedules"]
+
+
+def _outline(room: ReceivedSpace) -> dict[str, Any]:
+    """An upright room's outline, its edges numbered through all rings."""
+    count, rings = 0, []
+    for ring in room.rings:
+        rings.append([{"id": f"e{count + k + 1}", "x": x, "y": y} for k, (x, y) in enumerate(ring)])
+        count += len(ring)
+    return {"points": rings[0], "z": room.level, "height": room.height} | ({"courts": rings[1:]} if rings[1:] else {})
+
+
+def _side_of(face: ReceivedFace, before: int) -> dict[str, Any]:
+    return {"id": _slug(face.id) or f"f{before + 1}", "corners": [list(c) for c in face.loop]}
 
 
 def _size(laid: Laid) -> float:
