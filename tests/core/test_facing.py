@@ -235,3 +235,29 @@ def test_rooms_of_any_form_keep_their_surface_and_no_two_parts_share_a_place(
     flat = [f for f in made.faces if f.kind != "wall" and f.zone == "r0-0" and f.kind == "floor"]
     parts = [Polygon(f.loops[0][:, :2], [h[:, :2] for h in f.loops[1:]]) for f in flat]
     assert sum(p.area for p in parts) == pytest.approx(shapely.union_all(parts).area, rel=1e-6)
+
+
+def stated_box(id: str, x: float, y: float, length: float, depth: float, height: float = 3.0, **boundaries: str) -> dict[str, Any]:
+    """A room by all its faces, with the boundaries that a file states."""
+    x1, y1, z = x + length, y + depth, height
+    sides = {
+        "floor": [(x, y, 0), (x, y1, 0), (x1, y1, 0), (x1, y, 0)], "roof": [(x, y, z), (x1, y, z), (x1, y1, z), (x, y1, z)],
+        "south": [(x, y, 0), (x1, y, 0), (x1, y, z), (x, y, z)], "north": [(x1, y1, 0), (x, y1, 0), (x, y1, z), (x1, y1, z)],
+        "east": [(x1, y, 0), (x1, y1, 0), (x1, y1, z), (x1, y, z)], "west": [(x, y1, 0), (x, y, 0), (x, y, z), (x, y1, z)],
+    }  # fmt: skip
+    faces = [{"id": k, "corners": loop} | ({"boundary": boundaries[k]} if k in boundaries else {}) for k, loop in sides.items()]
+    return {"id": id, "faces": faces}
+
+
+def test_wall_ends_beside_a_room_with_stated_faces_stay_inside() -> None:
+    """What looks into the wall between two rooms loses nothing, whether those are drawn or given by faces that the file states."""
+    thick = 0.3
+    long, wide = room("a", 0, 0, 8, 4), (4 - thick / 2, 4)
+    east = (4 + thick / 2, 4 + thick, *wide)
+    drawn = building(long, room("b", 0, 4 + thick, *wide), room("c", *east), gap=0.4)
+    outside = {"floor": "ground", "roof": "outdoors", "north": "outdoors", "west": "outdoors"}
+    stated = building(
+        long, stated_box("b", 0, 4 + thick, *wide, **outside), stated_box("c", *east, **(outside | {"east": "outdoors"})), gap=0.4
+    )
+    for made in (drawn, stated):
+        assert area(made, zone="a", kind="wall", boundary="adiabatic") == pytest.approx(thick * 3, rel=1e-3)

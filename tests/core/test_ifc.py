@@ -15,9 +15,12 @@ import pytest
 from eurythm.exchange.ifc.read import read_ifc
 from eurythm.exchange.importing import settled_bundle
 from eurythm.exchange.intake.received import Received
+from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Sift
 from eurythm.geometry.building import Building
+from eurythm.geometry.form import make_building
 from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
 from eurythm.simulate import building_of
 
 
@@ -419,8 +422,16 @@ def test_boundaries_of_the_file_are_the_faces_of_the_room(reading: Any, how: str
 def test_boundaries_in_the_older_schema_are_known_by_their_name(reading: Any) -> None:
     model, _, _ = bounded("points", {"wall 2": "INTERNAL"}, schema="IFC2X3")
     (space,) = reading(model).spaces
-    assert [f.boundary for f in space.faces].count("outdoors") == 5  # what lies behind the sixth is found by contact
-    assert [f.boundary for f in space.faces].count(None) == 1
+    assert [f.boundary for f in space.faces].count("outdoors") == 4  # what lies behind the sixth, and under the floor, is found by contact
+    assert [f.boundary for f in space.faces].count(None) == 2
+
+
+def test_a_floor_that_is_called_external_lies_on_the_ground_where_it_does(reading: Any) -> None:
+    """The older schema has one word for air and ground; the floor at ground level loses to the ground, one in the air outdoors."""
+    received = reading(bounded("points", {}, schema="IFC2X3")[0])
+    scheme = settle(received, Sift(), {"id": "t", "name": "T"}, Place()).scheme
+    under = {ground: next(f.boundary for f in make_building(scheme, ground).faces if f.kind == "floor") for ground in (0.0, -3.0)}
+    assert under == {0.0: "ground", -3.0: "outdoors"}
 
 
 def test_a_curved_or_missing_boundary_leaves_all_to_the_rooms_own_form(reading: Any) -> None:
@@ -429,7 +440,7 @@ def test_a_curved_or_missing_boundary_leaves_all_to_the_rooms_own_form(reading: 
     model, _, made = bounded("points", {})
     model.file.remove(made["wall 3"])
     holey = reading(model).spaces[0]
-    assert {f.boundary for f in whole.faces} == {"outdoors"}
+    assert {f.boundary for f in whole.faces} == {"outdoors", None}  # all but the floor
     for space in (curved, holey):
         assert {f.boundary for f in space.faces} <= {None}
         assert space.volume_m3 == pytest.approx(72.0)

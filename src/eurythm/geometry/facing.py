@@ -56,7 +56,9 @@ class Flat:
         return found
 
 
-def meet(loose: Sequence[Face], drawn: Sequence[Face], zones: Sequence[Zone], gap: float, ground_level: float) -> list[Face]:
+def meet(
+    loose: Sequence[Face], drawn: Sequence[Face], zones: Sequence[Zone], gap: float, ground_level: float, stated: Sequence[Face] = ()
+) -> list[Face]:
     """Give every bit of the loose faces a boundary, and cut what they meet out of the drawn ones.
 
     Parameters
@@ -64,6 +66,7 @@ def meet(loose: Sequence[Face], drawn: Sequence[Face], zones: Sequence[Zone], ga
     loose : faces whose boundary is to be worked out.
     drawn : faces towards outdoors or ground of volumes and boxes, which have met each other already.
     zones : all zones, in the order that decides which side of a contact bears the face.
+    stated : faces that have a boundary already; they only show where their rooms are.
     gap : m, up to which faces that look at each other are neighbours.
 
     Returns
@@ -76,7 +79,7 @@ def meet(loose: Sequence[Face], drawn: Sequence[Face], zones: Sequence[Zone], ga
     counts: dict[str, int] = {}
     for i, j in _pairs(flats, gap):
         faces += _contact(flats[i], flats[j], order, counts)
-    around = _Around(zones, loose, gap)
+    around = _Around(zones, (*loose, *stated), gap)
     for flat in flats:
         if flat.drawn:
             faces += _parts(flat, _tidy(flat.rest), flat.face.boundary, counts)
@@ -157,11 +160,11 @@ def _tidy(shape: BaseGeometry) -> BaseGeometry:
 class _Around:
     """What lies about a face that met nothing: the plans of rooms, closed over walls no thicker than the gap."""
 
-    def __init__(self, zones: Sequence[Zone], loose: Sequence[Face], gap: float) -> None:
+    def __init__(self, zones: Sequence[Zone], faces: Sequence[Face], gap: float) -> None:
         self._gap = gap
         self._closed: dict[tuple[int, ...], BaseGeometry] = {}
         under: dict[str, list[BaseGeometry]] = {}
-        for face in loose:
+        for face in faces:
             if face.kind == "floor":
                 under.setdefault(face.zone, []).append(Polygon(face.loops[0][:, :2]).buffer(0))
         self._plans = [z.plan if z.plan is not None else shapely.union_all(under.get(z.id, [])) for z in zones]

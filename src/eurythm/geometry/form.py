@@ -84,7 +84,7 @@ def _with_given(faces: list[Face], given: list[Given], zones: list[Zone], gap: f
     loose = [f for g in given for f in g.loose] + [replace(f, boundary="outdoors", other=None) for f in lost]
     open_air = [f for f in faces if f.other is None and f.boundary in ("outdoors", "ground")]
     met = [f for f in faces if f.other is not None or f.boundary not in ("outdoors", "ground")]
-    return [*met, *kept, *meet(loose, open_air, zones, gap, ground_level)]
+    return [*met, *kept, *meet(loose, open_air, zones, gap, ground_level, stated)]
 
 
 def _of_volumes(scheme: Scheme, outlines: Mapping[str, PlacedOutline]) -> tuple[list[Prism], list[Given]]:

@@ -29,7 +29,7 @@ from eurythm.exchange.intake.received import (
     ReceivedStorey,
 )  # fmt: skip
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, solid_of, upright_of
+from eurythm.geometry.mesh import Solid, area_vector, solid_of, upright_of
 from eurythm.geometry.soup import body_of
 from eurythm.model.errors import EurythmError
 
@@ -214,7 +214,12 @@ class _Reader:
         if not body.closed or body.covered or abs(body.volume - solid.volume) > 0.02 * solid.volume:
             return None
         self.bounded += 1
-        return [f.model_copy(update={"loop": [tuple(p) for p in loop.tolist()]}) for f, loop in zip(faces, body.loops, strict=True)]
+        made = []
+        for face, loop in zip(faces, body.loops, strict=True):
+            # slabs on the ground are called external too: what lies under a floor is for contact to say
+            under = face.boundary == "outdoors" and area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))
+            made.append(face.model_copy(update={"loop": [tuple(p) for p in loop.tolist()]} | ({"boundary": None} if under else {})))
+        return made
 
     def _element(self, thing: Any, mesh: tuple[Vec, Any] | None) -> ReceivedElement:
         properties = _properties(thing)
