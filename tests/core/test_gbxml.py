@@ -207,6 +207,72 @@ def test_windows_doors_and_rooflights_by_their_kind(tmp_path: Path) -> None:
     assert said["orientation"]["S"]["window_m2"] == pytest.approx(3.0 + 2.1, abs=2.2)
 
 
+def rectangle(name: str, wide: float, high: float, *at: float) -> str:
+    point = "".join(f"<Coordinate>{v}</Coordinate>" for v in at)
+    size = f"<Height>{high}</Height><Width>{wide}</Width>"
+    return f'<Opening id="{name}" openingType="FixedWindow"><RectangularGeometry><CartesianPoint>{point}</CartesianPoint>{size}</RectangularGeometry></Opening>'
+
+
+@pytest.mark.parametrize("side", ["south", "east", "north", "west"])
+@pytest.mark.parametrize("at", [(1.0, 0.8), (1.0, 0.8, 0.0)])
+def test_an_opening_by_its_rectangle_alone_is_placed_on_its_surface(tmp_path: Path, side: str, at: tuple[float, ...]) -> None:
+    """Its point counts from the lower left corner of its surface, seen from outside."""
+    text = document(walls_of("a", box(10, 20, 16, 24), **{side: rectangle("w", 1.5, 1.2, *at)}))
+    assert codes(received(tmp_path, text)) == []
+    _, building, _ = settled(tmp_path, text)
+    (face,) = [f for f in building.faces if f.windows]
+    (window,) = face.windows
+    assert face.id.endswith(side)
+    assert (window.s, window.z, window.width, window.height) == pytest.approx((1.0, 0.8, 1.5, 1.2))
+
+
+def test_an_opening_by_its_rectangle_in_the_building_is_placed_too(tmp_path: Path) -> None:
+    _, building, _ = settled(tmp_path, document(walls_of("a", box(10, 20, 16, 24), south=rectangle("w", 1.5, 1.2, 11, 20, 0.8))))
+    (window,) = [w for f in building.faces for w in f.windows]
+    assert (window.s, window.z) == pytest.approx((1.0, 0.8))
+
+
+def test_an_opening_that_cannot_be_placed_is_told_with_its_area(tmp_path: Path) -> None:
+    made = received(tmp_path, document(walls_of("a", box(0, 0, 6, 4), south=rectangle("w", 1.5, 1.2, 50, 0.8))))
+    assert [(f.code, f.object) for f in made.findings] == [("opening-unplaced", "w")]
+    assert "1.80 m²" in made.findings[0].sentence
+
+
+def test_a_void_over_a_stair_is_no_floor(tmp_path: Path) -> None:
+    """The upper room's floor is what one can stand on; nothing is taken off the ceiling below."""
+    low, high = box(0, 0, 6, 4), box(0, 0, 6, 4, 3, 6)
+    void = opening("v", [(1, 1, 3), (3, 1, 3), (3, 2, 3), (1, 2, 3)], "Air")
+    slab = surface("slab", low["roof"], "a", "b", kind="InteriorFloor", inside=void)
+    text = document(
+        walls_of("a", low, leave=("roof",)) + walls_of("b", high, leave=("floor",)) + slab,
+        spaces='<Space id="a"><Name>Hall</Name></Space><Space id="b"><Name>Loft</Name></Space>',
+    )
+    made = received(tmp_path, text)
+    assert {s.id: s.floor_area_m2 for s in made.spaces} == pytest.approx({"a": 24.0, "b": 22.0})
+    assert [(f.code, f.object) for f in made.findings] == [("floor-void", "b")]
+
+
+def test_windows_of_a_surface_without_a_space_are_named(tmp_path: Path) -> None:
+    stray = surface("stray", box(20, 0, 26, 4)["south"], "nobody", inside=opening("lost", [(21, 0, 1), (23, 0, 1), (23, 0, 2), (21, 0, 2)]))
+    made = received(tmp_path, document(walls_of("a", box(0, 0, 6, 4)) + stray))
+    assert "“lost”" in made.findings[0].sentence
+
+
+def test_glass_without_a_u_value_keeps_its_g_value_and_its_light(tmp_path: Path) -> None:
+    """What a window type says is read and told as read; only what it leaves open is assumed."""
+    kind = (
+        '<WindowType id="sun"><Name>Sun glass</Name><SolarHeatGainCoeff unit="Fraction">0.28</SolarHeatGainCoeff>'
+        '<Transmittance unit="Fraction" type="Visible">0.6</Transmittance></WindowType>'
+    )
+    text = document(walls_of("a", box(0, 0, 6, 4), south=opening("w", PANE, more=' windowTypeIdRef="sun"')), more=kind)
+    bundle, building, said = settled(tmp_path, text)
+    (glass,) = bundle.library.glazings
+    assert (glass.g_value, glass.visible) == (0.28, 0.6)
+    assert glass.source.startswith("g and light read from the file; U as")
+    assert [w.glazing for f in building.faces for w in f.windows] == ["sun"]
+    assert said["glazings"][0]["visible"] == 0.6
+
+
 def test_an_opening_of_air_is_no_window(tmp_path: Path) -> None:
     made = received(tmp_path, document(walls_of("a", box(0, 0, 6, 4), south=opening("gap", PANE, "Air"))))
     assert not any(f.holes for f in made.spaces[0].faces)

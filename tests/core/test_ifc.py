@@ -463,3 +463,28 @@ def test_a_window_goes_to_its_parent_boundary_or_where_it_lies(reading: Any, tol
     _, building, said = settled(reading(model))
     assert sum(w.area for f in building.faces for w in f.windows) == pytest.approx(3.0)
     assert said["orientation"]["S"]["window_m2"] == pytest.approx(3.0)
+
+
+def test_glass_by_its_own_values_and_use_by_the_rooms_own_words(reading: Any) -> None:
+    """g, light and panes of a window, the use and people of a room; what is not known is told."""
+    model = Model()
+    office = model.space("0.01", model.prism(BOX, 3.0), LongName="North")
+    lab = model.space("0.02", model.prism(BOX, 3.0), at=(12, 0, 0), LongName="South")
+    model.says(office, "Pset_SpaceOccupancyRequirements", OccupancyType="Office work", AreaPerOccupant=8.0)
+    model.says(lab, "Pset_SpaceOccupancyRequirements", OccupancyType="Clean room")
+    pane = model.prism([(1, -0.25), (3, -0.25), (3, -0.05), (1, -0.05)], 1.5)
+    window = model.thing("IfcWindow", "F-1", pane, at=(0, 0, 0.9), OverallWidth=2.0, OverallHeight=1.5)
+    model.says(window, "Pset_WindowCommon", ThermalTransmittance=1.0, GlazingAreaFraction=0.8)
+    model.says(window, "Pset_DoorWindowGlazingType", SolarHeatGainTransmittance=0.35, VisibleLightTransmittance=0.62)
+    bundle, building, said = settled(reading(model))
+    (glass,) = bundle.library.glazings
+    assert (glass.u_value, glass.g_value, glass.visible, glass.frame_share) == (1.0, 0.35, 0.62, 0.2)
+    assert glass.source == "U, g and light read from the file"
+    assert [w.glazing for f in building.faces for w in f.windows] == [glass.id]
+    by_id = {z.id: z for z in bundle.scheme.zones}
+    (people,) = bundle.library.profiles
+    assert by_id["0.01"].profile == people.id
+    assert people.person_area == 8.0
+    assert by_id["0.02"].profile is None
+    (told,) = [r for r in said["remarks"] if r["code"] == "use-not-known"]
+    assert "Clean room" in told["sentence"]

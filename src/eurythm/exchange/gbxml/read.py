@@ -42,6 +42,8 @@ ROOFLIGHTS = frozenset({"FixedSkylight", "OperableSkylight"})
 PROFILE_OF = {p.id: p for p in PROFILES}
 LATENT_J_G = 2430.0
 FAR = 5000.0
+ON_SURFACE = 0.05
+"""How far a rectangle may reach beyond its surface, or lie off it, and still be on it, m."""
 OLDEST = 0.32
 
 
@@ -55,6 +57,8 @@ class _Side:
     other: str | None
     construction: str | None
     holes: list[ReceivedHole] = field(default_factory=list)
+    void_m2: float = 0.0
+    """Openings of nothing but air in it, m²."""
 
 
 def read_gbxml(path: Path, name: str) -> Received:
@@ -174,17 +178,15 @@ class _Reader:
         box = _first(thing, "RectangularGeometry")
         if box is None:
             return None
-        azimuth, tilt, high, wide = (_first(box, t) for t in ("Azimuth", "Tilt", "Height", "Width"))
-        corner = _first(box, "CartesianPoint")
-        if any(e is None for e in (azimuth, tilt, high, wide, corner)):
+        normal, size, corner = self._normal(box), self._rectangle_size(thing), _first(box, "CartesianPoint")
+        at = [] if corner is None else [self._number(c) for c in corner if _tag(c) == "Coordinate"]
+        if normal is None or size is None or len(at) != 3:
             return None
-        a, t = np.radians(self._number(azimuth)), np.radians(self._number(tilt))
-        normal = np.array([np.sin(a) * np.sin(t), np.cos(a) * np.sin(t), np.cos(t)])
-        flat = np.array([-np.cos(a), np.sin(a), 0.0]) if np.sin(t) > 1e-6 else np.array([1.0, 0.0, 0.0])
+        level = np.hypot(normal[0], normal[1]) <= 1e-6
+        flat = np.array([1.0, 0.0, 0.0]) if level else np.array([-normal[1], normal[0], 0.0]) / np.hypot(normal[0], normal[1])
         up = np.cross(normal, flat)
-        start = np.array([self._number(c) for c in corner if _tag(c) == "Coordinate"]) * self._length(box) - self.shift
-        w, h = self._number(wide) * self._length(wide, box), self._number(high) * self._length(high, box)
-        return np.array([start, start + flat * w, start + flat * w + up * h, start + up * h])
+        start = np.array(at) * self._length(box) - self.shift
+        return np.array([start, start + flat * size[0], start + flat * size[0] + up * size[1], start + up * size[1]])
 
     def _recentre(self, surfaces: list[Any]) -> None:
         loops = [loop for loop in (self._loop(s) for s in surfaces) if loop is not None]
@@ -219,30 +221,41 @@ class _Reader:
             unknown = [s for s in spaces if self.by_id.get(s) is None]
             if unknown or not spaces:
                 what = f"names the space “{unknown[0]}”, which is not in the file" if unknown else "names no space"
-                self._find("surface-without-space", surface.get("id", ""), f"Surface “{_name(surface)}” {what}; it is left out.", False)
+                lost = [_name(e) for e in surface if _tag(e) == "Opening"]
+                windows = f", with {', '.join(f'“{n}”' for n in lost[:5])}{', …' if len(lost) > 5 else ''}" if lost else ""
+                sentence = f"Surface “{_name(surface)}” {what}; it is left out{windows}."
+                self._find("surface-without-space", surface.get("id", ""), sentence, False)
                 continue
-            holes = self._openings(surface)
+            holes, void = self._openings(surface, loop)
             construction = surface.get("constructionIdRef") or None
             distinct = list(dict.fromkeys(spaces))
             if len(distinct) == 2:
                 first, second = distinct
-                found[first].append(_Side(surface, loop, "zone", second, construction, holes))
-                found[second].append(_Side(surface, loop[::-1], "zone", first, construction))
+                found[first].append(_Side(surface, loop, "zone", second, construction, holes, void))
+                found[second].append(_Side(surface, loop[::-1], "zone", first, construction, void_m2=void))
                 if kind == "Air":
                     self.made.extra.setdefault("open", []).append((first, second))
             else:
                 boundary = "outdoors" if kind in OUTDOORS else "ground" if kind in GROUND else "adiabatic"
-                found[distinct[0]].append(_Side(surface, loop, boundary, None, construction, holes))
+                found[distinct[0]].append(_Side(surface, loop, boundary, None, construction, holes, void))
         if shades:
             self.made.extra["shades"] = shades
         return found
 
-    def _openings(self, surface: Any) -> list[ReceivedHole]:
-        holes = []
+    def _openings(self, surface: Any, outline: Vec) -> tuple[list[ReceivedHole], float]:
+        """The windows and doors of a surface, and the area of what is only air in it, m²."""
+        holes, void = [], 0.0
         for opening in (e for e in surface if _tag(e) == "Opening"):
             kind = opening.get("openingType", "")
-            loop = self._loop(opening)
-            if loop is None or kind == "Air":
+            loop = self._opening_loop(opening, surface, outline)
+            if loop is None:
+                size = self._rectangle_size(opening)
+                told = "without a form" if size is None else f"of {size[0] * size[1]:.2f} m²"
+                sentence = f"Opening “{_name(opening)}” {told} cannot be placed on “{_name(surface)}”; it is left out."
+                self._find("opening-unplaced", opening.get("id", ""), sentence, False)
+                continue
+            if kind == "Air":
+                void += float(np.linalg.norm(area_vector(loop)))
                 continue
             glazing = opening.get("windowTypeIdRef") or self._own_glazing(opening)
             known = next((g for g in self.made.glazings if g.id == glazing), None)
@@ -256,7 +269,51 @@ class _Reader:
                     glazing=glazing,
                 )
             )
-        return holes
+        return holes, void
+
+    def _rectangle_size(self, thing: Any) -> tuple[float, float] | None:
+        """Width and height of a rectangle, m."""
+        box = _first(thing, "RectangularGeometry")
+        high, wide = (None if box is None else _first(box, t) for t in ("Height", "Width"))
+        if high is None or wide is None:
+            return None
+        return self._number(wide) * self._length(wide, box), self._number(high) * self._length(high, box)
+
+    def _opening_loop(self, opening: Any, surface: Any, outline: Vec) -> Vec | None:
+        """The polygon of an opening; where it is a rectangle only, from the lower left corner of its surface seen from outside, or in the building."""
+        planar = _first(opening, "PlanarGeometry")
+        if planar is not None and _first(planar, "PolyLoop") is not None:
+            return self._loop(opening)
+        box, size = _first(opening, "RectangularGeometry"), self._rectangle_size(opening)
+        corner = None if box is None else _first(box, "CartesianPoint")
+        if corner is None or size is None:
+            return None
+        at = [self._number(c) * self._length(box) for c in corner if _tag(c) == "Coordinate"]
+        own = _first(surface, "RectangularGeometry")
+        normal = None if own is None else self._normal(own)
+        normal = area_vector(outline) / max(float(np.linalg.norm(area_vector(outline))), 1e-12) if normal is None else normal
+        flat = np.array([-normal[1], normal[0], 0.0])
+        along = flat / np.linalg.norm(flat) if np.linalg.norm(flat) > 1e-6 else np.array([1.0, 0.0, 0.0])
+        up = np.cross(normal, along)
+        across, rise = outline @ along, outline @ up
+        origin = outline[0] + along * (across.min() - across[0]) + up * (rise.min() - rise[0])
+        starts = [origin + along * at[0] + up * at[1]] if len(at) >= 2 else []
+        starts += [np.array(at) - self.shift] if len(at) == 3 else []
+        for start in starts:
+            loop: Vec = np.array([start, start + along * size[0], start + along * size[0] + up * size[1], start + up * size[1]])
+            s, t, away = (loop - origin) @ along, (loop - origin) @ up, (loop - origin) @ normal
+            wide, high = float(np.ptp(across)), float(np.ptp(rise))
+            if min(s.min(), t.min(), wide - s.max(), high - t.max()) > -ON_SURFACE and float(np.abs(away).max()) < ON_SURFACE:
+                return loop
+        return None
+
+    def _normal(self, box: Any) -> Vec | None:
+        """Outward normal of a rectangle by its azimuth and tilt."""
+        azimuth, tilt = _first(box, "Azimuth"), _first(box, "Tilt")
+        if azimuth is None or tilt is None:
+            return None
+        a, t = np.radians(self._number(azimuth)), np.radians(self._number(tilt))
+        return np.array([np.sin(a) * np.sin(t), np.cos(a) * np.sin(t), np.cos(t)])
 
     def _own_glazing(self, opening: Any) -> str | None:
         """A window type of an opening that carries its values itself, or a construction of a door."""
@@ -414,6 +471,10 @@ class _Reader:
         made.floor_area_m2 = sum(
             -float(area_vector(loop)[2]) for loop in kept if area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))
         )
+        voids = [s.void_m2 for s, loop in zip(sides, kept, strict=False) if area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))]
+        if sum(voids) > 0:  # over a stair: no floor
+            made.floor_area_m2 -= sum(voids)
+            self._find("floor-void", ref, f"Openings of {sum(voids):.1f} m² in the floor of “{called}” are no floor.", True)
         made.volume_m3 = body.volume
         if area is not None and self._number(area) >= 0:
             said, drawn = self._size(area, "areaUnit"), made.floor_area_m2

@@ -174,7 +174,8 @@ class _Reader:
         properties = _properties(space)
         made = ReceivedSpace(
             id=space.GlobalId, class_name=space.is_a(), name=name, number=number, storey=_storey_of(space),
-            use=_text(space.ObjectType) or _classified(space), properties=properties, closed=mesh is not None,
+            use=_text(space.ObjectType) or _classified(space) or _text(properties.get("Pset_SpaceOccupancyRequirements.OccupancyType")),
+            properties=properties, closed=mesh is not None,
             external=True if _outdoors(space) else _external(properties),
         )  # fmt: skip
         if mesh is None:
@@ -202,6 +203,7 @@ class _Reader:
             made.rings = [[tuple(p) for p in ring.tolist()] for ring in upright.rings]
             made.level, made.height = upright.level, upright.height
         made.floor_area_m2 = round(_floor_area(solid.faces), 4)
+        made.person_area = _person_area(properties, made.floor_area_m2)
         return made
 
     def _stated(self, space: Any, solid: Solid) -> list[ReceivedFace] | None:
@@ -227,7 +229,7 @@ class _Reader:
         made = ReceivedElement(
             id=thing.GlobalId, class_name=_class_of(thing), name=_text(thing.Name), tag=_text(thing.Tag), storey=_storey_of(thing),
             external=_external(properties), construction=construction, inward=inward, host=_host(thing), properties=properties,
-            u_value=_number(properties, "ThermalTransmittance"),
+            u_value=_number(properties, "ThermalTransmittance"), **_glass(properties),
         )  # fmt: skip
         if thing.is_a("IfcWindow") or thing.is_a("IfcDoor"):
             made.wide, made.high = (None if v is None else float(v) * self.scale for v in (thing.OverallWidth, thing.OverallHeight))
@@ -326,6 +328,34 @@ def _properties(thing: Any) -> dict[str, Any]:
 def _external(properties: dict[str, Any]) -> bool | None:
     found = [v for k, v in properties.items() if k.endswith(".IsExternal") and isinstance(v, bool)]
     return found[0] if found else None
+
+
+GLASS = "Pset_DoorWindowGlazingType"
+
+
+def _glass(properties: dict[str, Any]) -> dict[str, Any]:
+    """What a window or door says about its glass; shares beyond 0 and 1 are none."""
+    share = {
+        ours: value
+        for ours, theirs in (("g_value", "SolarHeatGainTransmittance"), ("visible", "VisibleLightTransmittance"))
+        if isinstance(value := properties.get(f"{GLASS}.{theirs}"), float) and 0 <= value <= 1
+    }
+    found: dict[str, Any] = dict(share)
+    panes = properties.get(f"{GLASS}.GlassLayers")
+    if isinstance(panes, int) and 1 <= panes <= 4:
+        found["panes"] = panes
+    glazed = _number(properties, "GlazingAreaFraction")
+    if glazed is not None and 0.1 <= glazed <= 1:
+        found["frame_share"] = round(1 - glazed, 4)
+    if found and _number(properties, "ThermalTransmittance") is None:
+        found["u_value"] = _number(properties, "ThermalTransmittanceWinter")
+    return found
+
+
+def _person_area(properties: dict[str, Any], floor_m2: float) -> float | None:
+    """Floor area per person as stated, or by the number of people."""
+    area, count = _number(properties, "AreaPerOccupant"), _number(properties, "OccupancyNumber")
+    return area if area is not None else round(floor_m2 / count, 2) if count is not None and floor_m2 > 0 else None
 
 
 def _outdoors(space: Any) -> bool:

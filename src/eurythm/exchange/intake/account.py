@@ -59,7 +59,7 @@ def account(settled: Settled) -> dict[str, Any]:
         "constructions": [
             {"id": c.id, "name": c.name, "kind": c.element, "u_w_m2k": round(u_value(c), 4)} for c in settled.library.constructions
         ],
-        "glazings": [{"id": g.id, "name": g.name, "u_w_m2k": g.u_value, "g_value": g.g_value} for g in settled.library.glazings],
+        "glazings": [{"id": g.id, "name": g.name, "u_w_m2k": g.u_value, "g_value": g.g_value, "visible": g.visible, "source": g.source} for g in settled.library.glazings],
         "left_out": [{"class": name, "count": count} for name, count in sorted(left.items())],
         "taken_from_file": settled.taken,
         "still_assumed": settled.assumed,

@@ -76,6 +76,8 @@ class ReceivedSpace(Part):
     floor_area_m2: float = 0.0
     closed: bool = True
     conditioned: bool | None = None
+    person_area: float | None = None
+    """Floor area per person, m², where the file says how many it is for."""
     external: bool | None = None
     """Whether it lies outdoors, as a terrace or a parking place does, where the file says so."""
     properties: dict[str, Any] = {}
@@ -97,6 +99,10 @@ class ReceivedElement(Part):
     """Direction in which the layers of its construction follow each other, where the file says so."""
     host: str | None = None
     u_value: float | None = None
+    g_value: float | None = None
+    visible: float | None = None
+    panes: int | None = None
+    frame_share: float | None = None
     wide: float | None = None
     high: float | None = None
     properties: dict[str, Any] = {}

@@ -25,8 +25,8 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.ids import fresh_id
 from eurythm.model.library import Construction, Glazing, Library, Profile
 from eurythm.model.place import Place
-from eurythm.model.reading import read_document
-from eurythm.model.scheme import Scheme
+from eurythm.model.reading import dump, read_document
+from eurythm.model.scheme import Scheme, Use
 from eurythm.model.shape import GivenZone, LeftOut
 
 ROOMS = frozenset({"IfcSpace", "Space"})
@@ -35,8 +35,11 @@ PROFILES = {"library": "library", "reading": "library", "office": "office", "tea
             "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
 """Words in a room's use, and the shipped profile that they propose."""
 MOST_NAMED = 5
+LEAST_COVERED = 0.25
+"""Share of a window that a room's face must cover for it to lie there."""
 IMPORTED = "read from the file"
-ASSUMED_GLASS = "U read from the file; g and light as double low-emissive glass, our own assumption"
+UNSAID_U = {1: 5.6, 2: 1.3, 3: 0.8, 4: 0.6}
+"""U-value of a window by its panes where only its g-value or light is given, W/m²K: our own assumption for low-emissive panes."""
 
 
 @dataclass
@@ -116,17 +119,22 @@ class _Settling:
         self.checked, self.findings, self.decided, self.basis = checked, findings, decided, basis
         self.bystanders = _bystanders(given, decided)
         self.ids: dict[str, str] = {}
+        self.unknown_uses: dict[str, list[ReceivedSpace]] = {}
+        self.profiles: dict[str, dict[str, Any]] = {}
+        self.own_profile = "library"
         self.sides: dict[str, dict[str, dict[str, Any]]] = {}
         self.constructions: dict[tuple[str, bool], str] = {}
         self.glazings: dict[str, Glazing] = {}
 
     def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
         self._name(known)
+        self.own_profile = str(scheme.get("use", {}).get("profile", Use().profile))
         masses = [r for r in self.rooms if r.class_name == "Solid"]
         volumes, cut = masses_to_volumes(masses, self.ids)
         self.findings += cut.findings
         zones = [self._zone(room) for room in self.rooms if room.class_name != "Solid" or room.id not in cut.taken]
         zones += cut.rooms
+        self._tell_uses()
         zones, laid = self._sound(zones)
         left_out = self._left_out()
         beside = [bystander(read_document(LeftOut, room), 0.0, np.zeros(2)) for room in left_out]
@@ -248,7 +256,27 @@ class _Settling:
         if read is not None:
             return str(read)
         words = f"{room.use} {room.name}".casefold()
-        return next((profile for word, profile in PROFILES.items() if word in words), None)
+        profile = next((profile for word, profile in PROFILES.items() if word in words), None)
+        if profile is None and room.use:
+            self.unknown_uses.setdefault(room.use, []).append(room)
+        return profile if room.person_area is None else self._peopled(profile, room.person_area)
+
+    def _peopled(self, profile: str | None, person_area: float) -> str | None:
+        """A profile with the floor area per person that the file states; of the scheme's own where the use is not known."""
+        usual = next((p for p in SHIPPED_PROFILES if p.id == (profile or self.own_profile)), None)
+        if usual is None or abs(usual.person_area - person_area) < 0.05 or not 0.2 <= person_area <= 10000:
+            return profile
+        name = f"{usual.id}-{person_area:.1f}m2"
+        entry = {"id": name, "name": f"{usual.name}, {person_area:.1f} m² a person", "person_area": person_area}
+        self.profiles[name] = dump(usual) | entry | {"source": f"People {IMPORTED}; the rest as “{usual.name}”"}
+        return name
+
+    def _tell_uses(self) -> None:
+        """Say which uses are none that a profile is known for; one sentence a use."""
+        for use, rooms in self.unknown_uses.items():
+            who = f"“{called(rooms[0])}” is" if len(rooms) == 1 else f"{len(rooms)} rooms are"
+            sentence = f"No use profile is known for “{use}”; {who} used as the scheme is."
+            self.findings.append(Finding(code="use-not-known", object=rooms[0].id, sentence=sentence))
 
     def _with_extras(self, document: dict[str, Any]) -> dict[str, Any]:
         """Add what only some formats have: shades that stand by themselves, temperatures and air of single rooms."""
@@ -340,7 +368,12 @@ class _Settling:
                         )
                     )
                 continue
-            if both or best.shared < 0.25 * _size(best) or best.face.zone in left_out:
+            if both or best.face.zone in left_out:
+                continue
+            if best.shared < LEAST_COVERED * _size(best):
+                if pane.class_name != "IfcDoor":
+                    sentence = f"“{called(pane)}” lies mostly beside the faces of rooms; it is left out."
+                    self.findings.append(Finding(code="window-without-wall", object=pane.id, sentence=sentence))
                 continue
             self._put(
                 best.face, pane.id, called(pane), "door" if pane.class_name == "IfcDoor" else "window", best.bounds, self._glazing(pane)
@@ -350,6 +383,8 @@ class _Settling:
         s0, t0, s1, t1 = bounds
         x0, z0, x1, z1 = max(s0, 0.0), max(t0, 0.0), min(s1, face.size[0]), min(t1, face.size[1])
         if x1 - x0 < 0.02 or z1 - z0 < 0.02:
+            sentence = f"“{name}” lies beside its wall, or is no wider than a crack; it is left out."
+            self.findings.append(Finding(code="window-without-wall", object=ref, sentence=sentence))
             return
         if (x1 - x0) * (z1 - z0) < 0.98 * (s1 - s0) * (t1 - t0):
             self.findings.append(
@@ -371,36 +406,54 @@ class _Settling:
         windows.append(window | ({"kind": "door"} if kind == "door" else {}) | ({"glazing": glazing} if glazing else {}))
 
     def _glazing(self, pane: ReceivedElement) -> str | None:
-        """A glazing for a pane whose U-value the file gives; the rest of it is assumed and says so."""
-        if pane.u_value is None or not 0.1 < pane.u_value < 5.8:
+        """A glazing for a pane of which the file says something; the rest of it is assumed and says so."""
+        door = pane.class_name == "IfcDoor" and not pane.g_value
+        said = {k: v for k in ("u_value", "g_value", "visible", "panes", "frame_share") if (v := getattr(pane, k)) is not None}
+        if not {"u_value", "g_value", "visible"} & said.keys():
             return None
-        door = pane.class_name == "IfcDoor"
-        name = f"{'door' if door else 'window'}-u{pane.u_value:.2f}"
-        if name not in self.glazings:
-            optics = {"g_value": 0.0, "visible": 0.0, "panes": 1, "frame_share": 0.0} if door else {"g_value": 0.6, "visible": 0.78}
-            data = {
-                "id": name,
-                "name": f"{'Door' if door else 'Window'}, U {pane.u_value:.2f}",
-                "u_value": pane.u_value,
-                "source": ASSUMED_GLASS,
-                **optics,
-            }
-            self.glazings[name] = read_document(Glazing, data)
-        return name
+        kind = "door" if door else "window"
+        marks = [f"u{pane.u_value:.2f}" if pane.u_value is not None else ""]
+        marks += [f"{mark}{said[k]:.2f}" for k, mark in (("g_value", "g"), ("visible", "light"), ("frame_share", "frame")) if k in said]
+        name = "-".join([kind, *(m for m in marks if m), *([f"{pane.panes}panes"] if pane.panes else [])])
+        label = ", ".join(
+            [
+                kind.capitalize(),
+                *(m for m in (f"U {pane.u_value:.2f}" if pane.u_value else "", f"g {pane.g_value:.2f}" if pane.g_value else "") if m),
+            ]
+        )
+        opaque = {"g_value": 0.0, "visible": 0.0, "panes": 1, "frame_share": 0.0} if door else {}
+        return self._added_glazing(name, label, pane.id, opaque | said, known=("g_value", "visible") if door else ())
 
     def _stated_glazing(self, ref: str | None) -> str | None:
         found = next((g for g in self.given.glazings if g.id == ref), None)
-        if found is None or found.u_value is None or not 0.05 < found.u_value < 5.88:
+        if found is None or (found.u_value is None and found.g_value is None and found.visible is None):
             return None
-        name = _slug(found.id) or "glazing"
-        if name not in self.glazings:
-            data = {
-                "id": name, "name": found.name or name, "u_value": found.u_value, "g_value": 0.6 if found.g_value is None else found.g_value,
-                "visible": 0.7 if found.visible is None else found.visible, "source": IMPORTED if found.g_value is not None else ASSUMED_GLASS,
-            }  # fmt: skip
-            data |= {"panes": found.panes} if found.panes else {}
-            data |= dict(self.given.extra.get("glazings", {}).get(found.id, {}).items())
-            self.glazings[name] = read_document(Glazing, data)
+        said = {k: v for k in ("u_value", "g_value", "visible", "panes") if (v := getattr(found, k)) is not None}
+        said |= self.given.extra.get("glazings", {}).get(found.id, {})
+        return self._added_glazing(_slug(found.id) or "glazing", found.name or found.id, found.id, said)
+
+    def _added_glazing(self, name: str, label: str, ref: str, said: Mapping[str, Any], known: Sequence[str] = ()) -> str | None:
+        """Add a glazing by what is said of it; what is not said is assumed, what cannot be is left to the scheme and told.
+
+        Parameters
+        ----------
+        known : values that are neither read nor assumed: those of an opaque door.
+        """
+        if name in self.glazings:
+            return name
+        values = {"u_value": UNSAID_U.get(int(said.get("panes", 2)), UNSAID_U[2]), "g_value": 0.6, "visible": 0.78, **said}
+        words = {"u_value": "U", "g_value": "g", "visible": "light"}
+        asked = [k for k in words if k not in known]
+        read, assumed = ([words[k] for k in asked if (k in said) == wanted] for wanted in (True, False))
+        source = f"{_listed(read)} read from the file" + (
+            f"; {_listed(assumed)} as double low-emissive glass, our own assumption" if assumed else ""
+        )
+        try:
+            self.glazings[name] = read_document(Glazing, {"id": name, "name": label, "source": source, **values})
+        except EurythmError as fault:
+            sentence = f"“{label}” is no glass that can be: {fault.message} The scheme's own stands in its place."
+            self.findings.append(Finding(code="glazing-impossible", object=ref, sentence=sentence))
+            return None
         return name
 
     def _clad(self, layout: Layout, faces: list[Face]) -> None:
@@ -457,7 +510,9 @@ class _Settling:
                 sentence = f"“{found.name}” names layers without thermal values; the assumed construction holds in its place."
                 self.findings.append(Finding(code="construction-without-values", object=found.id, sentence=sentence))
         used = {zone.profile for zone in zones}
-        profiles = tuple(read_document(Profile, p) for p in self.given.extra.get("profiles", ()) if p["id"] in used)
+        profiles = tuple(
+            read_document(Profile, p) for p in (*self.given.extra.get("profiles", ()), *self.profiles.values()) if p["id"] in used
+        )
         return Library(constructions=tuple(made), glazings=tuple(self.glazings.values()), profiles=profiles)
 
     def _where(self, place: Place) -> dict[str, Any]:
@@ -506,6 +561,10 @@ class _Settling:
         said += [] if self.glazings else ["window types"]
         said += [] if "north_deg" in where else ["true north"]
         return [*said, "use profiles by the rooms' uses", "plant", "schedules"]
+
+
+def _listed(words: Sequence[str]) -> str:
+    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]])) if words else ""
 
 
 def _outline(room: ReceivedSpace) -> dict[str, Any]:
