@@ -90,8 +90,8 @@ def test_forty_layers_are_taken_and_one_more_is_not() -> None:
 
 
 def test_an_unknown_unit_or_no_name_column_is_refused() -> None:
-    with pytest.raises(EurythmError, match="the unit of “Thickness mm” is not known; use m or"):
-        read_constructions(HEAD.encode(), "x", ())
+    with pytest.raises(EurythmError, match="the unit of “Thickness lb” is not known; use m or"):
+        read_constructions(b"Construction,Layer,Thickness lb\nx,brick,0.1\n", "x", ())
     with pytest.raises(EurythmError, match="no column “Construction”"):
         read_constructions(b"Layer,Thickness m\nbrick,0.1\n", "x", ())
 

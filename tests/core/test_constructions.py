@@ -24,9 +24,9 @@ from eurythm.fabric.opaque import (
 )
 from eurythm.fabric.periodic import DAY_S, periodic
 from eurythm.fabric.shipped import CONSTRUCTIONS
-from eurythm.fabric.usual import KINDS, kind_of, question, questions
+from eurythm.fabric.usual import FAMILIES, KINDS, kind_of, material_questions, question, questions
 from eurythm.model.errors import EurythmError
-from eurythm.model.library import Construction, Library
+from eurythm.model.library import Construction, Library, Material
 from eurythm.model.reading import read_document
 from tests.conftest import make_scheme, run_scheme, volume
 
@@ -258,13 +258,24 @@ def test_an_unheard_of_u_value_is_questioned_not_refused(u: float) -> None:
 
 
 def test_shipped_things_raise_no_question_and_materials_are_of_their_kind() -> None:
+    """Every shipped material is of a kind that its name tells of, and lies within what is usual for it and for its family."""
     assert [q for c in CONSTRUCTIONS for q in questions(c, u_value(c))] == []
     for material in MATERIALS:
-        kind = kind_of(material.name)
-        if kind is not None:
-            assert kind.conductivity[0] <= material.conductivity <= kind.conductivity[1], material.name
-            assert kind.density[0] <= material.density <= kind.density[1], material.name
+        assert kind_of(material.name) is not None, material.name
+        for usual in (kind_of(material.name), FAMILIES.get(material.family)):
+            if usual is not None:
+                assert usual.conductivity[0] <= material.conductivity <= usual.conductivity[1], material.name
+                assert usual.density[0] <= material.density <= usual.density[1], material.name
+        assert material_questions(material) == []
     assert len({k.name for k in KINDS}) == len(KINDS)
+
+
+def test_a_slip_is_questioned_by_family_where_the_name_tells_nothing() -> None:
+    """A made-up name of a family: its conductivity ten times too high is asked about, with the value that was meant."""
+    odd = read_document(Material, {"id": "m", "name": "Zorbo 35", "family": "insulation", "conductivity": 0.35, "density": 30})
+    (asked,) = material_questions(odd)
+    assert (asked.field, asked.proposed) == ("conductivity", 0.035)
+    assert material_questions(odd.model_copy(update={"family": "other"})) == []
 
 
 @pytest.mark.parametrize(

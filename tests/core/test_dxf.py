@@ -199,7 +199,7 @@ def test_an_outline_with_arcs_keeps_its_area(tmp_path: Path) -> None:
         space.add_lwpolyline([(0, 0, 0), (4, 0, 1), (4, 4, 0), (0, 4, 0)], format="xyb", close=True, dxfattribs={"layer": "ROOM"})
 
     (room,) = rooms_of(drawn(tmp_path, rounded), "ROOM")[0]
-    assert Polygon(room.points).area == pytest.approx(16 + math.pi * 2**2 / 2, rel=0.01)
+    assert Polygon(room.points).area == pytest.approx(16 + math.pi * 2**2 / 2, rel=1e-3)
 
 
 def test_a_polyline_that_returns_to_its_start_is_closed(tmp_path: Path) -> None:
@@ -236,3 +236,50 @@ def test_any_set_of_squares_makes_as_many_rooms(tmp_path: Path, cells: list[tupl
     rooms, remarks = rooms_of(drawn(tmp_path, *[square(5.0 * i, 5.0 * j) for i, j in cells]), "ROOM")
     assert remarks == []
     assert sum(Polygon(r.points).area for r in rooms) == pytest.approx(16.0 * len(cells))
+
+
+@pytest.mark.parametrize("how", ["mirrored", "downward"])
+def test_what_is_mirrored_or_extruded_downward_lands_where_it_is_drawn(tmp_path: Path, how: str) -> None:
+    """Outlines, circles and names in a block turned over along its y axis; their own axes are turned over with it."""
+
+    def block(document: Any, space: Any) -> None:
+        made = document.blocks.new("UNIT")
+        made.add_lwpolyline([(1, 0), (5, 0), (5, 3), (1, 3)], close=True, dxfattribs={"layer": "ROOM"})
+        made.add_circle((3, 1), 0.5, dxfattribs={"layer": "COLUMN"})
+        made.add_text("0.01", dxfattribs={"layer": "NAME", "insert": (2, 2)})
+        turned = {"xscale": -1} if how == "mirrored" else {"extrusion": (0, 0, -1)}
+        space.add_blockref("UNIT", (20, 10) if how == "mirrored" else (-20, 10), dxfattribs=turned)
+
+    drawing = drawn(tmp_path, block, square(0, 0, 40, "FRAME"))
+    outline = next(o for o in drawing.outlines if o.layer == "ROOM")
+    assert Polygon(outline.points).bounds == pytest.approx((15, 10, 19, 13), abs=1e-3)
+    column = next(o for o in drawing.outlines if o.layer == "COLUMN")
+    assert np.mean(column.points, axis=0) == pytest.approx((17, 11), abs=1e-3)
+    (text,) = drawing.texts
+    assert (text.x, text.y) == pytest.approx((18, 12), abs=1e-3)
+
+
+def test_attributes_of_a_block_are_read_once(tmp_path: Path) -> None:
+    def block(document: Any, space: Any) -> None:
+        made = document.blocks.new("TAG")
+        made.add_attdef("NUMBER", (0, 0), dxfattribs={"layer": "TEXT"})
+        made.add_line((0, 0), (1, 0))
+        placed = space.add_blockref("TAG", (1, 1), dxfattribs={"layer": "TEXT"})
+        placed.add_auto_attribs({"NUMBER": "0.07"})
+
+    drawing = drawn(tmp_path, square(0, 0), block)
+    assert [t.text for t in drawing.texts] == ["0.07"]
+    assert [r.number for r in rooms_of(drawing, "ROOM")[0]] == ["0.07"]
+
+
+@pytest.mark.parametrize("at", [(0.0, 0.0), (512_000.0, 5_410_000.0)])
+def test_circles_and_arcs_keep_their_area(tmp_path: Path, at: tuple[float, float]) -> None:
+    def round_room(_: Any, space: Any) -> None:
+        space.add_circle(at, 5, dxfattribs={"layer": "ROOM"})
+        x, y = at[0] + 20, at[1]
+        space.add_lwpolyline(
+            [(x, y, 0), (x + 4, y, 1), (x + 4, y + 4, 0), (x, y + 4, 0)], format="xyb", close=True, dxfattribs={"layer": "ROOM"}
+        )
+
+    areas = sorted(Polygon(o.points).area for o in drawn(tmp_path, round_room).outlines)
+    assert areas == pytest.approx([16 + math.pi * 2**2 / 2, math.pi * 25], rel=1e-3)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely.geometry import Polygon
 
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.received import Received, ReceivedElement
@@ -131,3 +134,29 @@ def test_a_room_that_a_rule_leaves_out_is_listed_with_its_reason() -> None:
     assert (out["kept"], out["reason"]) == (False, "rule: name *b")
     assert {"class": "IfcSpace", "count": 1} in said["left_out"]
     assert said["adjacency"] == []
+
+
+def body(
+    name: str, kind: str, ring: list[tuple[float, float]], z0: float, z1: float, hole: list[tuple[float, float]] | None = None
+) -> ReceivedElement:
+    """An upright body over any outline, by its triangles."""
+    plan = Polygon(ring, [hole] if hole else [])
+    points, triangles = trimesh.creation.triangulate_polygon(plan, engine="earcut")
+    low, high = np.column_stack([points, np.full(len(points), z0)]), np.column_stack([points, np.full(len(points), z1)])
+    both = np.vstack([triangles[:, ::-1], triangles + len(points)])
+    return ReceivedElement(id=name, class_name=kind, storey="ground", points=np.vstack([low, high]).tolist(), triangles=both.tolist())
+
+
+L_FORM = [(0.0, 0.0), (10.0, 0.0), (10.0, 4.0), (4.0, 4.0), (4.0, 10.0), (0.0, 10.0)]
+
+
+def test_a_wall_that_is_one_body_around_a_room_encloses_it() -> None:
+    """All outside walls as one body with a hole: its hull would leave no room."""
+    outer = [(-0.3, -0.3), (10.3, -0.3), (10.3, 4.3), (4.3, 4.3), (4.3, 10.3), (-0.3, 10.3)]
+    found = plans(model(elements=(body("w", "IfcWall", outer, 0, 3, hole=L_FORM),)))
+    assert list(found.values()) == [pytest.approx(64.0, abs=0.1)]
+
+
+def test_a_slab_that_is_no_rectangle_keeps_its_outline() -> None:
+    found = plans(model(elements=(body("s", "IfcSlab", L_FORM, 0, 0.3), body("r", "IfcRoof", L_FORM, 3, 3.3))), "outline")
+    assert list(found.values()) == [pytest.approx(64.0, abs=0.1)]

@@ -134,6 +134,8 @@ def library(
     take: Annotated[Path | None, typer.Option(help="Read a table, *.csv or *.xlsx, and add what it holds")] = None,
     into: Annotated[Path | None, typer.Option(help="Write the bundle with what was added here")] = None,
     ip: Annotated[bool, typer.Option("--ip", help="Write inch-pound units")] = False,
+    climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
+    sheet: Annotated[str | None, typer.Option(help="Sheet of the workbook; the first that has the columns unless named")] = None,
 ) -> None:
     """Write a bundle's materials or constructions as a table, or add those of one; rows with a bad cell are listed and left out."""
     from eurythm.brief.resolve import Shelf
@@ -143,20 +145,24 @@ def library(
 
     if group not in ("materials", "constructions"):
         raise EurythmError("unknown-group", "Say materials or constructions.", "group")
-    held = open_bundle(bundle, None).bundle
+    held = open_bundle(bundle, climate).bundle
     said: dict[str, Any] = {}
     if take is not None:
         shelf, body = Shelf(held.library), read_bytes(take)
         if group == "materials":
-            materials = read_materials(body, take.name, shelf.materials)
+            materials = read_materials(body, take.name, shelf.materials, sheet)
             added: tuple[BaseModel, ...] = materials.materials
-            findings = materials.findings
+            findings, unusual = materials.findings, materials.questions
         else:
-            constructions = read_constructions(body, take.name, shelf.constructions)
-            added, findings = constructions.constructions, constructions.findings
+            constructions = read_constructions(body, take.name, shelf.constructions, sheet)
+            added, findings, unusual = constructions.constructions, constructions.findings, constructions.questions
         whole = held.library.model_copy(update={group: (*getattr(held.library, group), *added)})
         held = held.model_copy(update={"library": whole})
-        said |= {"taken": [getattr(a, "id", "") for a in added], "left_out": [vars(f) for f in findings]}
+        said |= {
+            "taken": [getattr(a, "id", "") for a in added],
+            "left_out": [vars(f) for f in findings],
+            "unusual": [vars(f) for f in unusual],
+        }
         if into is not None:
             write_bundle(into, held)
             said["written"] = str(into)

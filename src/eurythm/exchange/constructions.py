@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from eurythm.exchange.grid import Column, Finding, Row, id_for, read_rows, to_csv, to_xlsx
+from eurythm.fabric.opaque import u_value
+from eurythm.fabric.usual import questions
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import notes
 from eurythm.model.ids import fresh_id
@@ -59,13 +61,14 @@ COLUMNS = (
 
 @dataclass(frozen=True)
 class ConstructionTable:
-    """What a file holds: whole constructions, and findings for those that are left out."""
+    """What a file holds: whole constructions, findings for those that are left out, and what is unusual about the others."""
 
     constructions: tuple[Construction, ...]
     findings: tuple[Finding, ...]
+    questions: tuple[Finding, ...] = ()
 
 
-def read_constructions(body: bytes, name: str, taken: Iterable[str]) -> ConstructionTable:
+def read_constructions(body: bytes, name: str, taken: Iterable[str], sheet: str | None = None, ip: bool = False) -> ConstructionTable:
     """Read a table; a row without a construction's name, or with that of the row before, adds a layer to it.
 
     A construction with a bad cell in any of its rows is left out whole and told; the others are taken.
@@ -73,6 +76,8 @@ def read_constructions(body: bytes, name: str, taken: Iterable[str]) -> Construc
     Parameters
     ----------
     taken : ids that constructions may not have
+    sheet : of a workbook; the first one that has the columns unless named
+    ip : whether what is unusual is told in inch-pound units
 
     Raises
     ------
@@ -82,10 +87,23 @@ def read_constructions(body: bytes, name: str, taken: Iterable[str]) -> Construc
     used = set(taken)
     out: list[Construction] = []
     findings: list[Finding] = []
-    for group in _groups(read_rows(body, name, COLUMNS), name):
-        wrong = [f for row in group for f in row.findings]
-        findings += wrong or _taken(group, used, out)
-    return ConstructionTable(tuple(out), tuple(findings))
+    unusual: list[Finding] = []
+    for group in _groups(read_rows(body, name, COLUMNS, sheet), name):
+        wrong = [f for row in group for f in row.findings] or _taken(group, used, out)
+        findings += wrong
+        if not wrong:
+            unusual += _unusual(group, out[-1], ip)
+    return ConstructionTable(tuple(out), tuple(findings), tuple(unusual))
+
+
+def _unusual(group: list[Row], made: Construction, ip: bool) -> list[Finding]:
+    """What would be asked if it were typed, at the row of its layer."""
+    layers = [row for row in group if row.values.keys() & {"layer", "thickness_m", "conductivity"}]
+    found = []
+    for q in questions(made, u_value(made)):
+        _, number, field = q.field.split("/") if q.field.startswith("layers/") else ("", "", q.field)
+        found.append((layers[int(number)] if number else group[0]).wrong(field, q.sentence(ip)))
+    return found
 
 
 def _groups(rows: Iterator[Row], name: str) -> Iterator[list[Row]]:

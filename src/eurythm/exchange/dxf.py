@@ -29,6 +29,8 @@ MOST_BYTES = 150_000_000
 MOST_SEGMENTS = 400_000
 FAR_M = 4000.0
 FLAT = 0.01
+SAG = 3.5e-4
+"""How far chords may lie off their arc, by its extent: a circle of them lacks less than 0.1% of its area."""
 NUMBER = re.compile(r"^[A-Za-z]{0,3}[\d]+([.\-/]\d+[a-z]?)*$")
 FIGURE = re.compile(r"^[\d.,\s]+\s*(m2|m²|qm|sqft|ft²|m)?$", re.IGNORECASE)
 
@@ -56,7 +58,7 @@ def read_dxf(path: Path, name: str, progress: Progress = lambda share, what: Non
         kind = entity.dxftype()
         if kind in ("TEXT", "MTEXT", "ATTRIB"):
             said = entity.plain_text() if kind != "ATTRIB" else entity.dxf.text
-            at = entity.dxf.get("insert")
+            at = _place(entity, kind)
             if said and at is not None and np.all(np.isfinite(tuple(at))):
                 texts += [(layer, line.strip()[:120], float(at[0]), float(at[1])) for line in str(said).splitlines() if line.strip()]
             continue
@@ -97,7 +99,6 @@ def _entities(document: Any) -> Iterable[tuple[str, Any]]:
         if entity.dxftype() != "INSERT":
             yield own, entity
             continue
-        yield from ((own, text) for text in getattr(entity, "attribs", ()))
         try:
             parts = list(disassemble.recursive_decompose([entity]))
         except (ezdxf.DXFError, RecursionError):
@@ -105,6 +106,12 @@ def _entities(document: Any) -> Iterable[tuple[str, Any]]:
         for part in parts:
             layer = str(part.dxf.get("layer", "0"))[:200]
             yield own if layer == "0" else layer, part
+
+
+def _place(entity: Any, kind: str) -> Any:
+    """Where a text stands in the drawing; all but those of several lines have axes of their own."""
+    at = entity.dxf.get("insert")
+    return at if at is None or kind == "MTEXT" else entity.ocs().to_wcs(at)
 
 
 def _points(entity: Any, kind: str) -> tuple[np.ndarray[Any, Any], bool]:
@@ -115,14 +122,15 @@ def _points(entity: Any, kind: str) -> tuple[np.ndarray[Any, Any], bool]:
             start, end = entity.dxf.start, entity.dxf.end
             return np.array([[start.x, start.y], [end.x, end.y]]), False
         if kind == "LWPOLYLINE" and not entity.has_arc:
-            points = np.array(entity.get_points("xy"), dtype=float).reshape(-1, 2)
+            points = np.array([v.vec2 for v in entity.vertices_in_wcs()], dtype=float).reshape(-1, 2)
             closed = bool(entity.closed)
         elif kind in ("LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"):
             primitive = disassemble.make_primitive(entity)
             if primitive.path is None:
                 return nothing, False
-            extent = max(float(np.ptp(np.array([tuple(v) for v in primitive.path.control_vertices()])[:, :2])), 1e-6)
-            points = np.array([v.vec2 for v in primitive.path.flattening(extent * 0.004)], dtype=float).reshape(-1, 2)
+            corners = np.array([tuple(v) for v in primitive.path.control_vertices()])[:, :2]
+            extent = max(float(np.ptp(corners, axis=0).max()), 1e-6)
+            points = np.array([v.vec2 for v in primitive.path.flattening(extent * SAG)], dtype=float).reshape(-1, 2)
             closed = bool(getattr(entity, "closed", False) or getattr(entity, "is_closed", False) or kind == "CIRCLE")
         else:
             return nothing, False

@@ -14,9 +14,15 @@ from openpyxl import Workbook, load_workbook
 
 from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
+from eurythm.model.spelling import spelt
 from eurythm.model.units import IP_OF, to_ip
 
 MOST_ROWS = 5000
+WORKBOOK = b"PK\x03\x04"
+FAULTS = (zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError, TypeError, AttributeError)
+"""What a damaged workbook raises."""
+NAMELESS = ("-", "1", "µ", "μ", "mu")
+"""How heads say that a number has no unit."""
 
 
 @dataclass(frozen=True)
@@ -28,6 +34,11 @@ class Column:
     unit: str | None = None
     needed: bool = False
     also: tuple[str, ...] = ()
+
+    @property
+    def heads(self) -> tuple[str, ...]:
+        """What a head may begin with, in small letters, the longest first."""
+        return tuple(sorted((h.casefold() for h in (self.head, *self.also)), key=len, reverse=True))
 
     @property
     def number(self) -> bool:
@@ -62,15 +73,19 @@ class Row:
         return self.wrong(fault.path.rpartition("/")[2], fault.message.partition(": ")[2] or fault.message)
 
 
-def read_rows(body: bytes, name: str, columns: Sequence[Column]) -> Iterator[Row]:
+def read_rows(body: bytes, name: str, columns: Sequence[Column], sheet: str | None = None) -> Iterator[Row]:
     """Read a table's rows; empty ones are passed over.
+
+    Parameters
+    ----------
+    sheet : of a workbook; the first one that has the columns unless named, or the first one where none has
 
     Raises
     ------
     EurythmError
         ``not-a-table``, ``missing-column``, ``unknown-unit`` or ``too-long``, with the file's name.
     """
-    rows = _cells(body, name)
+    rows = _cells(body, name, columns, sheet)
     if not rows:
         raise EurythmError("not-a-table", f"“{name}” holds no rows.", name)
     if len(rows) > MOST_ROWS:
@@ -122,13 +137,37 @@ def to_xlsx(title: str, columns: Sequence[Column], rows: Iterable[dict[str, Any]
     return out.getvalue()
 
 
-def _cells(body: bytes, name: str) -> list[list[Any]]:
-    if body[:4] == b"PK\x03\x04":
+def sheets_of(body: bytes, name: str, columns: Sequence[Column]) -> tuple[list[str], str]:
+    """Return the names of a workbook's sheets, and which one is read unless another is named; nothing for CSV.
+
+    Raises
+    ------
+    EurythmError
+        ``not-a-table``, with the file's name.
+    """
+    if body[:4] != WORKBOOK:
+        return [], ""
+    try:
+        sheets = {s.title: s for s in load_workbook(io.BytesIO(body), read_only=True, data_only=True).worksheets}
+        heads = {title: next(s.iter_rows(max_row=1, max_col=40, values_only=True), ()) for title, s in sheets.items()}
+    except FAULTS as fault:
+        raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
+    if not heads:
+        raise EurythmError("not-a-table", f"“{name}” holds no sheets.", name)
+    needed = [c for c in columns if c.needed] or list(columns[:1])
+    fitting = [t for t, head in heads.items() if all(any(_is(c, str(cell or "").strip()) for cell in head) for c in needed)]
+    return list(heads), (fitting or list(heads))[0]
+
+
+def _cells(body: bytes, name: str, columns: Sequence[Column], sheet: str | None) -> list[list[Any]]:
+    if body[:4] == WORKBOOK:
+        sheets, proposed = sheets_of(body, name, columns)
+        if sheet is not None and sheet not in sheets:
+            raise EurythmError("no-such-sheet", f"“{name}” has no sheet “{sheet[:60]}”.", name)
         try:
             book = load_workbook(io.BytesIO(body), read_only=True, data_only=True)
-            sheet = book.worksheets[0]
-            return [list(row) for row in sheet.iter_rows(max_row=MOST_ROWS + 2, max_col=40, values_only=True)]
-        except (zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError) as fault:
+            return [list(row) for row in book[sheet or proposed].iter_rows(max_row=MOST_ROWS + 2, max_col=40, values_only=True)]
+        except FAULTS as fault:
             raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
     try:
         text = body.decode("utf-8-sig")
@@ -147,16 +186,16 @@ def _cells(body: bytes, name: str) -> list[list[Any]]:
 def _placed(head: Sequence[Any], name: str, columns: Sequence[Column]) -> list[tuple[Column, int, str, float]]:
     """Where each column stands in the file, its head there, and how many of its unit one SI unit is."""
     found: dict[str, tuple[Column, int, str, float]] = {}
-    longest_first = sorted(columns, key=lambda c: -len(c.head))
+    longest_first = sorted(columns, key=lambda c: -len(c.heads[0]))
     for at, cell in enumerate(head):
         text = str(cell or "").strip()
         low = text.casefold()
         for column in longest_first:
-            if not low.startswith(column.head.casefold()) and low not in column.also:
+            if not _is(column, low):
                 continue
             factor = 1.0
             if column.unit is not None:
-                factor = _factor(column, text[len(column.head) :].strip(" ,()[]"), name, text)
+                factor = _factor(column, _unit_in(column, text), name, text)
             found.setdefault(column.field, (column, at, text, factor))
             break
     missing = [c.head for c in columns if c.needed and c.field not in found]
@@ -165,14 +204,38 @@ def _placed(head: Sequence[Any], name: str, columns: Sequence[Column]) -> list[t
     return list(found.values())
 
 
+def _is(column: Column, head: str) -> bool:
+    return any(head.casefold().startswith(h) for h in column.heads)
+
+
+def _unit_in(column: Column, head: str) -> str:
+    """What follows a column's name in its head, without the brackets around all of it."""
+    low = head.casefold()
+    rest = head[len(next(h for h in column.heads if low.startswith(h))) :].strip(" ,:;_-")
+    while rest[:1] + rest[-1:] in ("()", "[]", "{}") and _balanced(rest[1:-1]):
+        rest = rest[1:-1].strip()
+    return rest
+
+
+def _balanced(text: str) -> bool:
+    depth = 0
+    for letter in text:
+        depth += (letter in "([{") - (letter in ")]}")
+        if depth < 0:
+            return False
+    return depth == 0
+
+
 def _factor(column: Column, unit: str, name: str, head: str) -> float:
+    """How many of a head's unit one SI unit is."""
     si = column.unit or ""
-    if unit.casefold() in ("", si.casefold()):
+    if not unit or (not si and unit.casefold() in NAMELESS):
         return 1.0
     ip = IP_OF.get(si)
-    if ip is not None and unit.casefold() == ip.unit.casefold():
-        return ip.factor
     known = f"{si} or {ip.unit}" if ip is not None else si or "no unit"
+    given, ours = spelt(unit), spelt(si)
+    if given is not None and ours is not None and given.dimensions == ours.dimensions:
+        return ours.factor / given.factor
     raise EurythmError("unknown-unit", f"“{name}”: the unit of “{head}” is not known; use {known}.", name)
 
 

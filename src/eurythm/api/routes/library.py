@@ -12,9 +12,10 @@ from pydantic import BaseModel
 from eurythm.api.office import Here
 from eurythm.api.skin_shapes import CellOut
 from eurythm.brief.resolve import Shelf
-from eurythm.exchange.constructions import constructions_csv, constructions_xlsx, read_constructions
-from eurythm.exchange.grid import Finding
-from eurythm.exchange.materials import materials_csv, materials_xlsx, read_materials
+from eurythm.exchange import constructions, materials
+from eurythm.exchange.constructions import constructions_csv, constructions_xlsx
+from eurythm.exchange.grid import sheets_of
+from eurythm.exchange.materials import materials_csv, materials_xlsx
 from eurythm.fabric.opaque import u_value
 from eurythm.fabric.sets import SETS
 from eurythm.model.errors import EurythmError
@@ -28,10 +29,16 @@ router = APIRouter(prefix="/api")
 
 
 class TableOut(BaseModel):
-    """Materials or constructions of a table's whole rows, as they would stand in the library, and what was found in the others."""
+    """Materials or constructions of a table's whole rows, as they would stand in the library, and what was found in the others.
+
+    What is unusual about those that can be taken stands in `questions`; `sheets` are all of a workbook, `sheet` is the one that was read.
+    """
 
     items: list[dict[str, Any]]
     findings: list[CellOut]
+    questions: list[CellOut]
+    sheets: list[str]
+    sheet: str
 
 
 class SetOut(BaseModel):
@@ -75,23 +82,31 @@ def get_sets() -> list[SetOut]:
 
 
 @router.post("/projects/{project_id}/{tabled}/read")
-async def post_table(project_id: str, tabled: Tabled, file: UploadFile, here: Here) -> TableOut:
-    """Read a table of materials or constructions; nothing is taken over yet."""
+async def post_table(
+    project_id: str, tabled: Tabled, file: UploadFile, here: Here, sheet: str | None = None, units: Literal["SI", "IP"] = "SI"
+) -> TableOut:
+    """Read a table of materials or constructions, of a workbook one sheet; nothing is taken over yet."""
     name = file.filename or tabled
     body = await file.read(MOST_TABLE_BYTES + 1)
     if len(body) > MOST_TABLE_BYTES:
         raise EurythmError("too-large", f"“{name}” has more than {MOST_TABLE_BYTES / 1e6:.0f} MB.", name)
     shelf = Shelf(here.projects.state(project_id).project.library)
+    items: Sequence[BaseModel]
     if tabled == "materials":
-        materials = read_materials(body, name, shelf.materials)
-        return _told(materials.materials, materials.findings)
-    constructions = read_constructions(body, name, shelf.constructions)
-    return _told(constructions.constructions, constructions.findings)
-
-
-def _told(items: Sequence[BaseModel], findings: Sequence[Finding]) -> TableOut:
-    made = [item.model_dump(mode="json", exclude_none=True, exclude_unset=True) for item in items]
-    return TableOut(items=made, findings=[CellOut(**vars(f)) for f in findings])
+        sheets, proposed = sheets_of(body, name, materials.COLUMNS)
+        table = materials.read_materials(body, name, shelf.materials, sheet, units == "IP")
+        items, findings, questions = table.materials, table.findings, table.questions
+    else:
+        sheets, proposed = sheets_of(body, name, constructions.COLUMNS)
+        built = constructions.read_constructions(body, name, shelf.constructions, sheet, units == "IP")
+        items, findings, questions = built.constructions, built.findings, built.questions
+    return TableOut(
+        items=[item.model_dump(mode="json", exclude_none=True, exclude_unset=True) for item in items],
+        findings=[CellOut(**vars(f)) for f in findings],
+        questions=[CellOut(**vars(f)) for f in questions],
+        sheets=sheets,
+        sheet=sheet or proposed,
+    )
 
 
 @router.get("/projects/{project_id}/{tabled}.{ending}")

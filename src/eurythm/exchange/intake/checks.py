@@ -16,6 +16,7 @@ from eurythm.exchange.intake.received import Finding, Received, ReceivedElement,
 TINY_M2, TINY_M3 = 0.5, 1.0
 SHARED = 0.2
 """Share of the smaller of two spaces from which on they overlap, not touch."""
+SHADOW_GRID = 1e-4
 BESIDE = "it is left out; walls and slabs towards it are neither outside nor lose heat."
 OUTDOORS = "outdoors"
 """Why a terrace or a parking place is left out."""
@@ -167,6 +168,10 @@ def _storeys(received: Received, spaces: list[ReceivedSpace], found: Checked) ->
 
 
 def footprint_of(element: ReceivedElement) -> BaseGeometry:
-    """What an element covers in plan."""
+    """What an element covers in plan: the shadow of its triangles; that of its points where it has none."""
     points = np.asarray(element.points)[:, :2]
-    return MultiPoint(points).convex_hull
+    if not element.triangles:
+        return MultiPoint(points).convex_hull
+    shadows = shapely.polygons(points[np.asarray(element.triangles)])
+    shadows = shadows[shapely.area(shadows) > 1e-6]  # upright ones cast none
+    return shapely.union_all(shadows, grid_size=SHADOW_GRID) if len(shadows) else MultiPoint(points).convex_hull

@@ -38,9 +38,15 @@ def rooms_from_outline(received: Received) -> list[ReceivedSpace]:
     for storey, things in _by_storey(received, ENCLOSES | {"IfcSlab", "IfcRoof"}).items():
         walls = [t for t in things if t.class_name == "IfcWall"] or things
         whole = shapely.union_all([footprint_of(t).buffer(CLOSE, join_style="mitre") for t in walls]).buffer(-CLOSE, join_style="mitre")
-        plans = [Polygon(p.exterior) for p in polygons_of(whole)]
+        plans = [_filled(p, received, _span(walls)[0]) for p in polygons_of(whole)]
         rooms += _rooms(storey, [p for p in plans if p.area >= LEAST_M2], *_span(walls))
     return rooms
+
+
+def _filled(plan: Polygon, received: Received, low: float) -> Polygon:
+    """A plan without its holes, but for courtyards."""
+    holes = [Polygon(ring) for ring in plan.interiors]
+    return Polygon(plan.exterior, [h.exterior.coords for h in holes if h.area >= LEAST_M2 and _courtyard(h, received, low)])
 
 
 def _by_storey(received: Received, classes: frozenset[str]) -> dict[str | None, list[ReceivedElement]]:

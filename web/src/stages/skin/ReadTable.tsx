@@ -5,7 +5,7 @@ import { useEdit, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { FileButton } from "../../fields/FileButton";
 
-type Read = Schemas["TableOut"] & { file: string };
+type Read = Schemas["TableOut"] & { file: File };
 
 /** A part of the library as a table: saved, and read from one; nothing is taken before it is confirmed. */
 export function ReadTable({ group, what }: { group: "materials" | "constructions"; what: string }) {
@@ -14,18 +14,19 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
   const edit = useEdit();
   const [read, setRead] = useState<Read | null>(null);
 
-  async function look(file: File) {
+  async function look(file: File, sheet?: string) {
     const body = new FormData();
     body.append("file", file);
-    const answer = await fetch(`/api/projects/${project}/${group}/read`, { method: "POST", body });
+    const asked = new URLSearchParams({ units, ...(sheet !== undefined && { sheet }) });
+    const answer = await fetch(`/api/projects/${project}/${group}/read?${asked}`, { method: "POST", body });
     const said = (await answer.json()) as Schemas["TableOut"] & { message?: string };
     if (!answer.ok) return tell(`${file.name}: ${said.message ?? "cannot be read"}`, true);
-    setRead({ ...said, file: file.name });
+    setRead({ ...said, file });
   }
   async function take() {
     const edits = (read?.items ?? []).map((item) => ({ op: "put", path: `library/${group}`, item }));
     if (await edit({ op: "together", edits } as unknown as Edit)) {
-      tell(`${edits.length} ${what} taken from ${read?.file}.`);
+      tell(`${edits.length} ${what} taken from ${read?.file.name}.`);
       setRead(null);
     }
   }
@@ -48,8 +49,18 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
       </div>
       {read && (
         <div data-table-read>
+          {read.sheets.length > 1 && (
+            <label className="row small" style={{ gap: 6, margin: "6px 0" }}>
+              Sheet
+              <select className="text-box" value={read.sheet} onChange={(e) => void look(read.file, e.target.value)}>
+                {read.sheets.map((sheet) => (
+                  <option key={sheet}>{sheet}</option>
+                ))}
+              </select>
+            </label>
+          )}
           <div className="small">
-            {read.file}: {read.items.length} {what} can be taken
+            {read.file.name}: {read.items.length} {what} can be taken
             {read.findings.length > 0 && `, ${new Set(read.findings.map((f) => f.row)).size} rows cannot`}.
           </div>
           {read.findings.slice(0, 12).map((f) => (
@@ -58,6 +69,14 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
             </div>
           ))}
           {read.findings.length > 12 && <div className="quiet small">and {read.findings.length - 12} more</div>}
+          {read.questions.slice(0, 12).map((q) => (
+            <div key={`asked ${q.row} ${q.column}`} className="small" data-asked>
+              Row {q.row}, {q.column}: {q.sentence}
+            </div>
+          ))}
+          {read.questions.length > 12 && (
+            <div className="quiet small">and {read.questions.length - 12} more unusual values</div>
+          )}
           <div className="row" style={{ margin: "6px 0" }}>
             <Button
               variant="contained"
