@@ -249,7 +249,9 @@ def test_reading_goes_on_after_a_restart_and_can_be_called_off(tmp_path: Path, f
         assert client.post(f"{project.path}/imports/{again['id']}/cancel").json()["status"] in ("cancelled", "read")
 
 
-@pytest.mark.parametrize(("kind", "start"), [("gbxml", b"<?xml"), ("ifc", b"ISO-10303-21"), ("gltf", b"glTF"), ("csv", b"id,")])
+@pytest.mark.parametrize(
+    ("kind", "start"), [("gbxml", b"<?xml"), ("ifc", b"ISO-10303-21"), ("glb", b"glTF"), ("gltf", b'{"'), ("csv", b"id,")]
+)
 def test_schemes_are_handed_out_for_other_programs(project: Project, kind: str, start: bytes) -> None:
     answer = project.client.get(f"{project.path}/schemes/scheme-1/file", params={"format": kind})
     assert answer.status_code == 200

@@ -167,3 +167,26 @@ def test_a_kept_picture_of_the_sun_is_worked_out_by_name(examples: Path) -> None
     refused = eurythm("irradiation", examples / "quay.eurythm.json", "--picture", "winter")
     assert refused.returncode == 2
     assert "it has summer, roof" in json.loads(refused.stderr)["message"]
+
+
+def test_of_gltf_the_ending_decides(examples: Path, tmp_path: Path) -> None:
+    """Text under .gltf, binary under .glb, whichever of the two is asked for; another ending is refused."""
+    bundle = examples / "quay.eurythm.json"
+    for asked in ("gltf", "glb"):
+        for ending, begins in ((".gltf", b'{"'), (".glb", b"glTF")):
+            target = tmp_path / f"{asked}{ending}"
+            assert eurythm("export", bundle, "--format", asked, "--out", target).returncode == 0
+            assert target.read_bytes().startswith(begins)
+    refused = eurythm("export", bundle, "--format", "gltf", "--out", tmp_path / "quay.xml")
+    assert (refused.returncode, json.loads(refused.stderr)["code"]) == (2, "other-ending")
+
+
+def test_the_library_of_a_bundle_whose_climate_lies_elsewhere(examples: Path, tmp_path: Path) -> None:
+    """A bundle that was moved away from its climate file: the file can be named, as everywhere else."""
+    moved = tmp_path / "moved" / "quay.eurythm.json"
+    moved.parent.mkdir()
+    moved.write_bytes((examples / "quay.eurythm.json").read_bytes())
+    year = next(examples.glob("*.epw"))
+    done = eurythm("library", moved, "materials", "--climate", year, "--out", tmp_path / "materials.csv")
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / "materials.csv").exists()

@@ -361,7 +361,7 @@ def test_a_project_keeps_its_own_place_and_names_beside_the_files(received: Rece
     )
     bundle, said = settled_bundle(received, Sift(), base)
     assert bundle.place.north_deg == 40.0
-    assert "place-differs" in {r["code"] for r in said["remarks"]}
+    assert "turned-to-north" in {r["code"] for r in said["remarks"]}
     assert {c.id: c.name for c in bundle.library.constructions}["AW-1-brick"] == "Other"
     used = {f.construction for z in bundle.scheme.zones for f in z.faces}
     assert "AW-1-brick-2" in used

@@ -203,3 +203,13 @@ def test_a_mass_500_km_off_is_moved_near(tmp_path: Path) -> None:
     made = masses(tmp_path, box(20, 10, 7, x=500_000, y=300_000), kind="stl")
     assert "moved-to-origin" in [f.code for f in made.findings]
     assert made.spaces[0].volume_m3 == pytest.approx(1400, rel=0.02)
+
+
+def test_masses_that_overlap_are_counted_after_the_cut(tmp_path: Path) -> None:
+    """Two boxes of one storey that share 10 by 10 m: the report tells what is left of the later one, as the building has it."""
+    received = masses(tmp_path, box(20, 10, 3.5), box(20, 10, 3.5, x=10))
+    bundle, said = settled_bundle(received, Sift(), None)
+    built = building_of(bundle.place, bundle.scheme)
+    assert sum(s["floor_area_m2"] for s in said["spaces"]) == pytest.approx(300.0)
+    assert sum(s["air_volume_m3"] for s in said["spaces"]) == pytest.approx(1050.0)
+    assert sum(z.gross_floor for z in built.zones) == pytest.approx(300.0)

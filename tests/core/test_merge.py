@@ -10,6 +10,7 @@ from eurythm.climate.year import Location
 from eurythm.exchange.intake.merge import merge
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Sift
+from eurythm.geometry.form import make_building
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
@@ -63,7 +64,25 @@ def test_a_given_north_stays_and_a_near_one_is_not_told() -> None:
     assert merged({"north_deg": 20.0}, true_north_deg=20.3).findings == ()
     made = merged({"north_deg": 20.0}, true_north_deg=-11.0)
     assert made.place.north_deg == 20.0
-    assert "The file says -11 for the drawing's north; the project's 20 stays." in [f.sentence for f in made.findings]
+    (told,) = made.findings
+    assert told.code == "turned-to-north"
+    assert "turned by -31°" in told.sentence
+
+
+@pytest.mark.parametrize(("project", "file"), [(20.0, -11.0), (170.0, -175.0), (-60.0, 95.0)])
+def test_rooms_look_where_the_file_has_them_look_whichever_north_counts(project: float, file: float) -> None:
+    """The project's north turns the scheme; the file's, if it is chosen, turns the project; alone it is simply taken."""
+
+    def looks(north: dict[str, Any], sift: Sift) -> set[float]:
+        where = read_document(Place, north)
+        received = model(room("a", 0, 0, 6, 4)).model_copy(update={"true_north_deg": file})
+        made = merge(settle(received, sift, {"id": "s", "name": "S"}, where), where, Library())
+        faces = make_building(made.scheme, 0.0).faces
+        return {round(f.azimuth_deg(made.place.north_deg), 2) % 360.0 for f in faces if f.kind == "wall"}
+
+    alone = looks({}, Sift())
+    assert looks({"north_deg": project}, Sift()) == alone
+    assert looks({"north_deg": project}, Sift(north="file")) == alone
 
 
 def test_the_file_may_be_let_win() -> None:

@@ -331,17 +331,20 @@ def import_(
 @app.command()
 def export(
     bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
-    format: Annotated[str, typer.Option(help="gbxml, gbxml-ip, ifc, gltf or csv")],
-    out: Annotated[Path | None, typer.Option(help="Write here; else beside the bundle")] = None,
+    format: Annotated[str, typer.Option(help="gbxml, gbxml-ip, ifc, gltf, glb or csv")],
+    out: Annotated[
+        Path | None, typer.Option(help="Write here; else beside the bundle. Of glTF the ending decides: .gltf text, .glb binary")
+    ] = None,
     climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
 ) -> None:
     """Write a scheme for other programs."""
     from eurythm.exchange.bundle import open_bundle
-    from eurythm.exchange.exporting import ENDINGS
+    from eurythm.exchange.exporting import ENDINGS, by_ending
     from eurythm.exchange.exporting import export as exported
 
     opened = open_bundle(bundle, climate)
     held = opened.bundle
+    format = by_ending(format, out.name) if out is not None else format
     body = exported(held.place, held.library, held.scheme, held.factors, opened.climate, format)
     name = bundle.name.removesuffix(".json").removesuffix(".eurythm")
     target = out or bundle.with_name(f"{name}.{ENDINGS[format]}")

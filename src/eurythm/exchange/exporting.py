@@ -18,20 +18,37 @@ from eurythm.model.project import Factors
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import building_of
 
-Format = Literal["gbxml", "gbxml-ip", "ifc", "gltf", "csv"]
+Format = Literal["gbxml", "gbxml-ip", "ifc", "gltf", "glb", "csv"]
 FORMATS: tuple[str, ...] = get_args(Format)
-ENDINGS = {"gbxml": "xml", "gbxml-ip": "xml", "ifc": "ifc", "gltf": "glb", "csv": "csv"}
+ENDINGS = {"gbxml": "xml", "gbxml-ip": "xml", "ifc": "ifc", "gltf": "gltf", "glb": "glb", "csv": "csv"}
 MEDIA = {
     "gbxml": "application/xml",
     "gbxml-ip": "application/xml",
     "ifc": "application/x-step",
-    "gltf": "model/gltf-binary",
+    "gltf": "model/gltf+json",
+    "glb": "model/gltf-binary",
     "csv": "text/csv",
 }
 
 
+def by_ending(kind: str, name: str) -> str:
+    """Return the format that a file's name asks for: of the two forms of glTF its ending decides, text or binary.
+
+    Raises
+    ------
+    EurythmError
+        ``other-ending`` where a model would be written under another format's name.
+    """
+    ending = name.rpartition(".")[2].casefold()
+    if kind not in ("gltf", "glb"):
+        return kind
+    if ending not in ("gltf", "glb"):
+        raise EurythmError("other-ending", f"“{name}” should end in .gltf (text) or .glb (binary).", "out")
+    return ending
+
+
 def export(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, kind: str) -> bytes:
-    """Return a scheme as gbXML (SI or inch-pound), IFC, glTF, or its rooms as CSV.
+    """Return a scheme as gbXML (SI or inch-pound), IFC, glTF (text, or binary as "glb"), or its rooms as CSV.
 
     Raises
     ------
@@ -43,8 +60,8 @@ def export(place: Place, library: Library, scheme: Scheme, factors: Factors, cli
     if not scheme.volumes and not scheme.zones:
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
     building = building_of(place, scheme)
-    if kind == "gltf":
-        return write_gltf(building)
+    if kind in ("gltf", "glb"):
+        return write_gltf(building, binary=kind == "glb")
     brief = resolve(place, library, scheme, factors, climate)
     inside = internal_areas(building, brief.thickness)
     if kind == "csv":

@@ -18,7 +18,7 @@ from eurythm.model.project import Bundle
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 
-SHAPE = ("volumes", "zones", "left_out", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "imported_from")
+SHAPE = ("volumes", "zones", "left_out", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "turned_about", "imported_from")
 
 
 def import_file(

@@ -163,7 +163,7 @@ def get_objects(project_id: str, import_id: str, here: Here) -> list[ObjectOut]:
         found.append(
             ObjectOut(
                 id=thing.id, class_name=thing.class_name, name=thing.name, number=space.number if space else element.tag if element else "",
-                storey=storeys.get(thing.storey or "", ""), use=space.use if space else "", external=element.external if element else None,
+                storey=storeys.get(thing.storey or "", ""), use=space.use if space else "", external=element.external if element else space.external if space else None,
                 keep=decided[thing.id].keep, reason=decided[thing.id].reason, floor_area_m2=space.floor_area_m2 if space else 0.0,
                 properties=thing.properties, points=points, triangles=triangles,
             )

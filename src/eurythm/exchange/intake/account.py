@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from typing import Any
 
@@ -17,7 +18,7 @@ def account(settled: Settled) -> dict[str, Any]:
     `reference_plane`. Spaces and adjacency name spaces by the same id.
     """
     received, building = settled.received, settled.building
-    north = settled.place.get("north_deg", 0.0)
+    north = settled.north_deg
     sides = {letter: {"wall_gross_m2": 0.0, "window_m2": 0.0} for letter in "NESW"}
     roof = ground = rooflights = 0.0
     adjacency: dict[tuple[str, str, str], float] = defaultdict(float)
@@ -72,6 +73,11 @@ def _space(settled: Settled, space: ReceivedSpace) -> dict[str, Any]:
     zone = next((z for z in settled.scheme.zones if z.id == settled.ids[space.id]), None) if verdict.keep else None
     built = next((z for z in settled.building.zones if zone is not None and z.id == zone.id), None)
     storeys = {s.id: s.name for s in settled.received.storeys}
+    area, volume = (built.gross_floor, built.gross_volume) if built is not None else (space.floor_area_m2, space.volume_m3)
+    if space.class_name == "Solid" and verdict.keep:  # after overlapping ones have been cut
+        piece = re.compile(rf"{re.escape(settled.ids[space.id])}(-\d+){{0,2}}")
+        pieces = [z for z in settled.building.zones if piece.fullmatch(z.volume)]
+        area, volume = sum(z.gross_floor for z in pieces), sum(z.gross_volume for z in pieces)
     return {
         "id": settled.ids[space.id],
         "source": space.id,
@@ -79,8 +85,8 @@ def _space(settled: Settled, space: ReceivedSpace) -> dict[str, Any]:
         "number": space.number,
         "storey": zone.storey if zone is not None else storeys.get(space.storey or "", ""),
         "use": space.use,
-        "floor_area_m2": round(built.gross_floor if built is not None else space.floor_area_m2, 4),
-        "air_volume_m3": round(built.gross_volume if built is not None else space.volume_m3, 4),
+        "floor_area_m2": round(area, 4),
+        "air_volume_m3": round(volume, 4),
         "kept": verdict.keep and (zone is not None or space.class_name == "Solid"),
         "reason": verdict.reason,
     }

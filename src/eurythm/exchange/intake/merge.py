@@ -58,7 +58,15 @@ def merge(settled: Settled, place: Place, library: Library, override: bool = Fal
         "digest": source.digest,
         "reference_plane": source.reference_plane,
     }
-    where, findings = _place(settled.place, place, override, at)
+    where, findings = _place(settled.place, place, override, at, settled.file_north_counts)
+    apart = _between(settled.north_deg, where.north_deg)
+    if abs(apart) > NORTH_APART:
+        scheme["turn_deg"] = round(_between(settled.north_deg + float(scheme.get("turn_deg", 0.0)), where.north_deg), 4)
+        sentence = (
+            f"By the file north lies {settled.north_deg:g}° from the drawing's, by the project {where.north_deg:g}°; the project's counts, "
+            f"and the scheme is turned by {apart:g}° so that it looks where the file has it look."
+        )
+        findings.append(Finding(code="turned-to-north", object="north_deg", sentence=sentence, mended=True))
     return Merged(where, read_document(Library, data), read_document(Scheme, scheme), tuple(findings))
 
 
@@ -95,7 +103,12 @@ def _rename(data: Any, key: str, names: Mapping[str, str]) -> None:
             _rename(item, key, names)
 
 
-def _place(read: Mapping[str, Any], place: Place, override: bool, at: Location | None) -> tuple[Place, list[Finding]]:
+def _between(here: float, there: float) -> float:
+    """The turn from one bearing to another, degrees, from -180 to 180."""
+    return (here - there + 180.0) % 360.0 - 180.0
+
+
+def _place(read: Mapping[str, Any], place: Place, override: bool, at: Location | None, north_counts: bool) -> tuple[Place, list[Finding]]:
     data, findings = dump(place), []
     if at is not None and not override and not {"latitude_deg", "longitude_deg"} & place.model_fields_set and "latitude_deg" in read:
         latitude, longitude = read["latitude_deg"], read["longitude_deg"]
@@ -107,10 +120,11 @@ def _place(read: Mapping[str, Any], place: Place, override: bool, at: Location |
             )
             findings.append(Finding(code="place-differs", object="latitude_deg", sentence=sentence))
     for name, value in read.items():
-        if name not in place.model_fields_set or override or getattr(place, name) is None:
+        counts = override or (name == "north_deg" and north_counts)
+        if name not in place.model_fields_set or counts or getattr(place, name) is None:
             data[name] = value
-        elif abs(getattr(place, name) - value) > NORTH_APART:
-            what = {"north_deg": "the drawing's north", "ground_level_m": "ground level"}.get(name, name.removesuffix("_deg"))
+        elif name != "north_deg" and abs(getattr(place, name) - value) > NORTH_APART:
+            what = {"ground_level_m": "ground level"}.get(name, name.removesuffix("_deg"))
             sentence = f"The file says {value:g} for {what}; the project's {getattr(place, name):g} stays."
             findings.append(Finding(code="place-differs", object=name, sentence=sentence))
     return read_document(Place, data), findings

@@ -55,6 +55,10 @@ class Settled:
     findings: list[Finding]
     received: Received
     basis: Basis
+    north_deg: float = 0.0
+    """True azimuth of the drawing's y axis: the file's, the project's where it has none."""
+    file_north_counts: bool = False
+    """Whether it counts for the project as well, where that has another one."""
     taken: list[str] = field(default_factory=list)
     assumed: list[str] = field(default_factory=list)
 
@@ -165,6 +169,8 @@ class _Settling:
             self.findings,
             self.given,
             self.basis,
+            float(where.get("north_deg", place.north_deg)),
+            self.sift.north == "file",
             self._taken(where),
             self._assumed(where),
         )

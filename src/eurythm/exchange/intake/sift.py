@@ -61,6 +61,9 @@ class Sift(Described):
     rules: Annotated[tuple[SiftRule, ...], Field(max_length=2000)] = ()
     mends: Annotated[tuple[Mend, ...], Field(max_length=20000)] = ()
     gap_m: float = quantity(0.5, "Contact bridges gaps up to", "m", ge=0, le=3, usual=(0, 0.6), source="thick outside walls stay below it")
+    north: Literal["project", "file"] = choice(
+        "project", "Whose north counts", help="Where both are given: the project's turns what is imported, the file's turns the project"
+    )
     basis: Basis | None = choice(None, "Zones from", help="Spaces where the file has any; else walls and slabs, or the outline")
 
 

@@ -1,4 +1,4 @@
-"""The energy model as glTF (GLB): one closed body a zone, one sheet an opening, with names and colours."""
+"""The energy model as glTF, text or binary: one closed body a zone, one sheet an opening, with names and colours."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 import trimesh
+from trimesh.exchange.gltf import export_glb, export_gltf
 
 from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.mesh import meshed
@@ -16,8 +17,8 @@ GLASS, SHADE = "8FBDBF", "EFE9DA"
 Y_UP = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], dtype=float)
 
 
-def write_gltf(building: Building) -> bytes:
-    """Return a scheme's form as GLB, metres, Y up as the standard asks."""
+def write_gltf(building: Building, binary: bool = True) -> bytes:
+    """Return a scheme's form as GLB, or as one text file with everything in it; metres, Y up as the standard asks."""
     scene = trimesh.Scene()
     for number, zone in enumerate(building.zones):
         parts = [
@@ -31,7 +32,7 @@ def write_gltf(building: Building) -> bytes:
             _add(scene, mesh_of([loop + face.normal * 0.005]), f"opening/{face.id}/{k + 1}", GLASS, {"face": face.id})
     for k, shade in enumerate(building.shades):
         _add(scene, mesh_of([shade.corners]), f"shade/{k + 1}", SHADE, {})
-    body: bytes = scene.export(file_type="glb")
+    body: bytes = export_glb(scene) if binary else next(iter(export_gltf(scene, embed_buffers=True, merge_buffers=True).values()))
     return body
 
 

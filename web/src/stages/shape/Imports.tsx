@@ -25,7 +25,8 @@ const FORMATS = [
   ["gbxml", "gbXML, metres", GBXML],
   ["gbxml-ip", "gbXML, feet", GBXML],
   ["ifc", "IFC", "rooms with their boundaries and windows"],
-  ["gltf", "glTF", "the model with names and colours"],
+  ["glb", "glTF, binary", "the model with names and colours, .glb"],
+  ["gltf", "glTF, text", "the same as one text file, .gltf"],
   ["csv", "CSV", "a table of rooms"],
 ] as const;
 

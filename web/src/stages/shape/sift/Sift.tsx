@@ -5,7 +5,7 @@ import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
 import { tell, useKept } from "../../../app/state";
-import { both, said } from "../../../app/words";
+import { both, round, said } from "../../../app/words";
 import { Classes, ruleId } from "./Classes";
 import { Decisions } from "./Decisions";
 import { Differences, Found } from "./Found";
@@ -145,7 +145,7 @@ function Sifting({ id }: { id: string }) {
       return { ...now, rules: [...rules, { id: ruleId(now.rules ?? []), by, value, keep }] };
     });
   }
-  function mend(values: { object: string; field: Mend["field"]; value: string }[]) {
+  function mend(values: { object: string; field: Mend["field"]; value: string | boolean }[]) {
     const keys = new Set(values.map((v) => `${v.object} ${v.field}`));
     change((now) => {
       const kept = (now.mends ?? []).filter((m) => !keys.has(`${m.object} ${m.field}`));
@@ -210,6 +210,9 @@ function Sifting({ id }: { id: string }) {
   const answer = settled.data;
   const rooms = things.filter((t) => /Space|Solid/.test(t.class_name));
   const north = held.place.true_north_deg ?? 0;
+  const mine = (current.given.place as { north_deg?: number } | undefined)?.north_deg;
+  const apart = Math.abs(((north - (mine ?? north) + 540) % 360) - 180);
+  const twoNorths = mine !== undefined && typeof held.place.true_north_deg === "number" && apart > 0.5;
   const verdicts = (answer?.verdicts ?? {}) as Record<string, [boolean, string]>;
   const judged = things.map((t) => (verdicts[t.id] ? { ...t, keep: verdicts[t.id][0], reason: verdicts[t.id][1] } : t));
   const chosen = judged.find((t) => t.id === selected[selected.length - 1]);
@@ -305,9 +308,30 @@ function Sifting({ id }: { id: string }) {
       </div>
       <aside className="sheet" aria-label="Sheet">
         {answer?.report && <Sum answer={answer} units={units} one={one} />}
-        {answer && answer.told.length > 0 && (
+        {answer && (answer.told.length > 0 || twoNorths) && (
           <section data-section="told">
             <h3>In this project</h3>
+            {twoNorths && (
+              <fieldset className="rule small" data-ask="north">
+                <legend>Which north counts?</legend>
+                {(
+                  [
+                    ["project", `The project's, ${mine}°: what is imported is turned`],
+                    ["file", `The file's, ${round(north, 1)}°: for all schemes of the project`],
+                  ] as const
+                ).map(([key, words]) => (
+                  <label key={key} className="row" style={{ gap: 6 }}>
+                    <input
+                      type="radio"
+                      name="north"
+                      checked={(sift.north ?? "project") === key}
+                      onChange={() => change((now) => ({ ...now, north: key }))}
+                    />
+                    {words}
+                  </label>
+                ))}
+              </fieldset>
+            )}
             {answer.told.map((sentence) => (
               <p key={sentence} className="small">
                 {said(sentence, units)}
@@ -322,6 +346,16 @@ function Sifting({ id }: { id: string }) {
               <span className="quiet small">{oneOf(chosen.class_name)}</span>
             </div>
             <p className="small">{chosen.keep ? "Counts for energy." : `Left out: ${chosen.reason}.`}</p>
+            {!chosen.keep && /Space/.test(chosen.class_name) && (
+              <label className="row small" style={{ gap: 6 }}>
+                <input
+                  type="checkbox"
+                  checked={chosen.external === true}
+                  onChange={(e) => mend([{ object: chosen.id, field: "external", value: e.target.checked }])}
+                />
+                It lies outdoors: walls towards it are outside walls
+              </label>
+            )}
             <Button variant="outlined" onClick={() => rule("object", chosen.id, !chosen.keep)}>
               {chosen.keep ? "Leave this out" : "Keep this"}
             </Button>
