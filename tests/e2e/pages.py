@@ -116,6 +116,13 @@ class Eurythm:
             arg=after,
         )
 
+    def back_at(self, revision: int) -> None:
+        """Wait until undo has led back to a revision and the readout is current there."""
+        self.page.wait_for_function(
+            "n => { const s = document.querySelector('.state'); return s?.dataset.settled === 'true' && Number(s.dataset.revision) === n }",
+            arg=revision,
+        )
+
     def still(self, thing: Locator) -> FloatRect:
         """Where a thing stands on the page, once it stands still from one frame to the next."""
         last = None

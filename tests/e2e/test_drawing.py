@@ -238,9 +238,8 @@ def test_faces_that_are_alike_get_a_ratio_in_one_step(terraces: Eurythm) -> None
     assert len({o["face"] for o in terraces.given["skin"]["overrides"]}) == len({f["edge"] for f in facing})
     now = [f for f in terraces.geometry()["faces"] if f["edge"] in {g["edge"] for g in facing} and f["boundary"] == "outdoors"]
     assert sum(f["window_area"] for f in now) / sum(f["area"] for f in now) == pytest.approx(0.33, abs=0.02)
-    undone = terraces.revision
     terraces.button("Undo").click()
-    terraces.settled(undone)
+    terraces.back_at(before)
     assert not terraces.given.get("skin", {}).get("overrides")
 
 
