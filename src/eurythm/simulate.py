@@ -26,7 +26,7 @@ from eurythm.climate.year import ClimateYear
 from eurythm.geometry.building import Building
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
-from eurythm.geometry.openings import place_openings
+from eurythm.geometry.openings import place_openings, skin_north
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import Place
@@ -139,7 +139,7 @@ class Prepared:
         return (
             *self.brief.climate.remarks,
             *document_remarks(self.brief.place, scheme),
-            *building_remarks(self.building, scheme, self.brief.place.north_deg),
+            *building_remarks(self.building, scheme, skin_north(scheme, self.brief.place.north_deg)),
             *cutting_remarks(self.building, self.brief.place),
         )
 
@@ -168,9 +168,9 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     form_key = _form_key(place, scheme)
     building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
     key = openings_key(place, scheme)
-    opened = MEMO.get("openings", key, lambda: place_openings(building, scheme.skin, place.north_deg, scheme.zones))
+    opened = MEMO.get("openings", key, lambda: place_openings(building, scheme.skin, skin_north(scheme, place.north_deg), scheme.zones))
     clad_key = digest(key, scheme.skin.rules, scheme.skin.overrides)
-    return MEMO.get("clad", clad_key, lambda: clad(opened, scheme, place.north_deg))
+    return MEMO.get("clad", clad_key, lambda: clad(opened, scheme, skin_north(scheme, place.north_deg)))
 
 
 def _form_key(place: Place, scheme: Scheme) -> str:
@@ -188,7 +188,7 @@ def openings_key(place: Place, scheme: Scheme) -> str:
     lights = (skin.louvre_kind, skin.rooflight_ratio, skin.rooflight_module_m, skin.rooflight_glazing)
     windows = (skin.window_pattern, skin.window_module_m, skin.window_width_m, skin.sill_m, skin.head_m)
     by_face = tuple(o.model_copy(update={"construction": None, "glazing": None}) for o in skin.overrides)
-    return digest(_form_key(place, scheme), *by_side, *windows, *lights, by_face, place.north_deg)
+    return digest(_form_key(place, scheme), *by_side, *windows, *lights, by_face, skin.turn_with, place.north_deg)
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:

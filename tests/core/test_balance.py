@@ -117,7 +117,9 @@ def test_balance_closes_when_zones_float(merrowhaven) -> None:
 def test_outline_turned_one_way_and_scheme_the_other_is_the_same() -> None:
     skin = {"glazing_ratio": {"south": 0.5, "north": 0.2, "east": 0.3, "west": 0.1}, "overhang_depth_m": {"south": 1.0}}
     plain = make_scheme(volumes=[volume(kind="l", storeys=2, zoning="perimeter_core")], skin=skin)
-    turned = make_scheme(volumes=[volume(kind="l", storeys=2, zoning="perimeter_core", turn_deg=90)], skin=skin, turn_deg=-90)
+    turned = make_scheme(
+        volumes=[volume(kind="l", storeys=2, zoning="perimeter_core", turn_deg=90)], skin=skin | {"turn_with": "compass"}, turn_deg=-90
+    )
     a, b = run_scheme(plain).outcome, run_scheme(turned).outcome
     for name in ("heating_demand_kwh", "cooling_demand_kwh", "eui_kwh_per_m2", "window_m2", "conditioned_floor_area_m2"):
         assert b.totals[name] == pytest.approx(a.totals[name], rel=1e-6)

@@ -97,6 +97,8 @@ class FaceOut(BaseModel):
     louvre_m: float
     origin: Literal["given", "imported", "assumed"]
     orientation: str
+    skin_side: str
+    """The side by which glass and shades are given to it: its orientation, before the turn where they turn with the building."""
     azimuth_deg: float
     area: float
     window_area: float

@@ -25,7 +25,7 @@ from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import chosen_construction, construction_origin, element_facts, profile_of
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
-from eurythm.geometry.openings import own_name
+from eurythm.geometry.openings import own_name, skin_north
 from eurythm.geometry.outline import scheme_outlines, turning_point
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
@@ -135,6 +135,7 @@ def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) 
         glazing=next((w.glazing for w in face.windows if w.glazing), None) or scheme.skin.glazing,
         louvre_m=face.louvres.depth,
         orientation=face.orientation(north_deg) if upright else "",
+        skin_side=face.orientation(skin_north(scheme, north_deg)) if upright else "",
         azimuth_deg=face.azimuth_deg(north_deg) if upright else 0.0,
         area=face.area,
         window_area=face.window_area,

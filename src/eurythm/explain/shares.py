@@ -28,7 +28,7 @@ GROUP_NAMES = {
     "plant": "plant", "method": "method",
 }  # fmt: skip
 FORM = ("volumes", "zones", "left_out", "contact_gap_m", "shades", "merged", "air_paths", "imported_from", "underlays", "sun_pictures")
-GLASS = ("glazing", "glazing_ratio", "overhang_depth_m", "fin_depth_m", "sill_m", "head_m", "blinds")
+GLASS = ("glazing", "turn_with", "glazing_ratio", "overhang_depth_m", "fin_depth_m", "sill_m", "head_m", "blinds")
 TIED_TO_FACES = ("overrides",)
 JOIN_FIRST = (("form", "turn"), ("plant", "method"))
 """Which groups are one where more than six were changed."""

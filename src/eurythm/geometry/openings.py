@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 
 from eurythm.geometry.building import NO_LOUVRES, Building, Face, Louvres, Shade, Vec, Window
 from eurythm.model.errors import EurythmError
-from eurythm.model.scheme import FaceOverride, Orientation, Pattern, Skin
+from eurythm.model.scheme import FaceOverride, Orientation, Pattern, Scheme, Skin
 from eurythm.model.shape import GivenZone, WindowRect
 
 MODULE_M = 3.0
@@ -128,6 +128,11 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
                 shades += _shades(whole, face.size[1], stated.overhang_depth_m, stated.fin_depth_m)
         faces.append(face)
     return building.with_openings(tuple(faces), tuple(shades))
+
+
+def skin_north(scheme: Scheme, north_deg: float) -> float:
+    """Return true north as the skin's sides count it: before the scheme was turned, where glass and shades turn with the building."""
+    return north_deg - scheme.turn_deg if scheme.skin.turn_with == "building" else north_deg
 
 
 def own_name(face: Face) -> str:

@@ -142,6 +142,10 @@ class Skin(Described):
     roof_insulation_m: float | None = quantity(
         None, "Roof insulation", "m", digits=3, gt=0, le=1, usual=(0.06, 0.5), lever=True, help="As the construction unless given"
     )
+    turn_with: Literal["building", "compass"] = choice(
+        "building", "Glass and shades, when turned",
+        help="building: they turn with the scheme, sides are those before the turn; compass: each side has what its new orientation has",
+    )  # fmt: skip
     glazing_ratio: GlazingRatio = GlazingRatio()
     window_pattern: Pattern = choice("repeated", "Windows as", source=DESIGN, lever=True)
     window_module_m: float = quantity(3.0, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6), source=DESIGN)

@@ -162,7 +162,7 @@ function heights(scheme: Scheme, owner: string, storey: string, at: THREE.Vector
 function shade(scheme: Scheme, given: unknown, face: Face): Pullable[] {
   if (face.boundary !== "outdoors" || !face.edge || face.side || face.windows.length === 0) return [];
   const own = differing(given, scheme, face)?.own?.overhang_m;
-  const side = face.orientation as "north" | "east" | "south" | "west";
+  const side = face.skin_side as "north" | "east" | "south" | "west";
   const value = own ?? scheme.skin?.overhang_depth_m?.[side] ?? 0;
   const axis = outward(face);
   const at = middle(face);

@@ -62,9 +62,11 @@ def merge(settled: Settled, place: Place, library: Library, override: bool = Fal
     apart = _between(settled.north_deg, where.north_deg)
     if abs(apart) > NORTH_APART:
         scheme["turn_deg"] = round(_between(settled.north_deg + float(scheme.get("turn_deg", 0.0)), where.north_deg), 4)
+        scheme["skin"] = {"turn_with": "compass"} | scheme.get("skin", {})
         sentence = (
             f"By the file north lies {settled.north_deg:g}° from the drawing's, by the project {where.north_deg:g}°; the project's counts, "
-            f"and the scheme is turned by {apart:g}° so that it looks where the file has it look."
+            f"and the scheme is turned by {apart:g}° so that it looks where the file has it look. "
+            "Glass and shades by side keep to the compass."
         )
         findings.append(Finding(code="turned-to-north", object="north_deg", sentence=sentence, mended=True))
     return Merged(where, read_document(Library, data), read_document(Scheme, scheme), tuple(findings))

@@ -30,7 +30,7 @@ export function FaceGlass({ face, own, put }: { face: Face; own: Different | nul
   const shelf = useShelf().data;
   const units = useKept((s) => s.units);
   const skin = scheme.skin;
-  const side = face.orientation as "north" | "east" | "south" | "west";
+  const side = face.skin_side as "north" | "east" | "south" | "west";
   const to = scale("m", units);
 
   const length = (
