@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,12 +12,16 @@ from alembic import command
 from alembic.config import Config
 
 from eurythm.geometry.openings import skin_north
+from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Project
+from eurythm.model.project import Factors, Project, StudySpec
 from eurythm.model.reading import dump, read_document
 from eurythm.simulate import building_of
 from eurythm.store.database import MIGRATIONS, open_database
 from eurythm.store.projects import Projects
+from eurythm.study.levers import CaseInputs
+from eurythm.study.runner import InProcess, Job, run_case
+from eurythm.study.same import run_all, same_cases
 from tests.conftest import make_scheme, run_scheme, volume
 
 SIDES = {"south": 0.6, "north": 0.1, "east": 0.2, "west": 0.3}
@@ -71,3 +76,53 @@ def test_a_scheme_that_was_turned_before_keeps_its_result(tmp_path: Path) -> Non
         connection.commit()
     again = Projects(open_database(tmp_path)).state(made.id).project
     assert [s.skin.turn_with for s in again.schemes] == ["compass", "building"]
+
+
+def job(*levers: dict[str, Any], **parts: Any) -> Job:
+    scheme = make_scheme(volumes=[volume(zoning="perimeter_core")], **parts)
+    place = read_document(Place, {"climate": {"kind": "stand-in", "id": "merrowhaven"}})
+    study = read_document(StudySpec, {"name": "S", "levers": list(levers)})
+    return Job(study, CaseInputs(place, Library(), Factors(), scheme, (scheme,)), {}, "t")
+
+
+TURNS = {"kind": "turn", "steps": [0, 90, 180, 270]}
+GLASS = {"kind": "glazing_ratio", "steps": [0.2, 0.4]}
+
+
+def test_cases_that_come_to_the_same_are_known_before_the_run() -> None:
+    """A rectangle by the compass is the same after half a circle; with sides of its own that turn with it, it is not."""
+    by_compass = job(TURNS, GLASS, skin={"turn_with": "compass"})
+    assert same_cases(by_compass, range(8)) == {4: 0, 5: 1, 6: 2, 7: 3}
+    assert same_cases(job(TURNS, skin={"glazing_ratio": SIDES}), range(4)) == {}
+    assert same_cases(job(TURNS, GLASS), range(8)) == {4: 0, 5: 1, 6: 2, 7: 3}  # one ratio on all sides
+    assert same_cases(job(GLASS), range(2)) == {}
+
+
+@pytest.mark.parametrize(
+    "parts",
+    [
+        {"use": {"zones": [{"id": "u", "zone": "v1/s0/e1", "heating_c": {"hourly": [18.0] * 8760}}]}},
+        {"skin": {"overrides": [{"id": "o", "face": "v1/*/e1", "glazing_ratio": 0.9}], "turn_with": "compass"}},
+        {"volumes": [volume(kind="l", zoning="perimeter_core")]},
+    ],
+    ids=["a room of its own use", "a wall of its own glass", "no symmetry"],
+)
+def test_what_differs_anywhere_is_not_the_same(parts: dict[str, Any]) -> None:
+    study = job(TURNS)
+    scheme = make_scheme(**({"volumes": [volume(zoning="perimeter_core")]} | parts))
+    other = Job(study.study, replace(study.base, scheme=scheme, schemes=(scheme,)), {}, "t")
+    assert same_cases(other, range(4)) == {}
+
+
+def test_the_same_is_run_once_and_told_for_all() -> None:
+    """What was found to be the same differs, run by itself, by no more than the light's own directions do."""
+    study = job(TURNS, skin={"turn_with": "compass"})
+    ran: list[int] = []
+    results = {r.number: r for lot in run_all(InProcess(), study, range(4), ran.extend) for r in lot}
+    assert ran == [0, 1]
+    assert results.keys() == {0, 1, 2, 3}
+    assert results[2].figures == results[0].figures
+    alone = run_case(study, 2).figures
+    assert alone is not None
+    assert results[2].figures is not None
+    assert alone["totals"]["eui_kwh_per_m2"] == pytest.approx(results[2].figures["totals"]["eui_kwh_per_m2"], rel=1e-3)

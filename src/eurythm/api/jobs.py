@@ -11,6 +11,7 @@ from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.plan import run_order
 from eurythm.study.runner import CaseResult, Closed, Job, Runner
+from eurythm.study.same import run_all
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 6
@@ -81,7 +82,7 @@ class StudyJobs:
             self._studies.keep(study_id, [CaseResult(n, "failed", None, never, 0.0) for n in spent])
         waiting = self._studies.waiting(study_id)
         order = [n for n in run_order(state.spec) if n in waiting]
-        lots = self._runner.run(job, order, lambda numbers: self._studies.starting(study_id, numbers))
+        lots = run_all(self._runner, job, order, lambda numbers: self._studies.starting(study_id, numbers))
         for results in lots:
             self._studies.keep(study_id, results)
             if study_id in self._cancelled:

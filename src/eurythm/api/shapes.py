@@ -377,11 +377,12 @@ class LeverOffer(BaseModel):
 
 
 class PlanOut(BaseModel):
-    """What a study would be: its levers, the number of cases and the time that they will take."""
+    """What a study would be: its levers, the number of cases, how many of them are the same as another one, and the time that they will take, s."""
 
     levers: list[LeverOut]
     cases: int
-    seconds: float
+    same: int
+    seconds: float | None
 
 
 class StudyOut(BaseModel):

@@ -263,6 +263,7 @@ def study(
     from eurythm.study.matters import main_effects
     from eurythm.study.plan import case, check, run_order
     from eurythm.study.runner import InProcess, Job, Pool, Runner
+    from eurythm.study.same import run_all
 
     opened, inputs, files = open_study(file)
     spec = opened.study
@@ -271,7 +272,7 @@ def study(
     pool = Pool(jobs) if jobs > 1 else None
     runner: Runner = pool or InProcess()
     started = time.perf_counter()
-    results = {r.number: r for lot in runner.run(job, run_order(spec)) for r in lot}
+    results = {r.number: r for lot in run_all(runner, job, run_order(spec)) for r in lot}
     if pool is not None:
         pool.close()
     rows = [(case(spec, n).steps, results[n]) for n in sorted(results)]

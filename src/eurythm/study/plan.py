@@ -102,13 +102,18 @@ def run_order(study: StudySpec) -> list[int]:
     """Return case numbers so that those that share form and shades come one after another."""
 
     def weight(spec: LeverSpec) -> int:
-        if spec.kind == "field" and (spec.path or "").startswith(("volumes", "skin/overhang", "skin/fin")):
-            return GEOMETRY_RANK.index("overhang")
-        return GEOMETRY_RANK.index(spec.kind)
+        return GEOMETRY_RANK.index("overhang" if spec.kind == "field" and makes_form(spec) else spec.kind)
 
     order = sorted(range(len(study.levers)), key=lambda i: weight(study.levers[i]))
     places = [{repr(s): k for k, s in enumerate(spec.steps)} for spec in study.levers]
     return sorted(range(count(study)), key=lambda n: [places[i][repr(case(study, n).steps[i])] for i in order])
+
+
+def makes_form(spec: LeverSpec) -> bool:
+    """Say whether a lever's steps need light to be cast anew."""
+    if spec.kind == "field":
+        return (spec.path or "").startswith(("volumes", "skin/overhang", "skin/fin"))
+    return spec.kind in ("scheme", "climate", "turn", "fins", "overhang")
 
 
 def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:

@@ -25,7 +25,7 @@ from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import Prepared, prepare_case, run_many, simulate
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, inputs_of, run_order
+from eurythm.study.plan import case, count, inputs_of, makes_form, run_order
 from eurythm.study.watching import end_with_parent
 
 T = TypeVar("T")
@@ -62,8 +62,8 @@ class CaseResult:
 Starting = Callable[[list[int]], None]
 
 
-def _untold(_: list[int]) -> None:
-    return None
+def untold(_: list[int]) -> None:
+    """Tell nobody."""
 
 
 class Runner(Protocol):
@@ -152,7 +152,7 @@ def _figures(made: Prepared, summary: Summary) -> dict[str, Any]:
 class InProcess:
     """Runs cases one after another, for tests and single cores."""
 
-    def run(self, job: Job, numbers: Sequence[int], starting: Starting = _untold) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
         """Yield each result on its own."""
         for number in numbers:
             starting([number])
@@ -235,7 +235,7 @@ class Pool:
             done, _ = wait([self._submit(_ready) for _ in range(self.processes)])
             seen |= {f.result() for f in done}
 
-    def run(self, job: Job, numbers: Sequence[int], starting: Starting = _untold) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
         """Yield lots of results; contiguous stretches of the order go to one worker, so that neighbours share its cache.
 
         Raises
@@ -335,10 +335,20 @@ def _after_a_fall(lot: _Lot) -> tuple[list[_Lot], list[CaseResult]]:
 
 
 def expected_seconds(job: Job, total: int, processes: int) -> float:
-    """Estimate a study's time from a small lot of its own cases, run here and now after a first one to warm up."""
+    """Estimate a study's time from two small lots of its own cases: some of one form, and one of another.
+
+    Cases that share a form are cheap beside the first of it, so both are measured, and forms counted by the levers that make them.
+    """
     order = run_order(job.study)
-    run_lot(job, order[:1])
+    forms = count(job.study.model_copy(update={"levers": tuple(s for s in job.study.levers if makes_form(s))}))
+    alike = order[: max(1, min(SAMPLE, total // forms))]
+    run_lot(job, alike)
     started = time.perf_counter()
-    lot = order[:SAMPLE]
-    run_lot(job, lot)
-    return (time.perf_counter() - started) / len(lot) * total / processes
+    run_lot(job, alike)
+    each = (time.perf_counter() - started) / len(alike)
+    if forms == 1:
+        return each * total / processes
+    started = time.perf_counter()
+    run_lot(job, order[-1:])
+    first = time.perf_counter() - started
+    return (forms * max(first - each, 0.0) + each * total) / processes

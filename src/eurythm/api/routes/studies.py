@@ -23,6 +23,7 @@ from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
 from eurythm.study.plan import case, check, count, lever_key
 from eurythm.study.runner import CaseResult, Job, expected_seconds
+from eurythm.study.same import same_cases
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 
@@ -41,14 +42,16 @@ def get_levers(project_id: str, scheme_id: str, here: Here) -> list[LeverOffer]:
 
 
 @router.post("/studies/plan")
-def plan_study(project_id: str, asked: StudyIn, here: Here) -> PlanOut:
-    """Check a study and tell how many cases it has and how long they will take."""
+def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) -> PlanOut:
+    """Check a study and tell how many cases it has, how many are the same as another one, and, unless not asked, how long they will take."""
     project = here.projects.state(project_id).project
     inputs = inputs_of_project(project, asked.study)
     views = check(asked.study, inputs)
     total = count(asked.study)
     job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
-    return PlanOut(levers=levers_out(views), cases=total, seconds=expected_seconds(job, total, here.processes))
+    same = len(same_cases(job, range(total)))
+    seconds = expected_seconds(job, total - same, here.processes) if timed else None
+    return PlanOut(levers=levers_out(views), cases=total, same=same, seconds=seconds)
 
 
 @router.post("/studies", status_code=201)
