@@ -49,6 +49,12 @@ class ProjectState(BaseModel):
     remarks: dict[str, list[RemarkOut]]
 
 
+class RevisionOut(BaseModel):
+    """The revision that a project stands at; a number is never given twice."""
+
+    revision: int
+
+
 class NewProject(BaseModel):
     """What a new project begins with."""
 

@@ -7,7 +7,7 @@ import zlib
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from eurythm.brief.edits import Edit, Together, apply_edit
@@ -128,11 +128,12 @@ class Projects:
         with self._database.write() as session:
             row = self._row(session, project_id)
             self._fresh(row, revision)
-            if not 1 <= row.revision + step <= row.last:
+            beyond = self._beside(session, row, step)
+            if beyond is None:
                 raise EurythmError(
                     "nothing-to-undo" if step < 0 else "nothing-to-redo", "There is nothing further in this direction.", "revision"
                 )
-            row.revision += step
+            row.revision = beyond
             row.changed = now()
             state = self._state(session, row)
             row.name = state.project.name
@@ -140,11 +141,22 @@ class Projects:
 
     def _append(self, session: Session, row: ProjectRow, project: Project, what: str) -> None:
         session.execute(delete(RevisionRow).where(RevisionRow.project_id == row.id, RevisionRow.number > row.revision))
-        row.revision += 1
-        row.last = row.revision
+        row.last += 1  # a number is never given twice: who saw it knows what stood there
+        row.revision = row.last
         row.name = project.name
         row.changed = now()
         session.add(RevisionRow(project_id=row.id, number=row.revision, what=what, document=pack(dump(project))))
+
+    def _beside(self, session: Session, row: ProjectRow, step: int) -> int | None:
+        """The revision before or after the one that a project stands at."""
+        number = RevisionRow.number
+        found = select(func.max(number)).where(number < row.revision) if step < 0 else select(func.min(number)).where(number > row.revision)
+        return session.scalar(found.where(RevisionRow.project_id == row.id))
+
+    def revision(self, project_id: str) -> int:
+        """Return the revision that a project stands at. Raises NotFound."""
+        with self._database.read() as session:
+            return self._row(session, project_id).revision
 
     def _row(self, session: Session, project_id: str) -> ProjectRow:
         row = session.get(ProjectRow, project_id)
@@ -160,7 +172,8 @@ class Projects:
         kept = session.get(RevisionRow, (row.id, row.revision))
         assert kept is not None
         project = read_document(Project, unpack(kept.document))
-        return State(row.id, row.revision, row.revision > 1, row.revision < row.last, kept.what, project)
+        back, forth = (self._beside(session, row, step) is not None for step in (-1, 1))
+        return State(row.id, row.revision, back, forth, kept.what, project)
 
 
 def _said(edit: Edit) -> str:

@@ -18,7 +18,7 @@ def now() -> str:
 
 
 class ProjectRow(Base):
-    """A project; `revision` is where its line of revisions stands, `last` where it ends."""
+    """A project; `revision` is where its line of revisions stands, `last` the highest number ever given."""
 
     __tablename__ = "project"
     id: Mapped[str] = mapped_column(primary_key=True)

@@ -1,7 +1,8 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef } from "react";
+import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
 import { useParams } from "react-router";
 import { tell, useView } from "../app/state";
+import { at } from "../fields/paths";
 import {
   client,
   type Edit,
@@ -12,6 +13,7 @@ import {
   type Scheme,
   ServerFault,
 } from "./client";
+import { clashing, differences, onto, touchedBy } from "./meanwhile";
 
 export function useProjectId(): string {
   return useParams().project ?? "";
@@ -199,18 +201,79 @@ export function useLevers(scheme: string) {
 
 /** Edits go out one after another, each on the revision that the one before it made. */
 let line: Promise<unknown> = Promise.resolve();
+/** How many are on their way. */
+let underway = 0;
 /** Counts edits that were asked for: what was tried before one must not be shown after it. */
 let asked = 0;
+
+/** An edit, or how to make one of the documents as they stand when its turn comes; nothing where it is no longer due. */
+export type Made = Edit | ((state: ProjectState) => Edit | null);
+/** What a value is called and how it is written, for the notice that another one stands. */
+export interface Spoken {
+  name: string;
+  say: (value: unknown) => string;
+}
+
+const others = typeof BroadcastChannel === "undefined" ? null : new BroadcastChannel("eurythm-revisions");
+
+/** Takes up what the server answered, and tells the other windows. */
+function takeUp(queries: QueryClient, project: string, state: { revision: number }): void {
+  queries.setQueryData(["project", project], state);
+  queries.setQueryData(["revision", project], { revision: state.revision });
+  others?.postMessage({ project, revision: state.revision });
+}
+
+/** Queues work on a project after all that was asked for before. */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  underway++;
+  const next = line.then(work).finally(() => {
+    underway--;
+  });
+  line = next.catch(() => undefined);
+  return next;
+}
+
+/** Keeps a window up to date with what other windows, or other people, change. */
+export function useOthers(): void {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const here = useProject().data?.revision;
+  const there = useQuery({
+    queryKey: ["revision", project],
+    queryFn: () =>
+      got(client.GET("/api/projects/{project_id}/revision", { params: { path: { project_id: project } } })),
+    refetchInterval: 4000,
+    refetchOnWindowFocus: "always",
+    enabled: here !== undefined,
+    retry: false,
+  }).data?.revision;
+  useEffect(() => {
+    if (here === undefined || there === undefined || here === there || underway > 0) return;
+    void queries.invalidateQueries({ queryKey: ["project", project] });
+  }, [here, there, project, queries]);
+  useEffect(() => {
+    const heard = ({ data }: MessageEvent<{ project: string; revision: number }>) => {
+      if (data.project === project) queries.setQueryData(["revision", project], { revision: data.revision });
+    };
+    others?.addEventListener("message", heard);
+    return () => others?.removeEventListener("message", heard);
+  }, [project, queries]);
+}
 
 export function useEdit() {
   const project = useProjectId();
   const queries = useQueryClient();
   return useCallback(
-    (edit: Edit): Promise<boolean> => {
+    (wish: Made, spoken?: Spoken): Promise<boolean> => {
       asked++;
-      const next = line.then(async () => {
+      return inTurn(() => sent(wish, null, 0));
+
+      /** Sends an edit; `before` is what it was made on, where somebody else changed the project since. */
+      async function sent(wish: Made, before: ProjectState | null, tries: number): Promise<boolean> {
         const now = queries.getQueryData<ProjectState>(["project", project]);
         if (!now) return false;
+        const edit = typeof wish === "function" ? wish(now) : before ? onto(wish, before, now) : wish;
+        if (!edit) return true;
         try {
           const state = await got(
             client.POST("/api/projects/{project_id}/edits", {
@@ -218,23 +281,50 @@ export function useEdit() {
               body: { revision: now.revision, edit },
             }),
           );
-          queries.setQueryData(["project", project], state);
-          useView.getState().set({ tried: null, faultAt: null });
+          takeUp(queries, project, state);
+          const { tried, set } = useView.getState();
+          const last = tried && !tried.stays && tried.on === now.revision ? tried : null;
+          set({ tried: last && { ...last, on: state.revision, stays: true }, faultAt: null });
           return true;
         } catch (fault) {
+          if (fault instanceof ServerFault && fault.status === 409 && tries < 5) return again(wish, edit, now, tries);
           await refused(fault);
           return false;
         }
-      });
-      line = next;
-      return next;
+      }
+
+      /** Somebody else was first: what nobody else touched is made again on what stands now. */
+      async function again(wish: Made, edit: Edit, before: ProjectState, tries: number): Promise<boolean> {
+        await queries.refetchQueries({ queryKey: ["project", project] });
+        const now = queries.getQueryData<ProjectState>(["project", project]);
+        if (!now) return false;
+        const [clash] = clashing(touchedBy(edit, before), differences(before.given, now.given));
+        if (clash === undefined) return sent(typeof wish === "function" ? wish : edit, before, tries + 1);
+        useView.getState().set({ tried: null, faultAt: null });
+        tell(lost(clash, edit, now), true);
+        return false;
+      }
+
+      function lost(path: string, edit: Edit, now: ProjectState): string {
+        const fields = queries.getQueryData<Record<string, { title: string }>>(["fields"]) ?? {};
+        const known = path
+          .split("/")
+          .reverse()
+          .map((step) => Object.entries(fields).find(([name]) => name.endsWith(`.${step}`))?.[1].title)
+          .find(Boolean);
+        const { name, say } = spoken ?? { name: known ?? "This", say: shortly };
+        const [theirs, mine] = [at(now.completed, path), (edit as { value?: unknown }).value].map((v) =>
+          v === undefined || typeof v === "object" ? "" : say(v),
+        );
+        return `“${name}” was changed in another window meanwhile: ${theirs ? `${theirs} stands` : "that stands"}, ${mine ? `${mine} was` : "what you did was"} not kept.`;
+      }
 
       async function refused(fault: unknown) {
-        if (!(fault instanceof ServerFault)) throw fault;
         useView.getState().set({ tried: null });
+        if (!(fault instanceof ServerFault)) throw fault;
         if (fault.status === 409) {
           await queries.invalidateQueries({ queryKey: ["project", project] });
-          tell("Somebody else changed this project; it was read again. Nothing was overwritten.", true);
+          tell("Others keep changing this project; it was read again. Nothing was overwritten.", true);
           return;
         }
         useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
@@ -246,6 +336,8 @@ export function useEdit() {
   );
 }
 
+const shortly = (value: unknown) => String(value).slice(0, 60);
+
 /** Undo and redo; they wait for their turn among the edits, so that several at once go several steps. */
 export function useWalk() {
   const project = useProjectId();
@@ -253,38 +345,46 @@ export function useWalk() {
   return useMutation({
     mutationFn: (way: "undo" | "redo") => {
       asked++;
-      const next = line.then(async () => {
+      return inTurn(async () => {
         const now = queries.getQueryData<ProjectState>(["project", project]);
         const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
         const params = { path: { project_id: project } };
         const state = await got(client.POST(path, { params, body: { revision: now?.revision ?? 0 } }));
-        queries.setQueryData(["project", project], state);
+        takeUp(queries, project, state);
       });
-      line = next.catch(() => undefined);
-      return next;
     },
     onSuccess: () => useView.getState().set({ tried: null, faultAt: null }),
-    onError: (fault) => tell(fault.message, true),
+    onError: async (fault) => {
+      if (fault instanceof ServerFault && fault.status === 409) {
+        await queries.invalidateQueries({ queryKey: ["project", project] });
+        return tell("Another window was first; the project was read again, and nothing was taken back.", true);
+      }
+      tell(fault.message, true);
+    },
   });
 }
 
 /** Tries an edit without keeping it: one call at a time, always the latest wish next. */
 export function useTry(scheme: string) {
   const project = useProjectId();
+  const queries = useQueryClient();
   const busy = useRef(false);
-  const wish = useRef<{ edit: Edit; before: number } | null>(null);
+  const wish = useRef<{ made: Made; before: number } | null>(null);
   return useCallback(
-    (edit: Edit, withForm = false) => {
-      wish.current = { edit, before: asked };
+    (made: Made, withForm = false) => {
+      wish.current = { made, before: asked };
       if (busy.current) return;
       busy.current = true;
       void run();
 
       async function run() {
         while (wish.current) {
-          const { edit, before } = wish.current;
+          const { made, before } = wish.current;
           wish.current = null;
-          if (before !== asked) continue; // something was kept since: this is no longer wished
+          const now = queries.getQueryData<ProjectState>(["project", project]);
+          const edit = typeof made === "function" ? now && made(now) : made;
+          if (before !== asked || !now || !edit) continue; // something was kept since: this is no longer wished
+          const on = now.revision;
           const body = { scheme, edit };
           const params = { path: { project_id: project } };
           try {
@@ -292,7 +392,9 @@ export function useTry(scheme: string) {
               got(client.POST("/api/projects/{project_id}/preview/outcome", { params, body })).catch(() => null),
               withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", { params, body })) : null,
             ]);
-            if (before === asked) useView.getState().set({ tried: { scheme, outcome, geometry }, faultAt: null });
+            const still = before === asked && queries.getQueryData<ProjectState>(["project", project])?.revision === on;
+            if (still)
+              useView.getState().set({ tried: { scheme, outcome, geometry, on, stays: false }, faultAt: null });
           } catch (fault) {
             if (fault instanceof ServerFault && before === asked)
               useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
@@ -301,7 +403,7 @@ export function useTry(scheme: string) {
         busy.current = false;
       }
     },
-    [project, scheme],
+    [project, scheme, queries],
   );
 }
 
@@ -320,7 +422,7 @@ export function useReshape() {
           body: { revision: state.revision, reshape },
         }),
       );
-      queries.setQueryData(["project", project], made);
+      takeUp(queries, project, made);
       return true;
     } catch (fault) {
       tell(fault instanceof ServerFault ? fault.message : String(fault), true);

@@ -18,7 +18,9 @@ export function Readout({ folded }: { folded: boolean }) {
   const own = useOutcome(scheme.id);
   const reference = useOutcome(state.completed.reference).data;
   const working = useIsFetching({ queryKey: ["outcome", state.id, scheme.id] }) > 0;
-  const trying = tried?.scheme === scheme.id && tried.outcome ? tried.outcome : null;
+  const shown = tried?.scheme === scheme.id && tried.on === state.revision ? tried : null;
+  const there = own.isError || own.data?.revision === state.revision;
+  const trying = shown?.outcome && !(shown.stays && there) ? shown.outcome : null;
   const outcome = trying ?? (own.isError ? undefined : own.data);
   const base = scheme.id === state.completed.reference ? (trying ? own.data : undefined) : reference;
   const baseName =
@@ -49,7 +51,7 @@ export function Readout({ folded }: { folded: boolean }) {
           <Waiting fault={own.error} project={state.id} scheme={scheme.id} />
         )}
         <div className="state" data-settled={settled} data-revision={own.data?.revision}>
-          {trying ? "trying" : working ? "working" : own.isError ? "" : <>● current</>}
+          {trying && !shown?.stays ? "trying" : working || trying ? "working" : own.isError ? "" : <>● current</>}
           <br />
           {own.data && !working && !own.isError && !folded ? `${round((trying ?? own.data).seconds, 2)} s` : ""}
         </div>

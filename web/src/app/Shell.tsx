@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import { Outlet, useLocation, useNavigate, useParams } from "react-router";
-import { useProject, useWalk } from "../api/hooks";
+import { useOthers, useProject, useWalk } from "../api/hooks";
 import { Dropped } from "./Dropped";
 import { Finder } from "./Finder";
 import { Help } from "./Help";
@@ -14,6 +14,7 @@ import { TitleLine } from "./TitleLine";
 export function Shell() {
   const project = useProject();
   const walk = useWalk();
+  useOthers();
   const navigate = useNavigate();
   const { scheme } = useParams();
   const { pathname } = useLocation();

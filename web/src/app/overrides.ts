@@ -1,4 +1,5 @@
-import type { Edit, Face, Scheme } from "../api/client";
+import type { Edit, Face, ProjectState, Scheme } from "../api/client";
+import type { Made } from "../api/hooks";
 import { freshId } from "./words";
 
 /** A window or door from its face's lower left corner, seen from outside, m. */
@@ -65,9 +66,13 @@ export function differing(given: unknown, scheme: Scheme, face: Face): { path: s
 }
 
 /** One step that gives each of these faces what it now does differently; what is null is as found or as the scheme again. */
-export function differEdit(given: unknown, scheme: Scheme, faces: Face[], part: Different): Edit | null {
-  return atOnce(differences(given, scheme, faces, part));
+export function differEdit(scheme: Scheme, faces: Face[], part: Different): Made {
+  return (state) => atOnce(differences(givenOf(state, scheme), scheme, faces, part));
 }
+
+/** A scheme as it was given, in the documents as they stand when an edit's turn comes. */
+const givenOf = (state: ProjectState, scheme: Scheme) =>
+  ((state.given.schemes ?? []) as { id: string }[]).find((s) => s.id === scheme.id) ?? {};
 
 const atOnce = (edits: object[]) => (edits.length > 0 ? ({ op: "together", edits } as unknown as Edit) : null);
 
@@ -99,11 +104,14 @@ function differences(given: unknown, scheme: Scheme, faces: Face[], part: Differ
 }
 
 /** One step that takes back whatever these faces do differently from the scheme. */
-export function asSchemeEdit(given: unknown, scheme: Scheme, faces: Face[]): Edit | null {
-  const edges = new Set(faces.filter((f) => !f.side).map((f) => f.edge));
-  const overrides = ((given as Given).skin?.overrides ?? []).filter((o) => edges.has(o.face));
-  const removed = overrides.map((o) => ({ op: "remove", path: `schemes/${scheme.id}/skin/overrides/${o.id}` }));
-  const ofRooms = faces.filter((f) => f.side && differing(given, scheme, f)?.own);
-  const nothing = { boundary: null, boundary_c: null, construction: null };
-  return atOnce([...removed, ...differences(given, scheme, ofRooms, nothing)]);
+export function asSchemeEdit(scheme: Scheme, faces: Face[]): Made {
+  return (state) => {
+    const given = givenOf(state, scheme);
+    const edges = new Set(faces.filter((f) => !f.side).map((f) => f.edge));
+    const overrides = ((given as Given).skin?.overrides ?? []).filter((o) => edges.has(o.face));
+    const removed = overrides.map((o) => ({ op: "remove", path: `schemes/${scheme.id}/skin/overrides/${o.id}` }));
+    const ofRooms = faces.filter((f) => f.side && differing(given, scheme, f)?.own);
+    const nothing = { boundary: null, boundary_c: null, construction: null };
+    return atOnce([...removed, ...differences(given, scheme, ofRooms, nothing)]);
+  };
 }

@@ -75,7 +75,8 @@ interface View {
   finder: boolean;
   help: boolean;
   notice: { text: string; bad: boolean } | null;
-  tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null } | null;
+  /** What is tried but not kept, on which revision; once it was kept it stays until its result is there. */
+  tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null; on: number; stays: boolean } | null;
   faultAt: { path: string; message: string } | null;
   /** What falls on faces, as it is drawn over them, and the ends of its scale where they were typed. */
   /** The day and hour whose sun and shadows are drawn; with `range`, the shadows of the whole day. */

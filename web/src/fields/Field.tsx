@@ -116,15 +116,35 @@ export function NumberField({
   const [text, setText] = useState(settled);
   const [slid, setSlid] = useState<number | null>(null);
   const editing = useRef(false);
+  /** Whether the slider is held; what it says after it was let go was kept already. */
+  const held = useRef(false);
   const faultAt = useView((s) => s.faultAt);
   const [local, setLocal] = useState("");
 
+  const settledNow = useRef(settled);
+  settledNow.current = settled;
+
   useEffect(() => {
     if (!editing.current) setText(settled);
-    setSlid(null);
+    if (!held.current) setSlid(null);
   }, [settled]);
 
   const refused = local || (faultAt?.path === common.path ? said(faultAt.message, units) : "");
+
+  const spoken = {
+    name: common.label ?? note.title,
+    say: (v: unknown) => (typeof v === "number" ? `${show(v, shown)} ${shown.unit}`.trim() : "none"),
+  };
+  /** Keeps what the slider was let go at; where that is refused, it goes back. */
+  async function letGo(at: string) {
+    if (!held.current) return;
+    held.current = false;
+    const value = slidTo(at);
+    if (value === known) return setSlid(null);
+    setSlid(value);
+    if (!(await edit({ op: "set", path: common.path, value }, spoken))) setSlid(null);
+  }
+  const slidTo = (at: string) => Number(Number(at).toFixed((note.digits ?? 2) + 1));
 
   async function commit(next: string) {
     editing.current = false;
@@ -132,7 +152,7 @@ export function NumberField({
     if (next.trim() === settled) return setText(settled);
     if (next.trim() === "") {
       setText(settled);
-      if (given) await edit({ op: "reset", path: common.path });
+      if (given) await edit({ op: "reset", path: common.path }, spoken);
       return;
     }
     const number = read(next, shown);
@@ -149,7 +169,10 @@ export function NumberField({
       const to = high !== undefined ? show(high, shown) : "any";
       return setLocal(`Allowed: ${note.gt !== undefined ? "above " : ""}${from} to ${to} ${shown.unit}.`);
     }
-    if (!(await edit({ op: "set", path: common.path, value: number }))) setText(next);
+    if (await edit({ op: "set", path: common.path, value: number }, spoken)) return;
+    // refused: what was typed stays to be mended; where another window was first, what stands there now is shown
+    if (useView.getState().faultAt?.path === common.path) setText(next);
+    else setText(settledNow.current);
   }
 
   const now = slid ?? known;
@@ -216,13 +239,22 @@ export function NumberField({
             max={roof}
             step={(roof - floor) / 100}
             value={now}
+            onPointerDown={() => {
+              held.current = true;
+            }}
+            onKeyDown={() => {
+              held.current = true;
+            }}
             onChange={(e) => {
-              const next = Number(Number(e.target.value).toFixed((note.digits ?? 2) + 1));
+              if (!held.current) return;
+              const next = slidTo(e.target.value);
               setSlid(next);
               attempt({ op: "set", path: common.path, value: next }, form);
             }}
-            onPointerUp={() => slid !== null && void edit({ op: "set", path: common.path, value: slid })}
-            onKeyUp={() => slid !== null && void edit({ op: "set", path: common.path, value: slid })}
+            onPointerUp={(e) => void letGo(e.currentTarget.value)}
+            onLostPointerCapture={(e) => void letGo(e.currentTarget.value)}
+            onKeyUp={(e) => void letGo(e.currentTarget.value)}
+            onBlur={(e) => void letGo(e.currentTarget.value)}
           />
         </div>
       )}
@@ -259,6 +291,7 @@ export function ChoiceField({
         onChange={({ target: { value: chosen } }) =>
           void edit(
             chosen === "" ? { op: "reset", path: common.path } : { op: "set", path: common.path, value: chosen },
+            { name: title, say: (v) => options.find((o) => o.id === String(v))?.name ?? String(v) },
           )
         }
         inputProps={{ "aria-label": title }}
@@ -294,6 +327,8 @@ export function TextField({ path, label }: { path: string; label: string }) {
   const value = String(at(data?.completed, path) ?? "");
   const [text, setText] = useState(value);
   const id = useId();
+  const now = useRef(value);
+  now.current = value;
   useEffect(() => setText(value), [value]);
   return (
     <div className="field wide">
@@ -306,7 +341,12 @@ export function TextField({ path, label }: { path: string; label: string }) {
         style={{ textAlign: "left" }}
         maxLength={120}
         onChange={(e) => setText(e.target.value)}
-        onBlur={() => text !== value && text.trim() && void edit({ op: "set", path, value: text.trim() })}
+        onBlur={() => {
+          if (text === value || !text.trim()) return setText(value);
+          void edit({ op: "set", path, value: text.trim() }, { name: label, say: String }).then((kept) => {
+            if (!kept) setText(now.current);
+          });
+        }}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
     </div>

@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { useLocation } from "react-router";
 import * as THREE from "three";
 import type { Edit, Face, Geometry, Scheme } from "../api/client";
-import { useEdit, useScheme, useTry } from "../api/hooks";
+import { type Made, useEdit, useScheme, useTry } from "../api/hooks";
 import { differEdit, differing } from "../app/overrides";
 import { useKept, useView } from "../app/state";
 import { figure } from "../app/words";
@@ -20,7 +20,7 @@ interface Pullable {
   value: number;
   least: number;
   name: string;
-  setting: (value: number) => Edit;
+  setting: (value: number) => Made;
 }
 
 /** Knobs on what is selected: a roof is pulled up or down and sets a height, a wall moves square to itself. */
@@ -168,7 +168,7 @@ function shade(scheme: Scheme, given: unknown, face: Face): Pullable[] {
   const at = middle(face);
   at.z = Math.max(...face.windows.flat().map((p) => p[2])) + 0.05;
   at.addScaledVector(axis, value);
-  const setting = (depth: number) => differEdit(given, scheme, [face], { overhang_m: depth }) as Edit;
+  const setting = (depth: number) => differEdit(scheme, [face], { overhang_m: depth });
   return [{ id: "overhang", at, axis, value, least: 0, name: "Overhang", setting }];
 }
 

@@ -18,7 +18,8 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const selected = useChosen();
   const kept = useGeometry(scheme.id);
   const outcome = useOutcome(scheme.id).data;
-  const tried = view.tried?.scheme === scheme.id ? view.tried.geometry : null;
+  const shown = view.tried?.scheme === scheme.id && view.tried.on === state.revision ? view.tried : null;
+  const tried = shown && !(shown.stays && !kept.isPlaceholderData) ? shown.geometry : null;
   const geometry = tried ?? kept.data;
   const place = state.completed.place;
   const bodies = useMemo(

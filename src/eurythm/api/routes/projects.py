@@ -8,7 +8,7 @@ from fastapi import APIRouter, Response, UploadFile
 from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
-from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState
+from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState, RevisionOut
 from eurythm.api.views import check_form, project_state
 from eurythm.brief.edits import apply_edit
 from eurythm.brief.resolve import Shelf
@@ -55,6 +55,12 @@ def create_project(new: NewProject, here: Here) -> ProjectState:
 def get_project(project_id: str, here: Here) -> ProjectState:
     """Return a project as it stands."""
     return project_state(here.projects.state(project_id))
+
+
+@router.get("/projects/{project_id}/revision")
+def get_revision(project_id: str, here: Here) -> RevisionOut:
+    """Return the revision that a project stands at, so that a window learns what another one changed."""
+    return RevisionOut(revision=here.projects.revision(project_id))
 
 
 @router.delete("/projects/{project_id}", status_code=204)

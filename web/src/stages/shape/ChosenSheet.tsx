@@ -5,6 +5,7 @@ import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
 import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
+import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
 import { heldOf, lieOf } from "../../scene/plan/held";
 import { mergeEdit } from "../use/merging";
@@ -47,14 +48,8 @@ function Faces({ faces }: { faces: Face[] }) {
   const elements = new Set(faces.map((f) => f.element));
   const fitting = (shelf?.constructions ?? []).filter((c) => elements.has(c.element as Face["element"]));
 
-  function put(on: Face[], part: Different) {
-    const made = differEdit(given, scheme, on, part);
-    if (made) void edit(made);
-  }
-  function asScheme() {
-    const made = asSchemeEdit(given, scheme, able);
-    if (made) void edit(made);
-  }
+  const put = (on: Face[], part: Different) => void edit(differEdit(scheme, on, part));
+  const asScheme = () => void edit(asSchemeEdit(scheme, able));
   const glass = sum((f) => f.window_area);
   const wall = sum((f) => (f.kind === "wall" ? f.area : 0));
   return (
@@ -116,25 +111,25 @@ function Faces({ faces }: { faces: Face[] }) {
 }
 
 function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
-  const { scheme, given } = useScheme();
+  const { scheme } = useScheme();
   const edit = useEdit();
   const profiles = useShelf().data?.profiles ?? [];
   const zones = geometry.zones.filter((z) => ids.includes(z.id));
-  const list = ((given.use as { zones?: { id: string; zone: string }[] } | undefined)?.zones ?? []) as {
-    id: string;
-    zone: string;
-  }[];
   const rooms = (scheme.zones ?? []).filter((z) => ids.includes(z.id));
 
   function use(profile: string) {
-    const taken = list.map((z) => z.id);
-    const edits = ids.map((zone) => {
-      const before = list.find((z) => z.zone === zone);
-      const id = before?.id ?? freshId("zone", taken);
-      taken.push(id);
-      return { op: "put", path: `schemes/${scheme.id}/use/zones`, item: { ...before, id, zone, profile } };
+    const path = `schemes/${scheme.id}/use/zones`;
+    void edit((state) => {
+      const now = (at(state.given, path) ?? []) as { id: string; zone: string }[];
+      const taken = now.map((z) => z.id);
+      const edits = ids.map((zone) => {
+        const before = now.find((z) => z.zone === zone);
+        const id = before?.id ?? freshId("zone", taken);
+        taken.push(id);
+        return { op: "put", path, item: { ...before, id, zone, profile } };
+      });
+      return { op: "together", edits } as unknown as Edit;
     });
-    void edit({ op: "together", edits } as unknown as Edit);
   }
   async function join() {
     const made = mergeEdit(scheme, ids, zones);

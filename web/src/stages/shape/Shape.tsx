@@ -7,6 +7,7 @@ import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
 import { FaceSheet } from "../skin/FaceSheet";
+import { TurnWith } from "../skin/TurnWith";
 import { Areas } from "./Areas";
 import { ChosenSheet, SameSection } from "./ChosenSheet";
 import { GroupSection } from "./GroupSection";
@@ -137,6 +138,7 @@ export default function Shape() {
           vary
           label="Whole scheme turned"
         />
+        <TurnWith label="Glass and shades" />
       </section>
       <Plans />
       <RepeatRooms />

@@ -3,6 +3,7 @@ import type { Edit } from "../../api/client";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { selectAll } from "../../app/state";
 import { freshId } from "../../app/words";
+import { at } from "../../fields/paths";
 import { Cell } from "./builder/Layers";
 import { elements, fitsElement } from "./elements";
 
@@ -26,24 +27,32 @@ export function Assignment() {
   const faces = useGeometry(scheme.id).data?.faces ?? [];
   const rules = (scheme.skin?.rules ?? []) as Rule[];
   const path = `schemes/${scheme.id}/skin/rules`;
-  const keep = (next: Rule[]) => void edit({ op: "set", path, value: next.map(clean) } as unknown as Edit);
-  const change = (id: string, part: Partial<Rule>) => keep(rules.map((r) => (r.id === id ? { ...r, ...part } : r)));
+  /** Changes the rules as they stand when the edit's turn comes. */
+  const keep = (next: (now: Rule[]) => Rule[]) =>
+    edit((state) => {
+      const now = (at(state.given, path) ?? []) as Rule[];
+      return { op: "set", path, value: next(now).map(clean) } as unknown as Edit;
+    });
+  const change = (id: string, part: Partial<Rule>) =>
+    keep((now) => now.map((r) => (r.id === id ? { ...r, ...part } : r)));
   const by = (n: number) => faces.filter((f) => f.clad_by.startsWith(`by rule ${n}:`));
   const hand = faces.filter((f) => f.clad_by === "by hand");
 
   function add() {
-    const id = freshId(
-      "rule",
-      rules.map((r) => r.id),
-    );
     const construction = shelf?.constructions.find((c) => c.element === "wall")?.id;
-    keep([...rules, { id, element: "wall", orientation: "north", construction }]);
+    void keep((now) => {
+      const taken = now.map((r) => r.id);
+      return [...now, { id: freshId("rule", taken), element: "wall", orientation: "north", construction }];
+    });
   }
-  function move(i: number, to: number) {
-    const next = [...rules];
-    const [one] = next.splice(i, 1);
-    next.splice(to, 0, one);
-    keep(next);
+  function move(id: string, by: number) {
+    void keep((now) => {
+      const next = [...now];
+      const i = next.findIndex((r) => r.id === id);
+      const [one] = next.splice(i, 1);
+      next.splice(Math.max(0, i + by), 0, one);
+      return next;
+    });
   }
   return (
     <details open={rules.length > 0}>
@@ -99,7 +108,7 @@ export function Assignment() {
                   className="plain"
                   aria-label={`Rule ${i + 1} earlier`}
                   disabled={i === 0}
-                  onClick={() => move(i, i - 1)}
+                  onClick={() => move(r.id, -1)}
                 >
                   ↑
                 </button>
@@ -108,7 +117,7 @@ export function Assignment() {
                   className="plain"
                   aria-label={`Rule ${i + 1} later`}
                   disabled={i === rules.length - 1}
-                  onClick={() => move(i, i + 1)}
+                  onClick={() => move(r.id, 1)}
                 >
                   ↓
                 </button>
@@ -116,7 +125,7 @@ export function Assignment() {
                   type="button"
                   className="plain"
                   aria-label={`Remove rule ${i + 1}`}
-                  onClick={() => keep(rules.filter((o) => o.id !== r.id))}
+                  onClick={() => void keep((now) => now.filter((o) => o.id !== r.id))}
                 >
                   ×
                 </button>

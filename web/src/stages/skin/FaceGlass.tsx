@@ -25,7 +25,15 @@ const blinds = [
 ] as const;
 
 /** Glass and shade of one wall: what it has as the scheme says, and what it does differently, which can be put back one by one. */
-export function FaceGlass({ face, own, put }: { face: Face; own: Different | null; put: (part: Different) => void }) {
+export function FaceGlass({
+  face,
+  own,
+  put,
+}: {
+  face: Face;
+  own: Different | null;
+  put: (part: Different) => unknown;
+}) {
   const { scheme } = useScheme();
   const shelf = useShelf().data;
   const units = useKept((s) => s.units);
@@ -48,7 +56,8 @@ export function FaceGlass({ face, own, put }: { face: Face; own: Different | nul
           value={value == null ? "" : String(Number((value * to.factor).toFixed(2)))}
           onCommit={(t) => {
             const typed = Number(t.replace(",", "."));
-            if (t.trim() && Number.isFinite(typed)) put({ [key]: Number((typed / to.factor).toFixed(4)) });
+            if (!t.trim() || !Number.isFinite(typed)) return null;
+            return put({ [key]: Number((typed / to.factor).toFixed(4)) });
           }}
         />
         <span className="unit">{to.unit}</span>

@@ -33,14 +33,8 @@ export function FaceSheet({ face }: { face: Face }) {
 
   const nameOf = (id: string) => shelf.find((c) => c.id === id)?.name ?? id;
 
-  async function put(part: Different): Promise<boolean> {
-    const made = differEdit(given, scheme, [face], part);
-    return made ? edit(made) : false;
-  }
-  function asScheme() {
-    const made = asSchemeEdit(given, scheme, [face]);
-    if (made) void edit(made);
-  }
+  const put = (part: Different): Promise<boolean> => edit(differEdit(scheme, [face], part));
+  const asScheme = () => void edit(asSchemeEdit(scheme, [face]));
 
   return (
     <>
@@ -132,7 +126,7 @@ export function FaceSheet({ face }: { face: Face }) {
             </div>
             {face.side === "" && face.kind === "wall" && face.boundary === "outdoors" && (
               <>
-                <FaceGlass face={face} own={own ?? null} put={(part) => void put(part)} />
+                <FaceGlass face={face} own={own ?? null} put={put} />
                 {face.window_area > 0 && <HowDeep face={face} put={put} />}
               </>
             )}

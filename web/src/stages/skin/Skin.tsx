@@ -43,6 +43,7 @@ export default function Skin() {
   const outcome = useOutcome(scheme.id).data;
   const [open, setOpen] = useState<string | null>(null);
   const path = `schemes/${scheme.id}/skin`;
+  const turned = Number((scheme.turn_deg ?? 0).toFixed(1));
   const schedule = `/api/projects/${useProjectId()}/schemes/${scheme.id}/schedule`;
   const face = selection?.kind === "face" ? geometry?.faces.find((f) => f.id === selection.id) : undefined;
   const glazing = shelf?.glazings.find((g) => g.id === scheme.skin?.glazing);
@@ -61,6 +62,13 @@ export default function Skin() {
           <div className="small quiet">
             U {both(glazing.u_value, "W/m²K", units, 2)} · g {glazing.g_value.toFixed(2)} · light{" "}
             {glazing.visible.toFixed(2)} · frame {Math.round(glazing.frame_share * 100)}%
+          </div>
+        )}
+        {turned !== 0 && (
+          <div className="small quiet" data-sides>
+            {scheme.skin?.turn_with === "compass"
+              ? "Sides by the compass, as the scheme stands now."
+              : `Sides as they were before the scheme was turned by ${turned}°.`}
           </div>
         )}
         {sides.map((s) => (

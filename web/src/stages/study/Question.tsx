@@ -5,6 +5,7 @@ import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { round, scale } from "../../app/words";
+import { TurnWith } from "../skin/TurnWith";
 
 const percents = ["glazing_ratio", "roof_share", "heat_recovery", "openable_share"];
 const isPercent = (l: LeverSpec) => percents.some((p) => l.kind === p || (l.path ?? "").includes(p));
@@ -32,19 +33,22 @@ export function Question({
   const [busy, setBusy] = useState(false);
   const levers = draft.levers.filter((l) => l.steps.length > 0);
   const spec = { name: draft.name || "Study", scheme: scheme.id, levers };
-  const plan = useQuery({
-    queryKey: ["plan", project, state.revision, JSON.stringify(spec)],
+  // the count at once, the time when some of its cases have been tried
+  const asked = (timed: boolean) => ({
+    queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed],
     queryFn: () =>
       got(
         client.POST("/api/projects/{project_id}/studies/plan", {
-          params: { path: { project_id: project } },
-          body: { revision: state.revision, study: spec as never },
+          params: { path: { project_id: project }, query: { timed } },
+          body: { revision: state.revision, study: { ...spec, name: "Study" } as never },
         }),
       ),
-    enabled: levers.length > 0,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
+  const plan = useQuery({ ...asked(false), enabled: levers.length > 0 });
+  const time = useQuery({ ...asked(true), enabled: levers.length > 0 && plan.isSuccess });
+  const counted = levers.length > 0 ? plan.data : undefined;
 
   function set(levers: LeverSpec[]) {
     setDraft(key, { ...draft, levers });
@@ -180,6 +184,7 @@ export function Question({
               offer={offer}
               onSteps={(steps) => set(draft.levers.map((d, k) => (k === i ? { ...d, steps } : d)))}
             />
+            {l.kind === "turn" && <TurnWith label="Glass and shades" />}
           </div>
         );
       })}
@@ -215,21 +220,32 @@ export function Question({
       <hr style={{ border: 0, borderTop: "1px solid var(--line)", margin: "14px 0 8px" }} />
       <div className="spread">
         <span>Every combination</span>
-        <b data-cases={plan.data?.cases}>
-          {levers.length && plan.data ? `${round(plan.data.cases, 0)} cases` : "no case"}
+        <b data-cases={counted?.cases}>
+          {levers.length === 0
+            ? "no case"
+            : counted
+              ? `${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}`
+              : "…"}
         </b>
       </div>
-      <div className="small quiet" style={{ marginBottom: 8 }}>
-        {plan.data && levers.length ? `about ${seconds(plan.data.seconds)} on this computer` : "Add a lever to begin."}
+      {counted !== undefined && counted.same > 0 && (
+        <div className="small" data-same={counted.same} style={{ marginBottom: 4 }}>
+          {round(counted.same, 0)} of them {counted.same === 1 ? "comes" : "come"} to the same as another one: worked
+          out once.
+        </div>
+      )}
+      <div className="small quiet" style={{ marginBottom: 8 }} aria-live="polite">
+        {levers.length === 0
+          ? "Add a lever to begin."
+          : plan.isError
+            ? ""
+            : time.data?.seconds != null
+              ? `about ${seconds(time.data.seconds)} on this computer`
+              : "finding out how long it takes …"}
       </div>
       {plan.isError && levers.length > 0 && <div className="remark fault">{plan.error.message}</div>}
-      <Button
-        variant="contained"
-        fullWidth
-        disabled={!plan.data || plan.isError || levers.length === 0 || busy}
-        onClick={() => void run()}
-      >
-        {plan.data && levers.length ? `Run ${round(plan.data.cases, 0)} cases` : "Run"}
+      <Button variant="contained" fullWidth disabled={!counted || plan.isError || busy} onClick={() => void run()}>
+        {counted ? `Run ${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}` : "Run"}
       </Button>
     </div>
   );

@@ -6,6 +6,7 @@ import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
 import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
+import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
 import { AirPaths } from "./AirPaths";
 import { MergeBar, type Merged } from "./MergeBar";
@@ -151,24 +152,18 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
     profile: string;
     conditioned: boolean;
   }[];
-  const list = (scheme.use?.zones ?? []) as ZoneUse[];
   const [ticked, setTicked] = useState<string[]>([]);
   const there = ticked.filter((id) => rows.some((r) => r.id === id));
   const groups = (scheme.merged ?? []) as Merged[];
 
   function choose(zone: string, part: Partial<ZoneUse>) {
-    const own = list.find((z) => z.zone === zone);
-    const id =
-      own?.id ??
-      freshId(
-        "zone",
-        list.map((z) => z.id),
-      );
-    void edit({
-      op: "put",
-      path: `schemes/${scheme.id}/use/zones`,
-      item: { ...clean(own), id, zone, ...part },
-    } as Edit);
+    const path = `schemes/${scheme.id}/use/zones`;
+    void edit((state) => {
+      const now = (at(state.given, path) ?? []) as ZoneUse[];
+      const own = now.find((z) => z.zone === zone);
+      const taken = now.map((z) => z.id);
+      return { op: "put", path, item: { ...clean(own), id: own?.id ?? freshId("zone", taken), zone, ...part } } as Edit;
+    });
   }
   return (
     <section>

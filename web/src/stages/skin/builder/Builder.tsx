@@ -7,7 +7,7 @@ import { both, figure, freshId, months, round, scale } from "../../../app/words"
 import { Chart } from "../../../charts/Chart";
 import { elements } from "../elements";
 import { KeepButton } from "../OwnLibrary";
-import { type Account, type Humidity, plain, putEdit, useExamined } from "./examine";
+import { type Account, changed, type Humidity, plain, useExamined } from "./examine";
 import { Cell, Layers } from "./Layers";
 import { SectionView } from "./SectionView";
 
@@ -44,7 +44,7 @@ function Bench({
   const examined = useExamined(construction, humidity);
   const account = examined.data;
   const own = construction.own;
-  const put = (part: Record<string, unknown>) => void edit(putEdit(construction, part));
+  const put = (part: Record<string, unknown>) => edit(changed(construction.id, () => part));
 
   async function copy() {
     const taken = (shelf?.constructions ?? []).map((c) => c.id);
@@ -67,7 +67,7 @@ function Bench({
             aria-label="Name of the construction"
             defaultValue={construction.name}
             onBlur={(e) =>
-              e.target.value.trim() && e.target.value !== construction.name && put({ name: e.target.value.trim() })
+              e.target.value.trim() && e.target.value !== construction.name && void put({ name: e.target.value.trim() })
             }
             onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
           />
@@ -78,7 +78,7 @@ function Bench({
           disabled={!own}
           value={construction.element}
           inputProps={{ "aria-label": "Kind of element" }}
-          onChange={(e) => put({ element: e.target.value })}
+          onChange={(e) => void put({ element: e.target.value })}
         >
           {elements.map(([e, name]) => (
             <MenuItem key={e} value={e}>
@@ -122,7 +122,9 @@ function Bench({
                 account={account}
                 materials={shelf?.materials ?? []}
                 own={own}
-                onChange={(layers: ShelfLayer[]) => put({ layers })}
+                onChange={(change) =>
+                  edit(changed(construction.id, (now) => ({ layers: change((now.layers ?? []) as ShelfLayer[]) })))
+                }
               />
             </div>
             <Facts account={account} construction={construction} humidity={humidity} onHumidity={setHumidity} />
@@ -144,7 +146,7 @@ function Stated({
   put,
 }: {
   construction: ShelfConstruction;
-  put: (part: Record<string, unknown>) => void;
+  put: (part: Record<string, unknown>) => unknown;
 }) {
   const units = useKept((s) => s.units);
   const row = (key: "u_value" | "thickness_m" | "capacity_kj_m2k", label: string, unit: string, digits: number) => {

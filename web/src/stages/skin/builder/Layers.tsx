@@ -1,5 +1,5 @@
 import { Button, MenuItem, Select } from "@mui/material";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { ShelfLayer, ShelfMaterial } from "../../../api/hooks";
 import { useKept } from "../../../app/state";
 import { round, scale } from "../../../app/words";
@@ -26,17 +26,18 @@ export function Layers({
   account: Account | undefined;
   materials: ShelfMaterial[];
   own: boolean;
-  onChange: (layers: ShelfLayer[]) => void;
+  onChange: (change: (now: ShelfLayer[]) => ShelfLayer[]) => unknown;
 }) {
   const units = useKept((s) => s.units);
   const change = (i: number, part: Partial<ShelfLayer>) =>
-    onChange(layers.map((l, k) => (k === i ? { ...l, ...part } : l)));
-  const move = (i: number, by: number) => {
-    const next = [...layers];
-    const [one] = next.splice(i, 1);
-    next.splice(i + by, 0, one);
-    onChange(next);
-  };
+    onChange((now) => now.map((l, k) => (k === i ? { ...l, ...part } : l)));
+  const move = (i: number, by: number) =>
+    onChange((now) => {
+      const next = [...now];
+      const [one] = next.splice(i, 1);
+      next.splice(i + by, 0, one);
+      return next;
+    });
   const material = (name: string): Partial<ShelfLayer> => {
     const m = materials.find((o) => o.name.toLowerCase() === name.trim().toLowerCase());
     if (!m) return { name };
@@ -87,7 +88,7 @@ export function Layers({
               resistance={account?.layers[i]?.resistance}
               onPart={(part) => change(i, part)}
               onMove={(by) => move(i, by)}
-              onRemove={() => onChange(layers.filter((_, k) => k !== i))}
+              onRemove={() => onChange((now) => now.filter((_, k) => k !== i))}
             />
           ))}
         </tbody>
@@ -97,14 +98,16 @@ export function Layers({
           <Button
             variant="outlined"
             disabled={layers.length >= 40}
-            onClick={() => onChange([...layers, { ...(material("gypsum board") as ShelfLayer), thickness_m: 0.0125 }])}
+            onClick={() =>
+              onChange((now) => [...now, { ...(material("gypsum board") as ShelfLayer), thickness_m: 0.0125 }])
+            }
           >
             Add layer
           </Button>
           <Button
             variant="outlined"
             disabled={layers.length >= 40}
-            onClick={() => onChange([{ name: "air", thickness_m: 0.04, air: "still" } as ShelfLayer, ...layers])}
+            onClick={() => onChange((now) => [{ name: "air", thickness_m: 0.04, air: "still" } as ShelfLayer, ...now])}
           >
             Add air layer
           </Button>
@@ -133,7 +136,7 @@ function LayerRow({
   resistance?: number;
   questions: Account["questions"];
   material: (name: string) => Partial<ShelfLayer>;
-  onPart: (part: Partial<ShelfLayer>) => void;
+  onPart: (part: Partial<ShelfLayer>) => unknown;
   onMove: (by: number) => void;
   onRemove: () => void;
 }) {
@@ -314,20 +317,27 @@ export function Cell({
   wide?: boolean;
   odd?: boolean;
   list?: string;
-  onCommit: (text: string) => void;
+  onCommit: (text: string) => unknown;
 }) {
   const [text, setText] = useState<string | null>(null);
+  const typing = useRef(false);
   return (
     <input
       className={`cell${wide ? " wide" : ""}${odd ? " odd" : ""}`}
       aria-label={label}
       list={list}
       value={text ?? value}
-      onChange={(e) => setText(e.target.value)}
+      onChange={(e) => {
+        typing.current = true;
+        setText(e.target.value);
+      }}
       onFocus={(e) => e.target.select()}
       onBlur={() => {
-        if (text !== null && text !== value) onCommit(text);
-        setText(null);
+        if (!typing.current) return;
+        typing.current = false;
+        if (text === null || text === value) return setText(null);
+        // what was typed stands until it is known what became of it, unless it is typed over meanwhile
+        void Promise.resolve(onCommit(text)).finally(() => !typing.current && setText(null));
       }}
       onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, type Edit, got, type Schemas, ServerFault } from "../../../api/client";
-import type { ShelfConstruction, ShelfLayer } from "../../../api/hooks";
+import type { Made, ShelfConstruction, ShelfLayer } from "../../../api/hooks";
 import { useProjectId } from "../../../api/hooks";
 
 export type Account = Schemas["AccountOut"];
@@ -36,8 +36,15 @@ export function useExamined(construction: ShelfConstruction, humidity: Humidity)
   });
 }
 
-/** Puts a changed construction into the project's library. */
-export function putEdit(construction: ShelfConstruction, part: Record<string, unknown>): Edit {
-  const item = { ...plain(construction), ...part };
-  return { op: "put", path: "library/constructions", item } as unknown as Edit;
+type Kept = Record<string, unknown> & { id: string; layers?: ShelfLayer[] };
+
+/** Changes a construction of the project's library as it stands when the edit's turn comes. */
+export function changed(id: string, change: (now: Kept) => Record<string, unknown>): Made {
+  return (state) => {
+    const kept = ((state.given.library as { constructions?: Kept[] })?.constructions ?? []).find((c) => c.id === id);
+    if (!kept) return null;
+    const item = { ...kept, ...change(kept) } as Kept;
+    if (item.layers) item.layers = item.layers.map(cleaned);
+    return { op: "put", path: "library/constructions", item } as unknown as Edit;
+  };
 }
