@@ -233,5 +233,16 @@ def test_main_effects_of_a_known_plane() -> None:
     assert effects[0].means == (10.5, 13.5, 16.5)
 
 
+def test_what_matters_counts_complete_blocks_only() -> None:
+    """Where the large values of one lever's step failed, the rest would speak for another lever: such blocks are left out and counted."""
+    levers = [("a", (0, 1)), ("b", ("x", "y", "z"))]
+    whole = {(a, b): 10.0 * a + {"x": 0, "y": 1, "z": 100}[b] for a in (0, 1) for b in "xyz"}
+    rows = [(steps, value) for steps, value in whole.items() if steps != (1, "z")]
+    by_lever = {e.lever: e for e in main_effects(levers, rows)}
+    assert (by_lever["a"].span, by_lever["a"].left_out) == (10.0, 1)  # x and y are whole, z is not
+    assert (by_lever["b"].span, by_lever["b"].left_out) == (100.0, 2)  # only the block of a = 0
+    assert main_effects(levers, rows[:1])[0].means in ((None, None), (None, None, None))
+
+
 def test_best_tradeoffs_are_those_none_betters() -> None:
     assert best_tradeoffs({1: (1, 9), 2: (2, 5), 3: (3, 6), 4: (4, 1), 5: (2, 5.5)}) == [1, 2, 4]

@@ -154,3 +154,70 @@ def test_inch_pound_steps_are_kept_in_si(demo: Eurythm) -> None:
     expect(demo.button("4 ft")).to_be_visible()
     demo.button("SI").click()
     expect(demo.button("1.2192 m")).to_be_visible()
+
+
+def test_remarks_of_cases_are_seen_filtered_and_told(demo: Eurythm) -> None:
+    """An infiltration beyond what is usual is a remark of its cases: in the table, in the chart, on a pin and in the CSV."""
+    demo.open("study")
+    lever(demo, "Infiltration", "0.1, 1.6")
+    study = run(demo, 2)
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    extra = {c["number"]: len(c["remarks"]) for c in cases}
+    assert extra[1] > extra[0]
+    mark = demo.page.locator('[data-remarks="1"]')
+    expect(mark).to_be_visible()
+    assert "1.6" in (mark.get_attribute("title") or "")
+    status = demo.page.locator("[data-study-status]")
+    expect(status).to_contain_text(f"{sum(n > 0 for n in extra.values())} with remarks")
+    if not extra[0]:
+        demo.page.get_by_label("only those without").check()
+        expect(status).to_contain_text("1 in the running")
+        demo.page.get_by_label("only those without").uncheck()
+    expect(demo.page.get_by_text("▲ with remarks")).to_be_visible()
+    demo.button("Pin case 1").click()
+    demo.open("findings")
+    expect(demo.page.locator(".doubt").first).to_be_visible()
+
+
+def test_a_difference_follows_what_it_is_compared_with(demo: Eurythm) -> None:
+    """Once the scheme has changed, cases are compared with it as it stands now, as the column says."""
+    demo.open("study")
+    lever(demo, "Infiltration", "0.1, 0.3")
+    study = run(demo, 2)
+    expect(demo.page.get_by_role("columnheader", name="than Quay as it stands")).to_be_visible()
+    demo.open("use")
+    demo.type("use/infiltration_ach", "0.3")
+    answer = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")
+    assert answer["baseline_name"] == "Quay as it stands"
+    second = next(c for c in answer["cases"] if c["number"] == 1)
+    assert answer["baseline"]["eui_kwh_per_m2"] == pytest.approx(second["figures"]["eui_kwh_per_m2"], rel=1e-6)
+    demo.open("study")
+    row = demo.page.locator('[data-id="1"]')
+    expect(row).to_contain_text("the same")
+
+
+def test_turning_says_what_turns_with_it_and_the_same_is_run_once(demo: Eurythm) -> None:
+    demo.open("study", "terraces")
+    lever(demo, "Turned", "0, 360")
+    expect(demo.page.locator('[data-same="1"]')).to_contain_text("1 of them comes to the same as another one")
+    demo.page.get_by_role("combobox", name="Glass and shades").click()
+    demo.page.get_by_role("option", name="keep to the compass").click()
+    demo.settled(1)
+    assert demo.given["skin"]["turn_with"] == "compass"
+    run(demo, 2)
+
+
+def test_a_stopped_study_goes_on(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Glazing ratio south", "20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 75")
+    lever(demo, "Infiltration", "0.05, 0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.45, 0.5, 0.55, 0.6")
+    lever(demo, "Heating setpoint", "18, 18.5, 19, 19.5, 20, 20.5, 21, 21.5")
+    demo.page.get_by_role("button", name="Run 1,152 case").click()
+    demo.page.get_by_role("button", name="Cancel").click()
+    go_on = demo.page.get_by_role("button", name="Go on")
+    expect(go_on).to_be_visible(timeout=120_000)
+    expect(demo.page.get_by_text(re.compile(r"Stopped after [\d,]+ of 1,152"))).to_be_visible()
+    go_on.click()
+    expect(demo.page.locator('[data-study-status="done"]')).to_be_visible(timeout=180_000)
+    study = api(demo.server, f"projects/{demo.project}/studies")[0]
+    assert (study["done"], study["failed"]) == (1152, 0)

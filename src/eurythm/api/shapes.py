@@ -417,10 +417,11 @@ class CaseOut(BaseModel):
     reason: str
     figures: dict[str, float | None]
     peaks_at: dict[str, str | None]
+    remarks: list[str]
 
 
 class CasesOut(BaseModel):
-    """All cases of a study, with what its own scheme comes to as it stands."""
+    """All cases of a study, with what they are compared with: its own scheme as it stands now, or as it was where that is gone."""
 
     cases: list[CaseOut]
     baseline: dict[str, float | None]
@@ -433,6 +434,7 @@ class EffectOut(BaseModel):
     lever: str
     span: float
     means: list[float | None]
+    left_out: int
 
 
 class MattersOut(BaseModel):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -147,9 +147,15 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
             row += [figures[part][name] for _, part, name in FIGURES]
             row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
             row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
-        remarks = result.reason if result.figures is None else " ".join(result.figures["remarks"])
+        remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         writer.writerow([*row, result.status, _cell(remarks)])
     return out.getvalue()
+
+
+def remarks_of(figures: Mapping[str, Any]) -> list[str]:
+    """Return a case's remarks as sentences; of results that were kept without them, what their codes say."""
+    said: list[str] | None = figures.get("said")
+    return said if said is not None else [f"{code.replace('-', ' ').capitalize()}." for code in figures.get("remarks", ())]
 
 
 def _cell(value: Any) -> Any:

@@ -14,17 +14,22 @@ class Effect:
 
     Attributes
     ----------
-    means : mean of the figure at each step, in the order of the steps; None where no case at this step is counted.
+    means : mean of the figure at each step, in the order of the steps; None where no block is complete.
     span : largest less smallest mean.
+    left_out : how many cases with a figure stand in blocks that are not complete.
     """
 
     lever: str
     means: tuple[float | None, ...]
     span: float
+    left_out: int = 0
 
 
 def main_effects(levers: Sequence[tuple[str, Sequence[Any]]], rows: Sequence[tuple[Sequence[Any], float]]) -> list[Effect]:
     """Return the main effect of each lever, largest first (Box, Hunter and Hunter 2005, chapter 5).
+
+    Only complete blocks count: where some of the cases that differ by this lever alone have no figure, the others say
+    nothing of it, since what they have besides would be taken for its effect.
 
     Parameters
     ----------
@@ -33,12 +38,18 @@ def main_effects(levers: Sequence[tuple[str, Sequence[Any]]], rows: Sequence[tup
     """
     effects = []
     for i, (key, steps) in enumerate(levers):
-        groups: dict[str, list[float]] = defaultdict(list)
+        blocks: dict[tuple[str, ...], dict[str, float]] = defaultdict(dict)
         for taken, value in rows:
-            groups[repr(taken[i])].append(value)
-        means = tuple(sum(g) / len(g) if (g := groups.get(repr(s))) else None for s in steps)
+            blocks[tuple(repr(t) for k, t in enumerate(taken) if k != i)][repr(taken[i])] = value
+        names = [repr(s) for s in steps]
+        whole = [block for block in blocks.values() if len(block) == len(names)]
+        if whole:
+            means: tuple[float | None, ...] = tuple(sum(block[n] for block in whole) / len(whole) for n in names)
+        else:
+            means = tuple(None for _ in names)
         known = [m for m in means if m is not None]
-        effects.append(Effect(key, means, max(known) - min(known) if known else 0.0))
+        left_out = len(rows) - len(whole) * len(names)
+        effects.append(Effect(key, means, max(known) - min(known) if known else 0.0, left_out))
     return sorted(effects, key=lambda e: -e.span)
 
 

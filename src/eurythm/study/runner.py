@@ -145,8 +145,9 @@ def _failed(number: int, fault: Exception) -> CaseResult:
 
 
 def _figures(made: Prepared, summary: Summary) -> dict[str, Any]:
-    """Return what is kept of each case: totals, peaks, comfort, closure and the codes of its remarks."""
-    return {**vars(summary), "remarks": sorted({r.code for r in made.remarks})}
+    """Return what is kept of each case: totals, peaks, comfort, closure, and its remarks by their codes and as sentences."""
+    remarks = sorted({(r.code, r.sentence) for r in made.remarks})
+    return {**vars(summary), "remarks": sorted({code for code, _ in remarks}), "said": [sentence for _, sentence in remarks]}
 
 
 class InProcess:

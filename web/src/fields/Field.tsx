@@ -17,10 +17,10 @@ interface Common {
 
 function useField({ path, note }: Common) {
   const { data } = useProject();
-  const fields = useFields().data ?? {};
+  const fields = useFields().data;
   const value = at(data?.completed, path);
   const given = at(data?.given, path) !== undefined;
-  return { value, given, note: (fields[note] ?? { title: note }) as unknown as FieldNote };
+  return { value, given, note: (fields?.[note] ?? { title: "" }) as unknown as FieldNote };
 }
 
 /** Says that a value is assumed; tells the source, and confirms or resets. */

@@ -29,9 +29,11 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const trees = useMemo(() => (place?.trees ?? []) as SiteTree[], [place?.trees]);
   const ground = place?.ground_level_m ?? 0;
   const north = place?.north_deg ?? 0;
+  // one thing is told by colour at a time: what the sun brings stands before any other, and so does its scale
+  const colouring = view.sun && !view.plan ? "nothing" : view.colouring;
   const painted = useMemo(
-    () => (geometry ? paint(view.colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
-    [geometry, view.colouring, outcome, units, colours],
+    () => (geometry ? paint(colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
+    [geometry, colouring, outcome, units, colours],
   );
   const volumes = scheme.volumes ?? [];
   const unseen = useMemo(() => new Set(view.unseen), [view.unseen]);
@@ -111,8 +113,8 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
           </span>
         )}
         <Select
-          value={view.colouring}
-          onChange={(e) => view.set({ colouring: e.target.value as Colouring })}
+          value={colouring}
+          onChange={(e) => view.set({ colouring: e.target.value as Colouring, sun: null, sunScale: null })}
           renderValue={(v) => `Colour by: ${colourings.find((q) => q.id === v)?.name}`}
           inputProps={{ "aria-label": "Colour by" }}
         >
@@ -130,7 +132,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
           key={scheme.id}
           scheme={scheme}
           painted={painted}
-          patterned={view.colouring === "boundary"}
+          patterned={colouring === "boundary"}
           photovoltaics={scheme.plant?.photovoltaics ?? {}}
           {...shared}
         />

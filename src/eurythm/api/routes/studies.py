@@ -14,11 +14,13 @@ from sse_starlette.sse import EventSourceResponse
 from eurythm.api.cases import scheme_of
 from eurythm.api.offers import offers
 from eurythm.api.office import Here
-from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, PlanOut, StudyIn, StudyOut
+from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
-from eurythm.exchange.bundle import FIGURES, cases_csv
-from eurythm.model.errors import StaleRevision
+from eurythm.exchange.bundle import FIGURES, cases_csv, remarks_of
+from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
+from eurythm.model.scheme import Scheme
+from eurythm.store.studies import StudyState
 from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
 from eurythm.study.plan import case, check, count, lever_key
@@ -134,11 +136,24 @@ def get_cases(project_id: str, study_id: str, here: Here) -> CasesOut:
             reason=c.reason,
             figures=flat(c.figures),
             peaks_at={k: c.figures["peaks"][f"{k}_at"] for k in ("heating", "cooling")} if c.figures else {},
+            remarks=remarks_of(c.figures) if c.figures else [],
         )
         for c in here.studies.cases(study_id)
     ]
-    stands = outcome(state.base, inputs.scheme, here.projects.files(project_id), state.revision)
-    return CasesOut(cases=cases, baseline=flat(stands.model_dump()), baseline_name=inputs.scheme.name)
+    name, stands = _compared_with(here, project_id, state, inputs.scheme)
+    return CasesOut(cases=cases, baseline=flat(stands.model_dump()), baseline_name=name)
+
+
+def _compared_with(here: Here, project_id: str, study: StudyState, asked: Scheme) -> tuple[str, OutcomeOut]:
+    """What a study's cases are compared with, and its name: its scheme as it stands now; as it was, where there is no such result any more."""
+    files, now = here.projects.files(project_id), here.projects.state(project_id)
+    scheme = next((s for s in now.project.schemes if s.id == asked.id), None)
+    if scheme is not None:
+        try:
+            return f"{scheme.name} as it stands", outcome(now.project, scheme, files, now.revision)
+        except EurythmError:
+            pass
+    return f"{asked.name} as it was when this was asked", outcome(study.base, asked, files, study.revision)
 
 
 @router.get("/studies/{study_id}/cases.csv")
@@ -183,4 +198,4 @@ def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_k
         [(lever_key(s), s.steps) for s in state.spec.levers], [(steps, value) for steps, _, value, _ in known if value is not None]
     )
     best = best_tradeoffs({n: (a, b) for _, n, a, b in known if a is not None and b is not None})
-    return MattersOut(effects=[EffectOut(lever=e.lever, span=e.span, means=list(e.means)) for e in effects], best=best)
+    return MattersOut(effects=[EffectOut(**vars(e) | {"means": list(e.means)}) for e in effects], best=best)

@@ -252,7 +252,14 @@ export function Plan({
       const side = nearestSide(geometry, shownLevel, middle, Math.max(NEAR_PX * px * 2, REACH_M));
       const made = side && openingEdit(scheme, side, corners[0], p, drawing as "window" | "door", measures);
       setCorners([]);
-      if (made) void edit(made).then((ok) => ok && set({ selection: { kind: "zone", id: side.zone } }));
+      const room = side && (scheme.zones ?? []).find((z) => z.id === side.zone);
+      const first = room?.by_ratio && !(room.faces ?? []).find((f) => f.side === side?.side)?.windows?.length;
+      if (made)
+        void edit(made).then((ok) => {
+          if (!ok) return;
+          set({ selection: { kind: "zone", id: side.zone } });
+          if (first) tell("This side has what is drawn on it now; the room's other sides keep their glazing ratio.");
+        });
       else tell("No room's wall is near; click both ends of the opening on one.", true);
       return;
     }

@@ -94,7 +94,7 @@ export function nearestSide(geometry: Geometry | undefined, level: number, p: Po
   return best;
 }
 
-/** An edit that puts a window or door on a room's side between two points; it looks outward, since the side does. */
+/** An edit that puts a window or door on a room's side between two points; the room's other sides keep what they have. */
 export function openingEdit(
   scheme: Scheme,
   side: { zone: string; side: string; a: Point; b: Point },
@@ -125,7 +125,7 @@ export function openingEdit(
   const put = face
     ? { op: "put", path: `${path}/faces/${face.id}/windows`, item: window }
     : { op: "put", path: `${path}/faces`, item: { id: side.side, side: side.side, windows: [window] } };
-  return { op: "together", edits: [put, { op: "set", path: `${path}/by_ratio`, value: false }] } as unknown as Edit;
+  return put as unknown as Edit;
 }
 
 /** Copies of all rooms of a storey on the next one, with its numbers. */

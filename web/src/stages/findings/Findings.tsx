@@ -6,7 +6,7 @@ import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { type Limit, limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
 import { endUses } from "../../app/theme";
-import { both, figure, hourText, scale } from "../../app/words";
+import { both, figure, hourText, said, scale } from "../../app/words";
 import { EndUseBar, type Totals } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
 import { Why } from "./Why";
@@ -137,6 +137,15 @@ export default function Findings() {
                 </div>
                 <div className="small quiet">{c.subtitle}</div>
                 {c.fault && <div className="remark fault">{c.fault}</div>}
+                {(c.outcome?.remarks.length ?? 0) > 0 && (
+                  <div
+                    className="small doubt"
+                    data-remarks={c.title}
+                    title={c.outcome?.remarks.map((r) => said(r.sentence, units)).join("\n")}
+                  >
+                    ▲ {c.outcome?.remarks.length} {c.outcome?.remarks.length === 1 ? "remark" : "remarks"}
+                  </div>
+                )}
               </div>
             ))}
             {row("Energy", (c) =>

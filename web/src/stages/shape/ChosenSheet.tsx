@@ -8,7 +8,7 @@ import { both, figure, freshId } from "../../app/words";
 import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
 import { heldOf, lieOf } from "../../scene/plan/held";
-import { mergeEdit } from "../use/merging";
+import { floorGone, mergeEdit } from "../use/merging";
 
 /** Several things at once: what they are together, and what can be done to all of them. */
 export function ChosenSheet() {
@@ -112,6 +112,7 @@ function Faces({ faces }: { faces: Face[] }) {
 
 function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
   const { scheme } = useScheme();
+  const units = useKept((s) => s.units);
   const edit = useEdit();
   const profiles = useShelf().data?.profiles ?? [];
   const zones = geometry.zones.filter((z) => ids.includes(z.id));
@@ -133,7 +134,10 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
   }
   async function join() {
     const made = mergeEdit(scheme, ids, zones);
-    if (await edit(made.edit)) selectAll("zone", [made.id]);
+    const gone = floorGone(geometry, ids);
+    if (!(await edit(made.edit))) return;
+    selectAll("zone", [made.id]);
+    if (gone > 0.05) tell(`Open from storey to storey: ${both(gone, "m²", units, 1)} of floor between them go.`);
   }
   async function remove() {
     const edits = rooms.map((r) => ({ op: "remove", path: `schemes/${scheme.id}/zones/${r.id}` }));

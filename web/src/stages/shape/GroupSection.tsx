@@ -20,7 +20,9 @@ export function GroupSection() {
   if (zones.length < 2 && merged.length === 0) return null;
 
   async function group() {
-    if (await reshape({ op: "group_zones", by })) tell("Zones that touch and are alike are one now. Undo parts them.");
+    if (!(await reshape({ op: "group_zones", by }))) return;
+    const across = by === "use_across_storeys" ? " The floors between those above each other go with it." : "";
+    tell(`Zones that touch and are alike are one now. Undo parts them.${across}`);
   }
   return (
     <details data-section="group">

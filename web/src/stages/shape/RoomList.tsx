@@ -49,7 +49,7 @@ export function RoomList() {
   return (
     <details data-section="room-list">
       <summary>
-        List of zones <span className="quiet">{rows.length}</span>
+        List of zones <span className="quiet">{geometry ? rows.length : "…"}</span>
       </summary>
       <div style={{ maxHeight: 300, overflow: "auto" }}>
         <table className="plain-table rooms">

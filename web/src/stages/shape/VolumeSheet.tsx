@@ -172,7 +172,7 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
       </section>
       <RoofSection volume={volume} />
       <ReshapeSection volume={volume} />
-      <ZoningSection volume={volume} zones={zones.length} />
+      <ZoningSection volume={volume} zones={geometry ? zones.length : undefined} />
       <section>
         <div className="spread">
           <h3>Contact</h3>

@@ -21,7 +21,7 @@ const ways = [
 ] as const;
 
 /** How the storeys of a volume are divided into zones. */
-export function ZoningSection({ volume, zones }: { volume: Volume; zones: number }) {
+export function ZoningSection({ volume, zones }: { volume: Volume; zones: number | undefined }) {
   const { scheme, given } = useScheme();
   const edit = useEdit();
   const { all } = useEdges(volume.id);
@@ -48,7 +48,7 @@ export function ZoningSection({ volume, zones }: { volume: Volume; zones: number
     <section>
       <div className="spread">
         <h3>Zones</h3>
-        <span className="quiet small">{zones === 1 ? "1 zone" : `${zones} zones`}</span>
+        <span className="quiet small">{zones === undefined ? "…" : zones === 1 ? "1 zone" : `${zones} zones`}</span>
       </div>
       <ChoiceField
         path={`${path}/zoning/kind`}

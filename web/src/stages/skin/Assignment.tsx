@@ -24,7 +24,8 @@ export function Assignment() {
   const { scheme } = useScheme();
   const edit = useEdit();
   const shelf = useShelf().data;
-  const faces = useGeometry(scheme.id).data?.faces ?? [];
+  const geometry = useGeometry(scheme.id).data;
+  const faces = geometry?.faces ?? [];
   const rules = (scheme.skin?.rules ?? []) as Rule[];
   const path = `schemes/${scheme.id}/skin/rules`;
   /** Changes the rules as they stand when the edit's turn comes. */
@@ -101,7 +102,7 @@ export function Assignment() {
                     )
                   }
                 >
-                  {fits.length} faces
+                  {geometry ? `${fits.length} ${fits.length === 1 ? "face" : "faces"}` : "…"}
                 </button>
                 <button
                   type="button"

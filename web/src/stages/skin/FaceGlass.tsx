@@ -1,10 +1,11 @@
 import { MenuItem, Select } from "@mui/material";
 import type { Face } from "../../api/client";
-import { useScheme, useShelf } from "../../api/hooks";
+import { useGeometry, useScheme, useShelf } from "../../api/hooks";
 import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
-import { scale } from "../../app/words";
+import { both, scale } from "../../app/words";
 import { Cell } from "./builder/Layers";
+import { drawnBand } from "./drawn";
 import { Elevation } from "./Elevation";
 
 const patterns = [
@@ -40,6 +41,9 @@ export function FaceGlass({
   const skin = scheme.skin;
   const side = face.skin_side as "north" | "east" | "south" | "west";
   const to = scale("m", units);
+  const drawn = drawnBand([face], useGeometry(scheme.id).data);
+  const [sill, head] = [own?.sill_m ?? skin?.sill_m ?? 0, own?.head_m ?? skin?.head_m ?? 0];
+  const beyond = drawn !== null && !own?.windows?.length && (drawn.head > head + 0.01 || drawn.sill < sill - 0.01);
 
   const length = (
     key: "sill_m" | "head_m" | "overhang_m" | "fin_m" | "louvre_m" | "window_width_m" | "module_m",
@@ -99,6 +103,11 @@ export function FaceGlass({
       {choice("pattern", "Windows as", own?.pattern ?? skin?.window_pattern ?? "repeated", patterns)}
       {length("sill_m", "Sill", skin?.sill_m)}
       {length("head_m", "Head", skin?.head_m)}
+      {beyond && drawn && (
+        <div className="small quiet" data-drawn>
+          Drawn from {both(drawn.sill, "m", units, 2)} to {both(drawn.head, "m", units, 2)}: the ratio asks for it.
+        </div>
+      )}
       {length("module_m", "Spacing", skin?.window_module_m)}
       {length("window_width_m", "Width of each", skin?.window_width_m)}
       {length("overhang_m", "Overhang here", skin?.overhang_depth_m?.[side])}

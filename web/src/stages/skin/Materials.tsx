@@ -32,10 +32,7 @@ export function Materials() {
   return (
     <details>
       <summary>
-        Materials{" "}
-        <span className="quiet">
-          {all.length - own.length} shipped, {own.length} own
-        </span>
+        Materials <span className="quiet">{shelf ? `${all.length - own.length} shipped, ${own.length} own` : "…"}</span>
       </summary>
       <ReadTable group="materials" what="materials" />
       <Button variant="outlined" onClick={begin}>

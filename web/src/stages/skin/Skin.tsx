@@ -1,6 +1,6 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import type { Edit } from "../../api/client";
+import type { Edit, Geometry } from "../../api/client";
 import {
   type ShelfConstruction,
   useEdit,
@@ -17,6 +17,7 @@ import { ChoiceField, NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
 import { Assignment } from "./Assignment";
 import { Builder } from "./builder/Builder";
+import { drawnBand } from "./drawn";
 import { elements, fitsElement } from "./elements";
 import { louvreKinds } from "./FaceGlass";
 import { FaceSheet } from "./FaceSheet";
@@ -98,6 +99,7 @@ export default function Skin() {
         <NumberField path={`${path}/window_width_m`} note="Skin.window_width_m" form />
         <NumberField path={`${path}/sill_m`} note="Skin.sill_m" />
         <NumberField path={`${path}/head_m`} note="Skin.head_m" />
+        <Drawn geometry={geometry} head={scheme.skin?.head_m ?? 0} sill={scheme.skin?.sill_m ?? 0} />
       </details>
       <details>
         <summary>Rooflights</summary>
@@ -278,4 +280,22 @@ function NewConstruction({ onOpen }: { onOpen: (id: string) => void }) {
 function insulation(all: ShelfConstruction[] | undefined, id: string | undefined): number | null {
   const layers = all?.find((c) => c.id === id)?.layers.filter((l) => l.insulation) ?? [];
   return layers.length ? Math.max(...layers.map((l) => l.thickness_m)) : null;
+}
+
+/** Where the ratio asks for more than fits between sill and head, windows are drawn beyond them: how far. */
+function Drawn({ geometry, head, sill }: { geometry: Geometry | undefined; head: number; sill: number }) {
+  const units = useKept((s) => s.units);
+  const walls = (geometry?.faces ?? []).filter((f) => f.kind === "wall" && f.edge && !f.side);
+  const drawn = drawnBand(walls, geometry);
+  if (!drawn) return null;
+  const beyond = [
+    drawn.head > head + 0.01 ? `up to ${both(drawn.head, "m", units, 2)}` : "",
+    drawn.sill < sill - 0.01 ? `down to ${both(drawn.sill, "m", units, 2)}` : "",
+  ].filter(Boolean);
+  if (beyond.length === 0) return null;
+  return (
+    <div className="small quiet" data-drawn>
+      Drawn {beyond.join(" and ")} where a wall&apos;s ratio or its own measures ask for it.
+    </div>
+  );
 }

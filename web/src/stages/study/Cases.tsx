@@ -2,21 +2,24 @@ import { DataGrid, type GridColDef } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useMemo, useState } from "react";
 import { type Case, client, got, type Study } from "../../api/client";
-import { useProjectId } from "../../api/hooks";
+import { useProject, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
-import { figure, inWords, round, scale } from "../../app/words";
+import { figure, inWords, round, said, scale } from "../../app/words";
 import { type FigureOf, figuresOf, type Kept, running, shownFirst } from "./figures";
 
 export function useCases(study: Study, live = false) {
   const project = useProjectId();
+  const revision = useProject().data?.revision;
   return useQuery({
-    queryKey: ["cases", study.id],
+    // an answer that was asked for while it ran does not stand for one that was asked for at its end
+    queryKey: ["cases", study.id, revision, study.status],
     queryFn: () =>
       got(
         client.GET("/api/projects/{project_id}/studies/{study_id}/cases", {
           params: { path: { project_id: project, study_id: study.id } },
         }),
       ),
+    placeholderData: (before, query) => (query?.queryKey[1] === study.id ? before : undefined),
     refetchInterval: live ? 4000 : false,
   });
 }
@@ -115,7 +118,7 @@ export const Cases = memo(function Cases({
     number("eui_kwh_per_m2", units),
     {
       field: "than",
-      headerName: `than ${answer?.baseline_name ?? ""} as it stands`,
+      headerName: answer ? `than ${answer.baseline_name}` : "",
       width: 88,
       align: "right",
       headerAlign: "right",
@@ -127,15 +130,44 @@ export const Cases = memo(function Cases({
     number("peak_heating_w", units),
     number("cost_per_m2", units),
     number("too_warm_h", units),
+    {
+      field: "remarks",
+      headerName: "remarks",
+      width: 66,
+      align: "right",
+      headerAlign: "right",
+      valueGetter: (_, row) => row.remarks.length,
+      renderCell: ({ row }) =>
+        row.remarks.length > 0 && (
+          <span className="doubt" title={row.remarks.map((r) => said(r, units)).join("\n")} data-remarks={row.number}>
+            {row.remarks.length} ▲
+          </span>
+        ),
+    },
   ];
+  const doubtful = cases.filter((c) => c.remarks.length > 0).length;
 
   return (
     <>
       <div className="spread" style={{ flexWrap: "wrap" }}>
         <h2>{study.name}</h2>
         <span className="small quiet" data-study-status={study.status}>
-          {round(study.total, 0)} cases · {round(inRunning.length, 0)} in the running · {pinned.size} pinned ·{" "}
-          {study.failed} failed
+          {round(study.total, 0)} cases · {answer ? round(inRunning.length, 0) : "…"} in the running · {pinned.size}{" "}
+          pinned · {study.failed} failed
+          {doubtful > 0 && (
+            <>
+              {" "}
+              · {round(doubtful, 0)} with remarks{" "}
+              <label style={{ whiteSpace: "nowrap" }}>
+                <input
+                  type="checkbox"
+                  checked={kept.sound ?? false}
+                  onChange={(e) => onKept({ ...kept, sound: e.target.checked })}
+                />{" "}
+                only those without
+              </label>
+            </>
+          )}
           {study.status === "done" ? ` · took ${study.seconds.toFixed(1)} s` : ` · ${study.status}`} ·{" "}
           <a href={`/api/projects/${project}/studies/${study.id}/cases.csv`}>CSV</a>
         </span>
@@ -184,6 +216,8 @@ export const Cases = memo(function Cases({
       <div style={{ height: `calc(100vh - ${276 + 33 * study.levers.length}px)`, minHeight: 200 }}>
         <DataGrid
           rows={inRunning}
+          loading={!answer}
+          localeText={{ noRowsLabel: live ? "The first cases are being worked out." : "No case is in the running." }}
           columns={columns}
           getRowId={(c) => c.number}
           density="compact"

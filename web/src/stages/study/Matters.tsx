@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { client, got, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
-import { figure, scale } from "../../app/words";
+import { figure, round, said, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { grid, textStyle, value } from "../../charts/style";
 import { useCases } from "./Cases";
@@ -31,6 +31,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
   const g = figuresOf.find((x) => x.id === other) ?? figuresOf[1];
   const raw = mine.endsWith("_w") ? 1 / 1000 : 1;
   const most = Math.max(...(answer?.effects ?? []).map((e) => e.span), 1e-9);
+  const leftOut = Math.max(0, ...(answer?.effects ?? []).map((e) => e.left_out));
   const keys = study.levers.map((l) => l.key);
   const unit = figure(1, f.unit, units, 0).unit;
 
@@ -40,13 +41,18 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
     const best = new Set(answer?.best ?? []);
     const point = (c: (typeof cases)[number]) => [g.of(c.figures) * b.factor, f.of(c.figures) * a.factor, c.number];
     const done = cases.filter((c) => c.status === "done");
+    const remarksOf = (number: number) => done.find((c) => c.number === number)?.remarks ?? [];
+    const safe = (text: string) => text.replace(/[&<>]/g, (c) => `&#${c.charCodeAt(0)};`);
     const front = done.filter((c) => best.has(c.number)).sort((p, q) => g.of(p.figures) - g.of(q.figures));
     return {
       grid: { ...grid, left: 46, bottom: 38, top: 24 },
       tooltip: {
         trigger: "item",
         formatter: (p: { data: number[] }) =>
-          `case ${p.data[2]}: ${p.data[1].toFixed(1)} ${a.unit}, ${p.data[0].toFixed(1)} ${b.unit}`,
+          [
+            `case ${p.data[2]}: ${p.data[1].toFixed(1)} ${a.unit}, ${p.data[0].toFixed(1)} ${b.unit}`,
+            ...remarksOf(p.data[2]).map((r) => safe(said(r, units))),
+          ].join("<br>"),
         textStyle: { fontSize: 12 },
       },
       xAxis: {
@@ -66,9 +72,17 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
         },
         {
           type: "scatter",
-          data: done.filter((c) => running(c, keys, kept)).map(point),
+          data: done.filter((c) => running(c, keys, kept) && c.remarks.length === 0).map(point),
           symbolSize: 5,
           itemStyle: { color: "#7FA9A8" },
+        },
+        {
+          name: "with remarks",
+          type: "scatter",
+          symbol: "triangle",
+          data: done.filter((c) => running(c, keys, kept) && c.remarks.length > 0).map(point),
+          symbolSize: 8,
+          itemStyle: { color: "#B5651D" },
         },
         {
           type: "line",
@@ -118,10 +132,18 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
                 }}
               />
             </span>
-            <span style={{ width: 44, textAlign: "right" }}>{figure(e.span * raw, f.unit, units, f.digits).text}</span>
+            <span style={{ width: 44, textAlign: "right" }}>
+              {e.means.some((m) => m === null) ? "–" : figure(e.span * raw, f.unit, units, f.digits).text}
+            </span>
           </div>
         );
       })}
+      {leftOut > 0 && (
+        <div className="small quiet" data-left-out={leftOut}>
+          {leftOut === 1 ? "1 case is" : `Up to ${round(leftOut, 0)} cases are`} left out: of those that differ from
+          them by one lever alone, not all have come to an end.
+        </div>
+      )}
       <div className="spread" style={{ marginTop: 18 }}>
         <h3>Best trade-offs</h3>
         <Select
@@ -141,6 +163,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
       <Chart option={option} height={260} label={`${f.name} against ${g.name} of all cases`} />
       <div className="small quiet">
         Joined: the cases that no other betters in both. {answer ? `There are ${answer.best.length}.` : ""}
+        {cases.some((c) => c.remarks.length > 0) && " ▲ with remarks."}
       </div>
     </>
   );

@@ -29,14 +29,16 @@ export const figuresOf: FigureOf[] = [
 
 export const shownFirst = ["eui_kwh_per_m2", "peak_cooling_w", "cost_per_m2"];
 
-/** What is kept: steps dropped by lever, and ranges by figure. */
+/** What is kept: steps dropped by lever, ranges by figure, and only cases without remarks. */
 export interface Kept {
+  sound?: boolean;
   dropped: Record<string, number[]>;
   ranges: Record<string, [number, number]>;
 }
 
 export function running(c: Case, keys: string[], kept: Kept, except?: string): boolean {
   if (c.status !== "done") return false;
+  if (kept.sound && c.remarks.length > 0) return false;
   for (let i = 0; i < keys.length; i++) {
     if (keys[i] === except) continue;
     if (kept.dropped[keys[i]]?.includes(c.steps[i])) return false;

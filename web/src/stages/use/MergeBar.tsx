@@ -1,8 +1,10 @@
 import { Button } from "@mui/material";
 import type { Edit } from "../../api/client";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
+import { tell, useKept } from "../../app/state";
+import { both } from "../../app/words";
 import { TextField } from "../../fields/Field";
-import { mergeEdit } from "./merging";
+import { floorGone, mergeEdit } from "./merging";
 
 export interface Merged {
   id: string;
@@ -14,11 +16,16 @@ export interface Merged {
 export function MergeBar({ chosen, groups, onDone }: { chosen: string[]; groups: Merged[]; onDone: () => void }) {
   const { scheme } = useScheme();
   const edit = useEdit();
-  const zones = useGeometry(scheme.id).data?.zones ?? [];
+  const geometry = useGeometry(scheme.id).data;
+  const units = useKept((s) => s.units);
+  const zones = geometry?.zones ?? [];
   const path = `schemes/${scheme.id}/merged`;
 
   async function merge() {
-    if (await edit(mergeEdit(scheme, chosen, zones).edit)) onDone();
+    const gone = floorGone(geometry, chosen);
+    if (!(await edit(mergeEdit(scheme, chosen, zones).edit))) return;
+    if (gone > 0.05) tell(`Open from storey to storey: ${both(gone, "m²", units, 1)} of floor between them go.`);
+    onDone();
   }
   return (
     <div style={{ marginTop: 6 }}>

@@ -145,7 +145,8 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
   const { scheme } = useScheme();
   const edit = useEdit();
   const { selection, set } = useView();
-  const outcome = useOutcome(scheme.id).data;
+  const answer = useOutcome(scheme.id);
+  const outcome = answer.data;
   const rows = (outcome?.zones ?? []) as unknown as {
     id: string;
     name: string;
@@ -218,7 +219,11 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
         </tbody>
       </table>
       <MergeBar chosen={there} groups={groups} onDone={() => setTicked([])} />
-      {rows.length === 0 && <p className="quiet small">Zones appear when there is a form and a climate.</p>}
+      {rows.length === 0 && (
+        <p className="quiet small">
+          {answer.isPending ? "working" : "Zones appear when there is a form and a climate."}
+        </p>
+      )}
     </section>
   );
 }

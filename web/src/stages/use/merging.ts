@@ -27,3 +27,11 @@ function nameOf(chosen: string[], zones: Geometry["zones"]): string {
   const more = names.length - NAMED;
   return names.slice(0, NAMED).join(" + ").slice(0, 100) + (more > 0 ? ` + ${more} more` : "");
 }
+
+/** What is told of zones that were made one: the floor between those above each other, m², that is floor no more. */
+export function floorGone(geometry: Geometry | undefined, chosen: string[]): number {
+  const of = (zone: string | null | undefined) => zone !== null && zone !== undefined && chosen.includes(zone);
+  return (geometry?.faces ?? [])
+    .filter((f) => f.kind !== "wall" && f.boundary === "zone" && of(f.zone) && of(f.other))
+    .reduce((sum, f) => sum + f.area, 0);
+}

@@ -5,16 +5,18 @@ import type { Finding, Settled } from "./imports";
 
 /** Everything that was mended or is doubtful; each leads to its object. */
 export function Found({
-  findings,
+  findings: told,
   selected,
   onPick,
 }: {
-  findings: Finding[];
+  /** Nothing while it is not known yet. */
+  findings: Finding[] | undefined;
   selected: string[];
   onPick: (object: string) => void;
 }) {
   const units = useKept((s) => s.units);
   const [shown, setShown] = useState(false);
+  const findings = told ?? [];
   const open = findings.filter((f) => !f.mended);
   const list = (some: Finding[]) =>
     some.map((f, i) => (
@@ -34,7 +36,7 @@ export function Found({
       <div className="spread">
         <h3>What was found</h3>
         <span className="quiet small">
-          {open.length} doubtful, {findings.length - open.length} mended
+          {told ? `${open.length} doubtful, ${findings.length - open.length} mended` : "looking …"}
         </span>
       </div>
       {list(open)}
@@ -51,7 +53,7 @@ export function Found({
           {list(findings.filter((f) => f.mended))}
         </details>
       )}
-      {findings.length === 0 && <p className="quiet small">Nothing doubtful, nothing mended.</p>}
+      {told?.length === 0 && <p className="quiet small">Nothing doubtful, nothing mended.</p>}
     </section>
   );
 }

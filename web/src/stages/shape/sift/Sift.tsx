@@ -372,7 +372,7 @@ function Sifting({ id }: { id: string }) {
           </section>
         )}
         {again && answer && <Differences answer={answer} onPick={(object) => pick(object, false)} />}
-        <Found findings={answer?.findings ?? []} selected={selected} onPick={(object) => pick(object, false)} />
+        <Found findings={answer?.findings} selected={selected} onPick={(object) => pick(object, false)} />
         {held.format === "ifc" && <Requirements id={id} onPick={(object) => pick(object, false)} />}
         <section>
           <h3>{one.title} in the file</h3>

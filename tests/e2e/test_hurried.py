@@ -1,0 +1,179 @@
+"""A hurried user: typing as fast as the browser goes, two windows at once, dragging again and again."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Browser, Page, Route, expect
+
+from tests.e2e.conftest import Server
+from tests.e2e.pages import Eurythm, api, new_demo
+
+
+def own_wall(demo: Eurythm) -> None:
+    """Open a copy of the wall in the builder."""
+    demo.open("skin")
+    demo.settled()
+    demo.page.locator('[data-element="wall"]').get_by_role("button", name="layers").click()
+    demo.button("Copy into the project to change it").click()
+    demo.settled(1)
+    expect(demo.page.get_by_label("Layer 1, thickness")).to_be_visible()
+
+
+def kept_layers(demo: Eurythm) -> list[dict]:
+    (own,) = (c for c in demo.state["given"]["library"]["constructions"] if c["id"] == demo.given["skin"]["wall"])
+    return own["layers"]
+
+
+@pytest.mark.parametrize("delay", [0, 60])
+def test_no_value_typed_into_the_layers_is_lost(demo: Eurythm, delay: float) -> None:
+    """Typed and tabbed through four rows without a pause: everything that was typed is kept."""
+    own_wall(demo)
+    keyboard = demo.page.keyboard
+    typed = [(i, "31", "0.77", "1650", "990") for i in (1, 2, 3, 4)]
+    before = kept_layers(demo)
+    for i, *values in typed:
+        demo.page.get_by_label(f"Layer {i}, thickness").focus()
+        for value in values:
+            keyboard.press("Control+a")
+            keyboard.type(value, delay=delay)
+            keyboard.press("Tab")
+    expect(demo.page.get_by_label("Layer 4, specific heat")).to_have_value("990")
+    demo.settled(1 + 4 * len(typed) - 1)
+    layers = kept_layers(demo)
+    assert len(layers) == len(before) == 4
+    for layer in layers:
+        assert (layer["thickness_m"], layer["conductivity"], layer["density"], layer["specific_heat"]) == (0.031, 0.77, 1650, 990)
+
+
+def test_no_rule_is_lost_that_is_made_while_another_is_on_its_way(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    demo.page.locator("summary", has_text="Rules").click()
+    for _ in range(3):
+        demo.button("Add rule").click(no_wait_after=True)
+    demo.settled(3)
+    assert len(demo.given["skin"]["rules"]) == 3
+
+
+@pytest.fixture
+def two(shared: Server, browser: Browser):
+    """One project in two windows that share nothing but the server."""
+    project = new_demo(shared)
+    contexts = [browser.new_context(viewport={"width": 1280, "height": 800}) for _ in range(2)]
+    windows = [Eurythm(context.new_page(), shared, project) for context in contexts]
+    for window in windows:
+        window.open("skin")
+        window.settled()
+    yield windows
+    for context in contexts:
+        context.close()
+
+
+def deaf(page: Page) -> None:
+    """Keep a window from learning of others by itself."""
+
+    def refuse(route: Route) -> None:
+        route.abort()
+
+    page.route("**/revision", refuse)
+
+
+def test_the_other_window_learns_of_a_change_by_itself(two: list[Eurythm]) -> None:
+    here, there = two
+    here.type("skin/sill_m", "1.05")
+    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=12_000)
+    there.settled(1)
+    there.type("skin/sill_m", "0.8")
+    expect(here.field("skin/sill_m")).to_have_value("0.8", timeout=12_000)
+    here.button("Undo").click()
+    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=12_000)
+
+
+def test_an_edit_that_nobody_else_touched_is_made_again_on_what_stands(two: list[Eurythm]) -> None:
+    here, there = two
+    deaf(there.page)
+    here.type("skin/sill_m", "1.05")
+    there.type("skin/head_m", "2.6")
+    assert (there.given["skin"]["sill_m"], there.given["skin"]["head_m"]) == (1.05, 2.6)
+    expect(there.field("skin/sill_m")).to_have_value("1.05")
+    expect(there.page.get_by_text("another window")).to_have_count(0)
+
+
+def test_where_both_touched_a_value_the_notice_names_it_and_whose_stands(two: list[Eurythm]) -> None:
+    here, there = two
+    deaf(there.page)
+    here.type("skin/sill_m", "1.05")
+    there.field("skin/sill_m").fill("0.7")
+    there.field("skin/sill_m").press("Enter")
+    notice = there.page.get_by_text("another window")
+    expect(notice).to_contain_text("“Sill above floor”")
+    expect(notice).to_contain_text("1.05 m stands, 0.7 m was not kept")
+    expect(there.field("skin/sill_m")).to_have_value("1.05")
+    assert there.given["skin"]["sill_m"] == 1.05
+
+
+def test_two_windows_at_one_construction_keep_both_changes(two: list[Eurythm]) -> None:
+    """Different cells of one layer table: each window's value is kept, though the table is sent as a whole."""
+    here, there = two
+    own_wall(here)
+    deaf(there.page)
+    there.page.reload()
+    there.settled(1)
+    there.page.locator('[data-element="wall"]').get_by_role("button", name="layers").click()
+    for window, label, value in ((here, "Layer 2, thickness", "250"), (there, "Layer 3, density", "1500")):
+        cell = window.page.get_by_label(label)
+        cell.fill(value)
+        cell.press("Enter")
+        window.settled(2)
+    there.settled(3)
+    layers = kept_layers(there)
+    assert (layers[1]["thickness_m"], layers[2]["density"]) == (0.25, 1500)
+
+
+def test_the_readout_after_each_of_many_drags(demo: Eurythm) -> None:
+    """Ten drags of the overhang's slider: it never stays at "trying", and never shows what stood before the drag again."""
+    demo.open("skin")
+    demo.settled()
+    page = demo.page
+    slider = page.get_by_role("slider", name="Overhang south, slider")
+    slider.scroll_into_view_if_needed()
+    for k in range(10):
+        before = demo.page.locator('[data-figure="eui"]').inner_text()
+        revision = demo.revision
+        box = demo.still(slider)
+        y = box["y"] + box["height"] / 2
+        start = box["x"] + box["width"] * (0.2 if k % 2 else 0.75)
+        page.mouse.move(start, y)
+        page.mouse.down()
+        for step in range(8):
+            page.mouse.move(start + (14 if k % 2 else -14) * step, y)
+        page.wait_for_function("b => document.querySelector('[data-figure=\"eui\"]')?.innerText !== b", arg=before)
+        page.evaluate(
+            """() => {
+              window.seen = [];
+              const figure = () => document.querySelector('[data-figure="eui"]')?.innerText;
+              window.watch = new MutationObserver(() => window.seen.push(figure()));
+              window.watch.observe(document.querySelector('.readout'), { subtree: true, childList: true, characterData: true });
+            }"""
+        )
+        page.mouse.up()
+        demo.settled(revision)
+        seen = page.evaluate("() => { window.watch.disconnect(); return window.seen }")
+        after = page.locator('[data-figure="eui"]').inner_text()
+        assert before == after or before not in seen, (k, before, seen)
+        expect(page.locator(".state")).to_contain_text("current")
+    assert demo.state["revision"] == 11
+
+
+def test_what_is_shown_after_a_drag_is_what_is_kept(demo: Eurythm) -> None:
+    demo.open("skin")
+    demo.settled()
+    slider = demo.page.get_by_role("slider", name="Ratio south, slider")
+    slider.focus()
+    for _ in range(5):
+        slider.press("ArrowRight")
+    demo.settled(1)
+    kept = demo.given["skin"]["glazing_ratio"]["south"]
+    expect(demo.field("skin/glazing_ratio/south")).to_have_value(str(round(kept * 100)))
+    assert demo.eui() == pytest.approx(demo.outcome()["totals"]["eui_kwh_per_m2"], abs=0.05)
+    assert api(demo.server, f"projects/{demo.project}/revision")["revision"] == demo.state["revision"]
