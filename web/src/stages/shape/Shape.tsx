@@ -138,7 +138,7 @@ export default function Shape() {
           vary
           label="Whole scheme turned"
         />
-        <TurnWith label="Glass and shades" />
+        <TurnWith />
       </section>
       <Plans />
       <RepeatRooms />

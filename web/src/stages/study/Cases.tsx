@@ -91,7 +91,8 @@ export const Cases = memo(function Cases({
     {
       field: "pin",
       headerName: "",
-      width: 34,
+      width: 30,
+      minWidth: 30,
       sortable: false,
       renderCell: ({ row }) => (
         <button
@@ -104,6 +105,20 @@ export const Cases = memo(function Cases({
           {pinned.has(row.number) ? "◆" : "◇"}
         </button>
       ),
+    },
+    {
+      field: "remarks",
+      headerName: "▲",
+      description: "Remarks",
+      width: 40,
+      minWidth: 40,
+      valueGetter: (_, row) => row.remarks.length,
+      renderCell: ({ row }) =>
+        row.remarks.length > 0 && (
+          <span className="doubt" title={row.remarks.map((r) => said(r, units)).join("\n")} data-remarks={row.number}>
+            ▲ {row.remarks.length}
+          </span>
+        ),
     },
     ...study.levers.map(
       (l, i): GridColDef<Case> => ({
@@ -130,20 +145,6 @@ export const Cases = memo(function Cases({
     number("peak_heating_w", units),
     number("cost_per_m2", units),
     number("too_warm_h", units),
-    {
-      field: "remarks",
-      headerName: "remarks",
-      width: 66,
-      align: "right",
-      headerAlign: "right",
-      valueGetter: (_, row) => row.remarks.length,
-      renderCell: ({ row }) =>
-        row.remarks.length > 0 && (
-          <span className="doubt" title={row.remarks.map((r) => said(r, units)).join("\n")} data-remarks={row.number}>
-            {row.remarks.length} ▲
-          </span>
-        ),
-    },
   ];
   const doubtful = cases.filter((c) => c.remarks.length > 0).length;
 

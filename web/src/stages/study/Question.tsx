@@ -5,7 +5,7 @@ import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { round, scale } from "../../app/words";
-import { TurnWith } from "../skin/TurnWith";
+import { TurnWithLine } from "../skin/TurnWith";
 
 const percents = ["glazing_ratio", "roof_share", "heat_recovery", "openable_share"];
 const isPercent = (l: LeverSpec) => percents.some((p) => l.kind === p || (l.path ?? "").includes(p));
@@ -184,7 +184,7 @@ export function Question({
               offer={offer}
               onSteps={(steps) => set(draft.levers.map((d, k) => (k === i ? { ...d, steps } : d)))}
             />
-            {l.kind === "turn" && <TurnWith label="Glass and shades" />}
+            {l.kind === "turn" && <TurnWithLine />}
           </div>
         );
       })}
@@ -252,7 +252,8 @@ export function Question({
 }
 
 function seconds(s: number): string {
-  return s < 90 ? `${Math.max(1, Math.round(s))} seconds` : `${Math.round(s / 60)} minutes`;
+  const whole = Math.max(1, Math.round(s));
+  return s < 90 ? `${whole} ${whole === 1 ? "second" : "seconds"}` : `${Math.round(s / 60)} minutes`;
 }
 
 /** The steps of a lever: names to tick, or numbers typed with commas between them. */
