@@ -282,7 +282,7 @@ def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: 
 def given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
 ) -> Series:
-    """Return what each group gives back in each sunlit hour, W/m2, (G, S).
+    """Return what each group gives back in each sunlit hour, W/m2, (G, S), in single precision.
 
     Parameters
     ----------
@@ -302,11 +302,11 @@ def _given_back(
 ) -> Series:
     received = [_received(obstacles, spots, toward_sun, light, crown, bounce.frame) for spots in bounce.spots if len(spots.at)]
     if not received:
-        return np.zeros((0, len(toward_sun)))
+        return np.zeros((0, len(toward_sun)), dtype=np.float32)
     out = np.concatenate(received)
     ground, others = reflectance
-    out[bounce.ground] *= ground
-    out[~bounce.ground] *= others
+    out[bounce.ground] *= ground.astype(np.float32)
+    out[~bounce.ground] *= np.float32(others)
     return out
 
 
@@ -338,9 +338,11 @@ def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Seque
     sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
     band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
     normals = spots.normals[::SPOTS]
-    facing = np.maximum(normals @ toward_sun.T, 0.0)
-    upright = np.hypot(normals[:, 0], normals[:, 1])
-    out: Series = sunlit / SPOTS * facing * direct + np.maximum(np.outer(sky, isotropic) + np.outer(band * upright, horizon), 0.0)
+    facing = np.maximum((normals / SPOTS).astype(np.float32) @ toward_sun.T.astype(np.float32), 0.0)
+    sides = np.column_stack([sky, band * np.hypot(normals[:, 0], normals[:, 1])]).astype(np.float32)
+    # in single precision: what is given back is a small part of the light, but there are many places and hours of it
+    out: Series = np.maximum(sides @ np.stack([isotropic, horizon]).astype(np.float32), np.float32(0.0))
+    out += sunlit * facing * direct.astype(np.float32)
     return out
 
 

@@ -251,25 +251,30 @@ def _cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
     solids, crowns = (_layer(triangles, few, sun, OFFSET_M) for triangles in (obstacles.solids, obstacles.crowns))
     if few is not points:
         solids, crowns = (_Layer(layer.sun[which], layer.sky[which]) for layer in (solids, crowns))
+    sky, blocked, crowned, band, band_crowned = _sky_seen(points, solids.sky & shades.sky, crowns.sky)
+    return Cast(solids.sun & shades.sun, crowns.sun, sky, blocked, crowned, band, band_crowned, len(sun))
+
+
+def _sky_seen(points: Points, free: NDArray[np.uint8], leafless: NDArray[np.uint8]) -> tuple[Vec, Vec, Vec, Vec, Vec]:
+    """Form factors by the free bits of the sky's patches, (P,) each: free, hidden, through crowns, and of the band free and through crowns."""
     directions, angles = sky_patches()
-    facing = np.maximum(points.normals @ directions.T, 0.0)
-    facing[facing <= FACING] = 0.0
-    form = facing * angles / np.pi
-    form *= ((1 + points.normals[:, 2]) / 2 / np.maximum(form.sum(axis=1), 1e-12))[:, None]  # exact where nothing is in the way
-    clear = np.unpackbits(solids.sky & shades.sky, axis=1, count=len(angles))
-    leafy = clear & (1 - np.unpackbits(crowns.sky, axis=1, count=len(angles)))
-    sky = np.sum(form * clear, axis=1)
-    low = form[:, :BAND] / np.maximum(form[:, :BAND].sum(axis=1, keepdims=True), 1e-12)
-    return Cast(
-        sun=solids.sun & shades.sun,
-        crown_free=crowns.sun,
-        sky=sky,
-        blocked=form.sum(axis=1) - sky,
-        crowned=np.sum(form * leafy, axis=1),
-        band=np.sum(low * clear[:, :BAND], axis=1),
-        band_crowned=np.sum(low * leafy[:, :BAND], axis=1),
-        hours=len(sun),
-    )
+    sky, blocked, crowned, band, band_crowned = np.zeros((5, len(points.at)))
+    leaves = not np.unpackbits(leafless, axis=1, count=len(angles)).all()
+    for group in points.groups:
+        if group.start == group.stop:
+            continue
+        normal = points.normals[group.start]
+        facing = np.maximum(directions @ normal, 0.0)
+        form = np.where(facing > FACING, facing, 0.0) * angles / np.pi
+        form *= (1 + normal[2]) / 2 / max(float(form.sum()), 1e-12)  # exact where nothing is in the way
+        low = form[:BAND] / max(float(form[:BAND].sum()), 1e-12)
+        clear = np.unpackbits(free[group], axis=1, count=len(angles))
+        sky[group], band[group] = clear @ form, clear[:, :BAND] @ low
+        blocked[group] = form.sum() - sky[group]
+        if leaves:
+            leafy = clear & (1 - np.unpackbits(leafless[group], axis=1, count=len(angles)))
+            crowned[group], band_crowned[group] = leafy @ form, leafy[:, :BAND] @ low
+    return sky, blocked, crowned, band, band_crowned
 
 
 def _layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Layer:

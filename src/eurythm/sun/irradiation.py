@@ -150,7 +150,7 @@ def _of_face(seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.i
     group, sky, normal = view.groups[k], view.sky, grid.face.normal
     weights = grid.areas / grid.areas.sum()
     open_sky, band, blocked = view.open_sky(group), view.open_band(group), view.cast.blocked[group]
-    hidden, below = (course[columns] for course in view.bounced(k, weights, (1 - normal[2]) / 2))
+    hidden, below = (course[0, columns] for course in view.bounced([(k, weights, (1 - normal[2]) / 2)]))
     at = view.up[columns]
     sine = float(np.hypot(normal[0], normal[1]))
     direct = (sky.beam + sky.circumsolar)[at] * np.maximum(view.lit[columns] @ normal, 0.0)

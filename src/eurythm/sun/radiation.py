@@ -132,7 +132,12 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     if not outdoor:
         return {}
     view = look(building, place, climate, outdoor, [s.points for s in samples], [s.like for s in samples])
-    return {face.id: _face_light(face, points, k, view) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
+    parts = [
+        (k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(zip(outdoor, samples, strict=True)) for w in (s.wall, s.window)
+    ]
+    hidden, below = view.bounced(parts)
+    back = [(hidden[k : k + 2], below[k : k + 2]) for k in range(0, len(parts), 2)]
+    return {face.id: _face_light(face, points, k, view, *back[k]) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
 
 
 def _shaded(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
@@ -193,17 +198,18 @@ class View:
         open_band: Series = self.cast.band[group] - self.cast.band_crowned[group] * (1 - self.mean_crown)
         return open_band
 
-    def bounced(self, face: int, weights: Vec, below: float) -> tuple[Series, Series]:
-        """Light given back to a part of a face in each sunlit hour, (S,) W/m²: for each unit of form factor that hides sky, and from below.
+    def bounced(self, parts: Sequence[tuple[int, Vec, float]]) -> tuple[Series, Series]:
+        """Light given back to parts of faces in each sunlit hour, (N, S) W/m²: for each unit of form factor that hides sky, and from below.
 
         Parameters
         ----------
-        weights : of the face's points in that part
-        below : form factor of what lies below the horizon
+        parts : for each part its face, the weights of the face's points in it, and the form factor of what lies below the horizon
         """
-        above_by, below_by = self.bounce.shares(face, weights)
-        from_below = below * (below_by @ self.given_back)
-        return above_by @ self.given_back, from_below
+        shares = [self.bounce.shares(face, weights) for face, weights, _ in parts]
+        both = np.concatenate([[above for above, _ in shares], [below * by for (_, by), (_, _, below) in zip(shares, parts, strict=True)]])
+        # of all at once: what is given back is large, and is read once
+        light: Series = (both.astype(np.float32) @ self.given_back).astype(np.float64)
+        return light[: len(parts)], light[len(parts) :]
 
 
 def look(
@@ -262,12 +268,14 @@ def _lit_share(sun: bytes, crown_free: bytes, hours: int, crown: bytes | None) -
         return np.unpackbits(np.frombuffer(packed, np.uint8).reshape(-1, -(-hours // 8)), axis=1, count=hours)
 
     sees = bits(sun).astype(np.float32)
-    if crown is not None:
-        sees *= np.where(bits(crown_free), np.float32(1.0), np.frombuffer(crown).astype(np.float32))
+    leafless = None if crown is None else bits(crown_free)
+    if crown is not None and leafless is not None and not leafless.all():
+        sees *= np.where(leafless, np.float32(1.0), np.frombuffer(crown).astype(np.float32))
     return sees
 
 
-def _face_light(face: Face, points: FaceSamples, number: int, view: View) -> FaceLight:
+def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden: Series, below: Series) -> FaceLight:
+    """Light on a face by what is given back to its wall and its windows, (2, S) each: for each unit that hides sky, and from below."""
     group, seen, up, sky = view.groups[number], view.cast, view.up, view.sky
     sees = _lit_share(
         seen.sun[group].tobytes(), seen.crown_free[group].tobytes(), seen.hours, None if view.crown is None else view.crown.tobytes()
@@ -282,8 +290,7 @@ def _face_light(face: Face, points: FaceSamples, number: int, view: View) -> Fac
 
     def diffuse(k: int) -> Series:
         """Everything but the sun itself on wall (0) or windows (1) in the sunlit hours."""
-        hidden, below = view.bounced(number, weights[k], (1 - face.normal[2]) / 2)
-        light: Series = np.maximum(isotropic * open_sky[k] + horizon * (sine * band[k]), 0.0) + hidden * blocked[k] + below
+        light: Series = np.maximum(isotropic * open_sky[k] + horizon * (sine * band[k]), 0.0) + hidden[k] * blocked[k] + below[k]
         return light
 
     def over_the_year(course: Series) -> Series:
