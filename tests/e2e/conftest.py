@@ -76,6 +76,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context.set_default_timeout(90_000)
     opened = context.new_page()
     faults: list[str] = []
     opened.on("pageerror", lambda fault: faults.append(str(fault)))

@@ -60,6 +60,8 @@ def two(shared: Server, browser: Browser):
     """One project in two windows that share nothing but the server."""
     project = new_demo(shared)
     contexts = [browser.new_context(viewport={"width": 1280, "height": 800}) for _ in range(2)]
+    for context in contexts:
+        context.set_default_timeout(90_000)
     windows = [Eurythm(context.new_page(), shared, project) for context in contexts]
     for window in windows:
         window.open("skin")
@@ -81,12 +83,12 @@ def deaf(page: Page) -> None:
 def test_the_other_window_learns_of_a_change_by_itself(two: list[Eurythm]) -> None:
     here, there = two
     here.type("skin/sill_m", "1.05")
-    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=12_000)
+    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=30_000)
     there.settled(1)
     there.type("skin/sill_m", "0.8")
-    expect(here.field("skin/sill_m")).to_have_value("0.8", timeout=12_000)
+    expect(here.field("skin/sill_m")).to_have_value("0.8", timeout=30_000)
     here.button("Undo").click()
-    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=12_000)
+    expect(there.field("skin/sill_m")).to_have_value("1.05", timeout=30_000)
 
 
 def test_an_edit_that_nobody_else_touched_is_made_again_on_what_stands(two: list[Eurythm]) -> None:
