@@ -134,7 +134,7 @@ class Prepared:
 
     @property
     def remarks(self) -> tuple[Remark, ...]:
-        """What is missing, doubtful or was mended; worked out when it is asked for, which studies do not."""
+        """What is missing, doubtful or was mended; worked out when it is asked for, by studies once a case."""
         scheme = self.brief.scheme
         return (
             *self.brief.climate.remarks,
