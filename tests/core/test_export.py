@@ -422,7 +422,7 @@ def test_heights_as_text_overlaps_and_crossings_are_mended_and_told() -> None:
         collection(feature(SQUARE, height="12,5 m"), feature(over, levels="2"), feature(bow, height=9), feature(SQUARE)), "a", HERE
     )
     assert {f.code for f in found.findings} == {"footprints-overlap", "outline-mended", "footprint-without-height"}
-    assert sorted({f.height for f in found.footprints}) == [6.0, 9.0, 12.5]
+    assert {(f.height, f.assumed) for f in found.footprints} == {(6.0, ("height",)), (9.0, ()), (12.5, ())}
 
 
 @pytest.mark.parametrize(

@@ -7,9 +7,12 @@ from typing import Any
 import pytest
 
 from eurythm.brief.assumed import Assumed, assumed_values
-from eurythm.brief.edits import Set, Together, apply_edit
+from eurythm.brief.edits import Put, Set, Together, apply_edit
+from eurythm.brief.readiness import document_remarks
 from eurythm.climate.year import ClimateYear
 from eurythm.explain.ranking import figures_of, rank
+from eurythm.model.errors import EurythmError
+from eurythm.model.field import OWN
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.reading import read_document
@@ -96,3 +99,18 @@ def test_values_of_things_alike_stand_in_one_line_and_are_confirmed_together() -
     assert leaves.part == "Tree 0 and 2 more"
     after = apply_edit(of, Together(edits=tuple(Set(path=p, value=leaves.value) for p in leaves.paths)))
     assert "place/trees/t0/leaf_transmittance" not in register(after)
+
+
+def test_what_the_program_chose_for_a_thing_that_was_added_is_assumed_until_it_is_typed() -> None:
+    item = {"id": "n", "x": -30, "y": 0, "length": 20, "depth": 15, "height": 10, "assumed": ["length", "depth", "height"]}
+    added = apply_edit(project(), Put(path="place/boxes", item=item))
+    found = register(added)
+    assert [e.value for e in found["place/boxes/n/height"].ends] == [2.5, 120]
+    assert found["place/boxes/n/height"].source == OWN
+    assert not [r for r in document_remarks(added.place, added.schemes[0]) if "place/boxes" in r.object]
+    typed = apply_edit(added, Set(path="place/boxes/n/height", value=10))
+    assert "place/boxes/n/height" not in register(typed)
+    assert "place/boxes/n/length" in register(typed)
+    assert typed.place.boxes[0].assumed == ("length", "depth")
+    with pytest.raises(EurythmError, match="no field"):
+        apply_edit(project(), Put(path="place/boxes", item=item | {"assumed": ["width"]}))

@@ -101,9 +101,12 @@ def test_neighbours_are_added_sized_and_removed(demo: Eurythm) -> None:
     demo.button("Add box").click()
     expect(demo.page.get_by_text("4 neighbours")).to_be_visible()
     before = demo.eui()
+    assumed = demo.page.locator(".field", has=demo.page.locator('input[name^="place/boxes/neighbour-1/"]')).get_by_text("assumed")
+    untyped = assumed.count()
     for part, value in (("x", "0"), ("y", "-22"), ("length", "70"), ("height", "30")):
         demo.type(f"place/boxes/neighbour-1/{part}", value)
     assert demo.eui() != before
+    expect(assumed).to_have_count(untyped - 4)  # where it stands and how large it is was chosen for it until it is typed
     demo.button("Remove").click()
     expect(demo.page.get_by_text("3 neighbours")).to_be_visible()
     demo.button("Undo").click()

@@ -78,6 +78,7 @@ def test_four_rooms_and_a_window_are_traced_and_repeated(traced: Eurythm) -> Non
     (face,) = room["faces"]
     (window,) = face["windows"]
     assert (window["x"], window["width"], window["z"], window["height"]) == pytest.approx((start - c.x0, 1.8, 0.9, 1.6), abs=0.01)
+    assert (window["assumed"], room["outline"]["assumed"]) == (["z", "height"], ["height"])  # drawn were its place and width alone
     glass = {f["orientation"]: len(f["windows"]) for f in traced.geometry()["faces"] if f["windows"] and f["zone"] == "0.01"}
     assert glass["south"] == 1  # what is drawn on a side stands there alone
     assert glass["west"] > 1  # and the room's other outside wall keeps its glazing ratio
@@ -87,6 +88,7 @@ def test_four_rooms_and_a_window_are_traced_and_repeated(traced: Eurythm) -> Non
     zones = traced.given["zones"]
     assert [z["number"] for z in zones[4:]] == ["1.01", "1.02", "1.03", "1.04"]
     assert {z["outline"]["z"] for z in zones[4:]} == {3}
+    assert zones[4]["outline"]["assumed"] == ["height"]
     traced.settled()
     assert traced.outcome()["totals"]["eui_kwh_per_m2"] > 10
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from eurythm.brief.readiness import STAGE_OF
 from eurythm.brief.resolve import ELEMENTS, Shelf
 from eurythm.fabric.opaque import u_value
-from eurythm.model.field import limits, notes
+from eurythm.model.field import is_given, limits, notes
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
@@ -120,7 +120,7 @@ def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
             for item in (i for i in value if isinstance(i, BaseModel)):
                 own = getattr(item, "name", "") or getattr(item, "id", "")
                 yield from _walk(item, f"{prefix}{name}/{getattr(item, 'id', '')}/", f"{part}, {own}".strip(", "))
-        elif value is not None and name not in document.model_fields_set and notes(type(document), name):
+        elif value is not None and not is_given(document, name) and notes(type(document), name):
             yield _Field(f"{prefix}{name}", part, type(document), name, value)
 
 

@@ -94,6 +94,9 @@ def set_in_document(data: dict[str, Any], path: str, value: Any) -> None:
     if isinstance(parent, list):
         raise EurythmError("path-names-item", f"“{path}” names an item of a list; put it instead.", path)
     parent[last] = value
+    chosen = [name for name in parent.get("assumed", ()) if name != last]
+    if last != "assumed" and len(chosen) < len(parent.get("assumed", ())):
+        parent["assumed"] = chosen
 
 
 def _apply(data: dict[str, Any], edit: Any) -> None:

@@ -17,7 +17,7 @@ from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
-from eurythm.model.field import notes
+from eurythm.model.field import is_given, notes
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
@@ -224,7 +224,7 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
             for item in value:
                 if isinstance(item, BaseModel):
                     found += odd_values(item, f"{here}/{getattr(item, 'id', '')}", stage)
-        elif name in document.model_fields_set and isinstance(value, (int, float)) and not isinstance(value, bool):
+        elif is_given(document, name) and isinstance(value, (int, float)) and not isinstance(value, bool):
             note = notes(type(document), name)
             usual = note.get("usual")
             if usual and not usual[0] <= value <= usual[1]:

@@ -20,7 +20,7 @@ from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Face
 from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
 from eurythm.model.errors import EurythmError
-from eurythm.model.field import notes
+from eurythm.model.field import is_given, notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Material, Profile, Schedule
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
@@ -55,7 +55,7 @@ def origins(document: BaseModel, prefix: str = "") -> dict[str, Origin]:
                 found |= origins(item, f"{path}/{getattr(item, 'id', '')}/")
             continue
         if note:
-            given = name in document.model_fields_set
+            given = is_given(document, name)
             found[path] = Origin("given") if given else Origin("assumed", str(note.get("source", "")))
     return found
 

@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -37,6 +37,15 @@ class Surroundings:
     findings: tuple[Finding, ...]
 
 
+class _Body(NamedTuple):
+    """A neighbour that was read: its height, m, and whether that was only counted from its storeys."""
+
+    label: str
+    outline: Polygon
+    height: float
+    counted: bool
+
+
 def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()) -> Surroundings:
     """Read footprints; longitude and latitude are laid out round the place's own, turned into the drawing's axes.
 
@@ -52,7 +61,7 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
     data = parse_json(text, name)
     features = _features(data, name)
     findings: list[Finding] = []
-    bodies: list[tuple[str, Polygon, float]] = []
+    bodies: list[_Body] = []
     for number, feature in enumerate(features):
         label = _label(feature, number)
         body = _outlines(feature, label, findings)
@@ -60,7 +69,7 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
         if body and height is None:
             findings.append(_said("footprint-without-height", label, f"“{label}” has no height; it is left out."))
         elif height is not None:
-            bodies += [(label, polygon, height) for polygon in body]
+            bodies += [_Body(label, polygon, *height) for polygon in body]
     if not bodies:
         raise EurythmError("no-footprints", f"“{name}” holds no outline with a height.", name)
     if len(bodies) > MOST:
@@ -69,14 +78,15 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
     placed = _apart(placed, findings)
     used = set(taken)
     footprints: list[Footprint] = []
-    for label, polygon, height in placed:
+    for label, polygon, height, counted in placed:
         k = len(footprints) + 1
         while f"footprint-{k}" in used:
             k += 1
         used.add(f"footprint-{k}")
         ring = np.round(np.asarray(shapely.geometry.polygon.orient(polygon).exterior.coords)[:-1], 3)
         points = [{"x": float(x), "y": float(y)} for x, y in ring]
-        footprints.append(read_document(Footprint, {"id": f"footprint-{k}", "name": label, "points": points, "height": round(height, 3)}))
+        item = {"id": f"footprint-{k}", "name": label, "points": points, "height": round(height, 3)}
+        footprints.append(read_document(Footprint, item | ({"assumed": ["height"]} if counted else {})))
     return Surroundings(tuple(footprints), tuple(findings))
 
 
@@ -133,8 +143,8 @@ def _outlines(feature: dict[str, Any], label: str, findings: list[Finding]) -> l
     return found
 
 
-def _height(properties: dict[str, Any]) -> float | None:
-    """A height in metres, also where it is written as text, with a unit or as a number of storeys."""
+def _height(properties: dict[str, Any]) -> tuple[float, bool] | None:
+    """A height in metres, also where it is written as text or with a unit; and whether it is a number of storeys times `LEVEL_M`."""
     lower = {str(k).casefold(): v for k, v in properties.items()}
     for names, factor in ((HEIGHTS, 1.0), (LEVELS, LEVEL_M)):
         for name in names:
@@ -148,14 +158,12 @@ def _height(properties: dict[str, Any]) -> float | None:
                 except ValueError:
                     continue
                 if 0 < metres <= 1000:
-                    return metres
+                    return metres, names is LEVELS
     return None
 
 
-def _placed(
-    bodies: Sequence[tuple[str, Polygon, float]], place: Place, name: str, findings: list[Finding]
-) -> list[tuple[str, Polygon, float]]:
-    points = np.concatenate([shapely.get_coordinates(p) for _, p, _ in bodies])
+def _placed(bodies: Sequence[_Body], place: Place, name: str, findings: list[Finding]) -> list[_Body]:
+    points = np.concatenate([shapely.get_coordinates(b.outline) for b in bodies])
     if np.abs(points[:, 0]).max() > 180 or np.abs(points[:, 1]).max() > 90:
         raise EurythmError(
             "wrong-reference-system", f"“{name}” holds coordinates that are no longitude and latitude; save it in WGS84.", name
@@ -188,7 +196,7 @@ def _placed(
             )
         here = middle
     turn = rotation(-place.north_deg)
-    return [(label, shapely.transform(p, lambda c: _metres(c, here) @ turn.T), height) for label, p, height in bodies]
+    return [b._replace(outline=shapely.transform(b.outline, lambda c: _metres(c, here) @ turn.T)) for b in bodies]
 
 
 def _metres(points: np.ndarray[Any, Any], here: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
@@ -201,14 +209,15 @@ def _metres(points: np.ndarray[Any, Any], here: np.ndarray[Any, Any]) -> np.ndar
     return np.column_stack([east, north])
 
 
-def _apart(bodies: list[tuple[str, Polygon, float]], findings: list[Finding]) -> list[tuple[str, Polygon, float]]:
+def _apart(bodies: list[_Body], findings: list[Finding]) -> list[_Body]:
     """Take from lower bodies what higher ones cover, so that no place stands twice."""
-    order = sorted(range(len(bodies)), key=lambda k: (-bodies[k][2], k))
-    tree = shapely.STRtree([p for _, p, _ in bodies])
+    order = sorted(range(len(bodies)), key=lambda k: (-bodies[k].height, k))
+    tree = shapely.STRtree([b.outline for b in bodies])
     rank = {k: r for r, k in enumerate(order)}
     done = []
-    for k, (label, polygon, height) in enumerate(bodies):
-        higher = [bodies[j][1] for j in tree.query(polygon, predicate="intersects") if rank[int(j)] < rank[k]]
+    for k, body in enumerate(bodies):
+        label, polygon = body.label, body.outline
+        higher = [bodies[j].outline for j in tree.query(polygon, predicate="intersects") if rank[int(j)] < rank[k]]
         rest = polygon.difference(shapely.union_all(higher)) if higher else polygon
         if rest.area < polygon.area - 0.5:
             findings.append(
@@ -219,5 +228,5 @@ def _apart(bodies: list[tuple[str, Polygon, float]], findings: list[Finding]) ->
                     True,
                 )
             )
-        done += [(label, Polygon(part.exterior), height) for part in areal(rest).geoms if part.area >= LEAST_M2]
+        done += [body._replace(outline=Polygon(part.exterior)) for part in areal(rest).geoms if part.area >= LEAST_M2]
     return done

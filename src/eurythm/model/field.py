@@ -5,16 +5,18 @@ the assumed value and whether the field can be a lever. `describe` hands that on
 checks and tables.
 
 The default of a field *is* its assumed value: documents keep only what was given (``exclude_unset``), so that whatever
-is not among ``model_fields_set`` is assumed, and "reset" is taking the given value away.
+is not among ``model_fields_set`` is assumed, and "reset" is taking the given value away. Where the program has to write a
+value of its own into a document, such as the height of a neighbour that was only drawn, the part names it in ``assumed``
+(`Proposed`) until someone gives it. `is_given` answers for both.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from typing import Any, get_args, get_origin
+from typing import Annotated, Any, Self, get_args, get_origin
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from eurythm.model.units import IP_OF
 
@@ -25,6 +27,24 @@ class Described(BaseModel):
     """Base of all document parts: unknown fields refused, no NaN or infinity, immutable."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+class Proposed(Described):
+    """A part that can be added by a gesture, so that the program chooses some of its measures."""
+
+    assumed: Annotated[tuple[str, ...], Field(max_length=20, description="Fields whose value nobody gave yet")] = ()
+
+    @model_validator(mode="after")
+    def _names_fields(self) -> Self:
+        unknown = [name for name in self.assumed if name not in type(self).model_fields]
+        if unknown:
+            raise ValueError(f"assumed names “{unknown[0]}”, which is no field of it")
+        return self
+
+
+def is_given(document: BaseModel, name: str) -> bool:
+    """Return whether someone gave a field's value: it stands in the document and is not one that the program chose."""
+    return name in document.model_fields_set and name not in getattr(document, "assumed", ())
 
 
 def quantity(

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.shape import Underlay
 
@@ -22,7 +22,7 @@ class ClimateRef(Described):
     name: str = text("", "Name")
 
 
-class Box(Described):
+class Box(Proposed):
     """A neighbouring building, which shades and reflects as a grey obstacle, nothing more."""
 
     id: Id
@@ -43,7 +43,7 @@ class Corner(Described):
     y: float = quantity(..., "y", "m", ge=-5000, le=5000)
 
 
-class Footprint(Described):
+class Footprint(Proposed):
     """A neighbouring building by its outline in plan and its height."""
 
     id: Id
@@ -53,7 +53,7 @@ class Footprint(Described):
     counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
-class Tree(Described):
+class Tree(Proposed):
     """A tree: a round crown that lets part of the sun through, by season."""
 
     id: Id

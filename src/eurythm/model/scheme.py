@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Element, Schedule
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
@@ -413,7 +413,7 @@ class SunPicture(Described):
     high: float | None = quantity(None, "Scale to", help="In SI; follows the faces unless given")
 
 
-class Scheme(Described):
+class Scheme(Proposed):
     """One design proposition."""
 
     format: Literal["eurythm.scheme"] = "eurythm.scheme"

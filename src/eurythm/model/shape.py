@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from eurythm.model.field import Described, choice, quantity, text
+from eurythm.model.field import Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 
 LONG: dict[str, Any] = {"gt": 0, "le": 2000}
@@ -45,7 +45,7 @@ class Point(Described):
     y: float = quantity(..., "y", "m", ge=-5000, le=5000)
 
 
-class Rectangle(Described):
+class Rectangle(Proposed):
     """A rectangle; its origin is the south-west corner."""
 
     kind: Literal["rectangle"] = "rectangle"
@@ -53,7 +53,7 @@ class Rectangle(Described):
     depth: float = quantity(..., "Depth", "m", usual=(6, 60), lever=True, **LONG)
 
 
-class LForm(Described):
+class LForm(Proposed):
     """An L: a wing along the bottom and one up the left side."""
 
     kind: Literal["l"] = "l"
@@ -63,7 +63,7 @@ class LForm(Described):
     wing_depth: float = quantity(12.0, "Lying wing's width", "m", usual=(6, 30), lever=True, **LONG)
 
 
-class TForm(Described):
+class TForm(Proposed):
     """A T: a bar along the top and a stem down the middle."""
 
     kind: Literal["t"] = "t"
@@ -73,7 +73,7 @@ class TForm(Described):
     stem_length: float = quantity(12.0, "Stem's width", "m", usual=(6, 30), lever=True, **LONG)
 
 
-class UForm(Described):
+class UForm(Proposed):
     """A U, open to the top."""
 
     kind: Literal["u"] = "u"
@@ -83,7 +83,7 @@ class UForm(Described):
     base_depth: float = quantity(12.0, "Base's width", "m", usual=(6, 30), lever=True, **LONG)
 
 
-class CourtForm(Described):
+class CourtForm(Proposed):
     """A rectangle around a courtyard in its middle."""
 
     kind: Literal["courtyard"] = "courtyard"
@@ -129,7 +129,7 @@ class Volume(Described):
     roof: Roof = Roof()
 
 
-class WindowRect(Described):
+class WindowRect(Proposed):
     """An opening as a rectangle on a face: from the face's lower left corner, seen from outside."""
 
     id: Id | None = choice(None, "Id")
@@ -175,7 +175,7 @@ class BoxSize(Described):
     height: float = quantity(..., "Height", "m", gt=0, le=500)
 
 
-class RoomOutline(Described):
+class RoomOutline(Proposed):
     """A room by its outline in plan, its level and its height, as it was traced or read from a model."""
 
     points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
@@ -222,7 +222,7 @@ class GivenShade(Described):
     corners: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=400)]
 
 
-class Underlay(Described):
+class Underlay(Proposed):
     """A drawing under a storey, to trace over: which one, and how it lies. It is no part of what is calculated."""
 
     id: Id

@@ -5,7 +5,7 @@ import type { Edit } from "../api/client";
 import { useEdit, useFields, useLevers, useProject, useScheme, useTry } from "../api/hooks";
 import { tell, useKept, useView } from "../app/state";
 import { said } from "../app/words";
-import { at, type FieldNote, read, show, shownAs } from "./paths";
+import { at, type FieldNote, isGiven, read, show, shownAs } from "./paths";
 
 interface Common {
   /** Path from the project down, e.g. `schemes/quay/skin/sill_m`. */
@@ -19,7 +19,7 @@ function useField({ path, note }: Common) {
   const { data } = useProject();
   const fields = useFields().data;
   const value = at(data?.completed, path);
-  const given = at(data?.given, path) !== undefined;
+  const given = isGiven(data?.given, path);
   return { value, given, note: (fields?.[note] ?? { title: "" }) as unknown as FieldNote };
 }
 

@@ -9,6 +9,14 @@ export function at(document: unknown, path: string): unknown {
   return here;
 }
 
+/** Whether someone gave the value at a path: it stands in what was given, and is not one that the program chose. */
+export function isGiven(given: unknown, path: string): boolean {
+  if (at(given, path) === undefined) return false;
+  const cut = path.lastIndexOf("/");
+  const part = at(given, path.slice(0, cut)) as { assumed?: string[] } | undefined;
+  return !(part?.assumed ?? []).includes(path.slice(cut + 1));
+}
+
 export interface FieldNote {
   title: string;
   unit?: string;

@@ -91,13 +91,13 @@ export function DrawingPanel({
   );
   if (drawing === "place") return <PlacePanel corners={corners} onStop={onStop} />;
   if (drawing === "scale") return <ScalePanel corners={corners} onStop={onStop} />;
-  const measure = (key: keyof Measures, label: string) => (
+  const measure = (key: "height" | "sill" | "head", label: string) => (
     <label className="row" style={{ gap: 4 }}>
       {label}
       <MeasureInput
         key={`${key}${units}`}
         value={measures[key] / factor}
-        onCommit={(value) => onMeasures({ ...measures, [key]: value * factor })}
+        onCommit={(value) => onMeasures({ ...measures, [key]: value * factor, typed: [...measures.typed, key] })}
       />
       {unit}
     </label>
@@ -159,7 +159,7 @@ function MeasureInput({ value, onCommit }: { value: number; onCommit: (value: nu
       inputMode="decimal"
       onChange={(e) => setText(e.target.value)}
       onBlur={() => {
-        const typed = Number((text ?? shown).replace(",", "."));
+        const typed = Number((text ?? "").replace(",", "."));
         if (Number.isFinite(typed) && typed > 0) onCommit(typed);
         setText(null);
       }}

@@ -35,6 +35,7 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
       drawing: said.drawing,
       name: said.name,
       metres: said.metres,
+      ...(said.guessed || said.picture ? { assumed: ["metres"] } : {}),
       ...(middle ? { x: (-said.bounds[2] / 2) * middle, y: (-said.bounds[3] / 2) * middle } : {}),
     };
     if (await edit({ op: "put", path: group, item } as unknown as Edit)) {

@@ -16,7 +16,7 @@ import { heldOf, lieOf } from "./held";
 import { roomiest } from "./roomiest";
 import { SitePlan } from "./SitePlan";
 import { caughtBy, type Snap, SnapIndex, snap } from "./snap";
-import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
+import { nearestSide, openingEdit, roomEdits, storeyNumber, UNTYPED } from "./trace";
 import { toPlan, Underlays, useDrawings, useLaid, useUnderlayIndex } from "./Underlays";
 
 const SNAP = 0.5;
@@ -67,7 +67,7 @@ export function Plan({
   const [corners, setCorners] = useState<Point[]>([]);
   const [caught, setCaught] = useState<Snap | null>(null);
   const pointer = caught?.point ?? null;
-  const [measures, setMeasures] = useState<Measures>({ height: 3, sill: 0.9, head: 2.5 });
+  const [measures, setMeasures] = useState(UNTYPED);
   const volumes = scheme.volumes ?? [];
   const lie = lieOf(scheme, settled);
   const low = lowest(geometry);
@@ -193,7 +193,7 @@ export function Plan({
   /** Adds the room whose corners were traced; the tool stays for the next one. */
   async function addRoom() {
     const storey = storeyNumber(levels, shownLevel, ground);
-    const made = roomEdits(scheme, [{ points: corners.map(lie.into) }], shownLevel, storey, measures.height, false);
+    const made = roomEdits(scheme, [{ points: corners.map(lie.into) }], shownLevel, storey, measures, false);
     if (await edit(lie.kept(made.edit))) {
       setCorners([]);
       set({ selection: { kind: "zone", id: made.ids[0] } });
@@ -205,7 +205,7 @@ export function Plan({
     const taken = bodies.map((b) => b.id);
     const id = freshId("neighbour", taken);
     const points = corners.map((c) => ({ x: Number(c.x.toFixed(3)), y: Number(c.y.toFixed(3)) }));
-    const item = { id, name: `Neighbour ${bodies.length + 1}`, points, height: 9 };
+    const item = { id, name: `Neighbour ${bodies.length + 1}`, points, height: 9, assumed: ["height"] };
     if (await edit({ op: "put", path: "place/footprints", item } as unknown as Edit)) {
       setCorners([]);
       set({ drawing: null, selection: { kind: "footprint", id } });
@@ -225,6 +225,7 @@ export function Plan({
       y: Number(p.y.toFixed(2)),
       height,
       crown,
+      assumed: ["height", "crown"],
       ...(form ? { form } : {}),
     };
     if (await edit({ op: "put", path: "place/trees", item } as unknown as Edit))

@@ -53,7 +53,14 @@ export function formBetween(kind: string, a: Point, b: Point): Made | null {
     ],
   };
   const outline = shapes[kind] ?? [p(0, 0), p(length, 0), p(length, depth), p(0, depth)];
-  return { form: { kind, length, depth, ...parts[kind] }, x, y, outline };
+  const wings = parts[kind] ?? {};
+  const assumed = Object.keys(wings);
+  return {
+    form: { kind, length, depth, ...wings, ...(assumed.length ? { assumed } : {}) },
+    x,
+    y,
+    outline,
+  };
 }
 
 export function newVolume(made: Made, volumes: Volume[]): Volume {

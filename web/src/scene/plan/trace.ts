@@ -4,14 +4,15 @@ import type { Point } from "./drawing";
 import { foot } from "./snap";
 
 export type Room = NonNullable<Scheme["zones"]>[number];
-export const STOREY_M = 3;
+const STOREY_M = 3;
 export const GAP_M = 0.5;
 
-/** What is typed while tracing: the storey's height, and sill and head of openings, m. */
+/** What rooms and openings get while tracing: the storey's height, sill and head, m; which of them were typed. */
 export interface Measures {
   height: number;
   sill: number;
   head: number;
+  typed: ("height" | "sill" | "head")[];
 }
 
 /** Which storey a level is, counted from the lowest level at or above the ground. */
@@ -38,6 +39,15 @@ export interface Traced {
   name?: string;
 }
 
+/** What counts until something is typed. */
+export const UNTYPED: Measures = { height: STOREY_M, sill: 0.9, head: 2.5, typed: [] };
+
+/** Names the values that come from measures which nobody typed, for the part that holds them. */
+function notTyped(measures: Measures, from: Record<string, "height" | "sill" | "head">): { assumed?: string[] } {
+  const assumed = Object.keys(from).filter((name) => !measures.typed.includes(from[name]));
+  return assumed.length ? { assumed } : {};
+}
+
 const round = (v: number) => Number(v.toFixed(4));
 
 /** Edits that add rooms on a storey; where they stand apart by walls, contact is to bridge those. */
@@ -46,7 +56,7 @@ export function roomEdits(
   rooms: Traced[],
   level: number,
   storey: number,
-  height: number,
+  measures: Measures,
   apart: boolean,
 ): { edit: Edit; ids: string[] } {
   const numbers = (scheme.zones ?? []).map((z) => z.number ?? "").filter(Boolean);
@@ -65,13 +75,16 @@ export function roomEdits(
       number,
       name: room.name || "Room",
       storey: `Storey ${storey}`,
-      outline: { points, z: level, height },
+      outline: { points, z: level, height: measures.height, ...notTyped(measures, { height: "height" }) },
       by_ratio: true,
     };
   });
   const edits: unknown[] = items.map((item) => ({ op: "put", path: `schemes/${scheme.id}/zones`, item }));
   if (apart && (scheme.contact_gap_m ?? 0) < GAP_M)
-    edits.push({ op: "set", path: `schemes/${scheme.id}/contact_gap_m`, value: GAP_M });
+    edits.push(
+      { op: "set", path: `schemes/${scheme.id}/contact_gap_m`, value: GAP_M },
+      { op: "set", path: `schemes/${scheme.id}/assumed`, value: [...(scheme.assumed ?? []), "contact_gap_m"] },
+    );
   return { edit: { op: "together", edits } as unknown as Edit, ids };
 }
 
@@ -120,6 +133,7 @@ export function openingEdit(
     z: round(sill),
     width: round(width),
     height: round(head - sill),
+    ...notTyped(measures, kind === "door" ? { height: "head" } : { z: "sill", height: "head" }),
   };
   const path = `schemes/${scheme.id}/zones/${room.id}`;
   const put = face
@@ -129,8 +143,15 @@ export function openingEdit(
 }
 
 /** Copies of all rooms of a storey on the next one, with its numbers. */
-export function repeatUpward(scheme: Scheme, level: number, ground: number, levels: number[]): Edit | null {
+export function repeatUpward(
+  scheme: Scheme,
+  given: Scheme,
+  level: number,
+  ground: number,
+  levels: number[],
+): Edit | null {
   const rooms = (scheme.zones ?? []).filter((z) => z.outline && Math.abs((z.outline.z ?? 0) - level) < 0.01);
+  const own = new Map((given.zones ?? []).map((z) => [z.id, z]));
   if (rooms.length === 0) return null;
   const up = Math.max(...rooms.map((r) => r.outline?.height ?? STOREY_M));
   const now = storeyNumber(levels, level, ground);
@@ -144,13 +165,14 @@ export function repeatUpward(scheme: Scheme, level: number, ground: number, leve
     numbers.push(number);
     const id = taken.includes(number) ? freshId(number, taken) : number;
     taken.push(id);
+    const was = own.get(r.id);
     const item = {
-      ...r,
+      ...was,
       id,
       number,
       storey: `Storey ${now + 1}`,
       source: undefined,
-      outline: { ...r.outline, z: round(level + up) },
+      outline: { ...was?.outline, z: round(level + up) },
     };
     return { op: "put", path: `schemes/${scheme.id}/zones`, item: JSON.parse(JSON.stringify(item)) };
   });

@@ -7,6 +7,7 @@ import { pick, tell, useKept, useView } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
+import { at } from "../../fields/paths";
 import type { SiteBox, SiteFootprint, SiteTree } from "../../scene/site";
 import { Cell } from "../skin/builder/Layers";
 import { usePlaceFiles } from "./files";
@@ -58,7 +59,7 @@ export function Around() {
       "neighbour",
       things.map((t) => t.id),
     );
-    const item = { id, name: `Neighbour ${boxes.length + 1}`, x: -30, y: 0, length: 20, depth: 15, height: 10 };
+    const item = { id, name: `Neighbour ${boxes.length + 1}`, ...BOX, assumed: Object.keys(BOX) };
     if (await edit({ op: "put", path: "place/boxes", item } as unknown as Edit)) pick({ kind: "box", id });
   }
   async function leaveOut() {
@@ -147,6 +148,9 @@ export function Around() {
   );
 }
 
+/** Where a box is put, and how large, until someone says, m. */
+const BOX = { x: -30, y: 0, length: 20, depth: 15, height: 10 };
+
 const key = (t: { group: Group; id: string }) => `${t.group}/${t.id}`;
 
 /** One thing around: its measures, whether it counts, a copy of it, or without it. */
@@ -160,7 +164,7 @@ function Thing({ group, id }: { group: Group; id: string }) {
     footprints: ["height"],
     trees: ["x", "y", "height", "crown", "leaf_transmittance", "bare_transmittance", "leaf_first", "leaf_last"],
   }[group];
-  const items = (state.completed.place?.[group] ?? []) as { id: string }[];
+  const items = (at(state.given, `place/${group}`) ?? []) as { id: string }[];
   async function copy() {
     const one = items.find((t) => t.id === id) as Record<string, unknown> | undefined;
     if (!one) return;

@@ -1,11 +1,11 @@
 import { Button } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, ServerFault } from "../../api/client";
+import { client, got, type Scheme, ServerFault } from "../../api/client";
 import { useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useView } from "../../app/state";
 import { LayUnder } from "../../scene/plan/LayUnder";
-import { repeatUpward, roomEdits, STOREY_M, storeyNumber } from "../../scene/plan/trace";
+import { repeatUpward, roomEdits, storeyNumber, UNTYPED } from "../../scene/plan/trace";
 import { type Drawing, type Laid, toPlan } from "../../scene/plan/Underlays";
 
 /** Plans to trace over, and rooms taken from them. */
@@ -42,7 +42,7 @@ function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
       const ground = state.completed.place?.ground_level_m ?? 0;
       const at = level ?? (levels.length ? Math.min(...levels) : ground);
       const rooms = found.rooms.map((r) => ({ ...r, points: r.points.map(([x, y]) => toPlan(laid, x, y)) }));
-      const made = roomEdits(scheme, rooms, at, storeyNumber(levels, at, ground), STOREY_M, true);
+      const made = roomEdits(scheme, rooms, at, storeyNumber(levels, at, ground), UNTYPED, true);
       if (await edit(made.edit)) tell([`${rooms.length} rooms were taken.`, ...found.remarks].join(" "));
       await queries.invalidateQueries({ queryKey: ["geometry", project] });
     } catch (fault) {
@@ -73,7 +73,7 @@ function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
 
 /** Copies the rooms of the storey in view to the next one up. */
 export function RepeatRooms() {
-  const { scheme, state } = useScheme();
+  const { scheme, state, given } = useScheme();
   const edit = useEdit();
   const { level, set } = useView();
   const geometry = useGeometry(scheme.id).data;
@@ -83,7 +83,13 @@ export function RepeatRooms() {
   const here = rooms.filter((z) => Math.abs(z.level - at) < 0.01);
   async function repeat() {
     const levels = (geometry?.zones ?? []).map((z) => z.level);
-    const made = repeatUpward(scheme, at, state.completed.place?.ground_level_m ?? 0, levels);
+    const made = repeatUpward(
+      scheme,
+      given as unknown as Scheme,
+      at,
+      state.completed.place?.ground_level_m ?? 0,
+      levels,
+    );
     if (made && (await edit(made))) {
       tell(`${here.length} rooms were repeated one storey up.`);
       set({ level: at });

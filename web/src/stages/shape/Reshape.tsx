@@ -116,6 +116,8 @@ const sides = [
   ["roof", "Ceiling", "roof"],
   ["floor", "Floor", "floor"],
 ] as const;
+/** Of a room until something is typed, in the units shown. */
+const SIZE = { length: "6", depth: "5", height: "3" };
 const presets: Record<string, string[]> = {
   "a middle room": ["south"],
   "a corner room": ["south", "west"],
@@ -129,7 +131,7 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
   const units = useKept((s) => s.units);
   const set = useView((s) => s.set);
   const edit = useEdit();
-  const [size, setSize] = useState({ length: "6", depth: "5", height: "3" });
+  const [size, setSize] = useState(SIZE);
   const [outside, setOutside] = useState<string[]>(["south"]);
   const factor = units === "IP" ? 0.3048 : 1;
   const number = (t: string) => Number(t.replace(",", ".")) * factor;
@@ -153,7 +155,12 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
     const item = {
       id,
       name: "Study room",
-      outline: { points: corners.map(([x, y], i) => ({ id: `e${i + 1}`, x, y })), z: 0, height: h },
+      outline: {
+        points: corners.map(([x, y], i) => ({ id: `e${i + 1}`, x, y })),
+        z: 0,
+        height: h,
+        ...(size.height === SIZE.height ? { assumed: ["height"] } : {}),
+      },
       faces,
       by_ratio: true,
     };

@@ -85,12 +85,12 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
     const made = {
       id,
       name: `Volume ${volumes.length + 1}`,
-      form: { kind: "rectangle", length: inner.length, depth: inner.depth },
+      form: { kind: "rectangle", length: inner.length, depth: inner.depth, assumed: ["length", "depth"] },
       x: volume.x ?? rings[0]?.[0] ?? 0,
       y: volume.y ?? rings[0]?.[1] ?? 0,
       turn_deg: volume.turn_deg ?? 0,
       base_level_m: Number(top.toFixed(3)),
-      storeys: [{ id: "s0", height_m: own.storeys[0].height_m }],
+      storeys: [{ ...own.storeys[0], id: "s0", name: undefined }],
       zoning: own.zoning,
     };
     if (await edit({ op: "put", path: `schemes/${scheme.id}/volumes`, item: made } as unknown as Edit))
