@@ -20,7 +20,7 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.simulate import building_of
-from eurythm.sun.bits import sum_of_bits
+from eurythm.sun.bits import sum_of_bits, weighted_sums
 from eurythm.sun.irradiation import Irradiation, day_of_sun, direct_hours, grid_on, hours_between, irradiation, see
 from eurythm.sun.profile import profile_tangent
 from eurythm.sun.radiation import light_on_faces, sun_in_drawing
@@ -129,6 +129,8 @@ def test_sums_over_bits(rows: int, hours: int, seed: int) -> None:
     bits = rng.random((rows, hours)) < 0.5
     course = np.where(rng.random(hours) < 0.4, rng.random(hours), 0.0)
     assert sum_of_bits(np.packbits(bits, axis=1), course) == pytest.approx(bits @ course)
+    weights = np.stack([np.linspace(0, 1, len(bits)), np.zeros(len(bits))])
+    assert weighted_sums(np.packbits(bits, axis=1), weights, bits.shape[1]) == pytest.approx(weights @ bits)
 
 
 # shadows

@@ -21,6 +21,7 @@ from eurythm.sun.caster import Obstacles, Points, box_loops, cast, obstacles_of,
 from eurythm.sun.profile import profile_tangent, shaded_by_overhang
 from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces, sky_light, sun_in_drawing
 from eurythm.sun.samples import FaceSamples, sample
+from eurythm.sun.triangles import merged
 from tests.conftest import make_scheme, volume
 
 SOUTH = np.array([0.0, -1.0, 0.0])
@@ -105,6 +106,28 @@ def test_layers_add_up_and_crowns_are_apart() -> None:
     assert free(leafy.sun, len(lit)).all()
     assert (leafy.crown_free == one.sun).all()
     assert leafy.crowned == pytest.approx(one.blocked, abs=1e-9)
+
+
+def test_compiled_rays_meet_what_the_ray_library_meets(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Pairs of triangles that make up a parallelogram are met as one; others, such as of a trapezoid, as they are."""
+    flat = np.array([[0, -1.2, 0], [3, -1.2, 0], [3, 0, 0], [0, 0, 0]]) + [0, 0, 2.5]
+    fin = np.array([[3.2, 0, 0], [3.2, -0.9, 0], [3.2, -0.9, 2.5], [3.2, 0, 2.0]])
+    shades = np.concatenate([triangles_of((loop,)) for loop in (flat, fin)])
+    whole = merged(shades)[1]
+    assert whole.tolist() == [True, False, False]
+    rng = np.random.default_rng(7)
+    at = points(*[(float(x), -0.001, float(z)) for x, z in rng.uniform([0, 0], [3.1, 2.4], (40, 2))])
+    sun = rng.normal(size=(500, 3)) * [1, 1, 0.4]
+    sun = sun[(sun[:, 1] < 0) & (sun[:, 2] > 0)]
+    sun /= np.linalg.norm(sun, axis=1)[:, None]
+    compiled = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
+    monkeypatch.setattr(caster, "FEW_TRIANGLES", 0)
+    caster._CASTS.clear()
+    caster._CACHE.clear()
+    library = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
+    one, other = (np.unpackbits(c.sun, axis=1, count=c.hours) for c in (compiled, library))
+    assert 0.1 < one.mean() < 0.9
+    assert (one != other).mean() < 2e-4  # single precision along the edges
 
 
 def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -78,14 +78,14 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
     placed = _apart(placed, findings)
     used = set(taken)
     footprints: list[Footprint] = []
-    for label, polygon, height, counted in placed:
+    for label, polygon, metres, counted in placed:
         k = len(footprints) + 1
         while f"footprint-{k}" in used:
             k += 1
         used.add(f"footprint-{k}")
         ring = np.round(np.asarray(shapely.geometry.polygon.orient(polygon).exterior.coords)[:-1], 3)
         points = [{"x": float(x), "y": float(y)} for x, y in ring]
-        item = {"id": f"footprint-{k}", "name": label, "points": points, "height": round(height, 3)}
+        item = {"id": f"footprint-{k}", "name": label, "points": points, "height": round(metres, 3)}
         footprints.append(read_document(Footprint, item | ({"assumed": ["height"]} if counted else {})))
     return Surroundings(tuple(footprints), tuple(findings))
 

@@ -17,12 +17,15 @@ from itertools import pairwise
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
+from numba import njit
 from numpy.typing import NDArray
 
 from eurythm.geometry.building import Vec
+from eurythm.sun.bits import BIT_OF_BYTE
 from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Kept, Obstacles, Points, cast, key_of
 
 Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
 ROWS = (30, 30, 24, 24, 18, 12, 6)
 """Directions of either hemisphere: 12 degrees a row and the zenith, 145 (Tregenza 1987)."""
@@ -108,7 +111,7 @@ class Bounce:
 
 _RAYS: Kept[_Rays] = Kept(8)
 _MET: Kept[_Met] = Kept(8)
-_GIVEN: Kept[Series] = Kept(4)
+_GIVEN: Kept[Singles] = Kept(4)
 
 
 def forget() -> None:
@@ -281,7 +284,7 @@ def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: 
 
 def given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
-) -> Series:
+) -> Singles:
     """Return what each group gives back in each sunlit hour, W/m2, (G, S), in single precision.
 
     Parameters
@@ -299,7 +302,7 @@ def given_back(
 
 def _given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
-) -> Series:
+) -> Singles:
     received = [_received(obstacles, spots, toward_sun, light, crown, bounce.frame) for spots in bounce.spots if len(spots.at)]
     if not received:
         return np.zeros((0, len(toward_sun)), dtype=np.float32)
@@ -320,29 +323,57 @@ def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, Ints]:
     return first.astype(np.int64), like
 
 
-def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Series:
+def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Singles:
     """Light on each group of places, the mean of its places, (G, S) W/m2."""
-    count = len(spots.at) // SPOTS
-    direct, isotropic, horizon = light
     few, like = _sun_cells(toward_sun, frame)
     seen = cast(obstacles, spots, toward_sun[few])
-    free = np.unpackbits(seen.sun, axis=1, count=seen.hours)
-    if crown is None:
-        sunlit = free.reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)[:, like]
-    else:
-        leafless = np.unpackbits(seen.crown_free, axis=1, count=seen.hours)
-        clear = (free & leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
-        leafy = (free & ~leafless).reshape(count, SPOTS, -1).sum(axis=1, dtype=np.float32)
-        sunlit = clear[:, like] + leafy[:, like] * crown.astype(np.float32)
+    leafy = seen.sun & ~seen.crown_free
     mean_crown = 1.0 if crown is None else float(crown.mean())
-    sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
-    band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(count, SPOTS).mean(axis=1)
+    sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(-1, SPOTS).mean(axis=1)
+    band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(-1, SPOTS).mean(axis=1)
     normals = spots.normals[::SPOTS]
-    facing = np.maximum((normals / SPOTS).astype(np.float32) @ toward_sun.T.astype(np.float32), 0.0)
-    sides = np.column_stack([sky, band * np.hypot(normals[:, 0], normals[:, 1])]).astype(np.float32)
+    sides = np.column_stack([sky, band * np.hypot(normals[:, 0], normals[:, 1])])
     # in single precision: what is given back is a small part of the light, but there are many places and hours of it
-    out: Series = np.maximum(sides @ np.stack([isotropic, horizon]).astype(np.float32), np.float32(0.0))
-    out += sunlit * facing * direct.astype(np.float32)
+    single = [np.ascontiguousarray(a, dtype=np.float32) for a in (normals, sides, toward_sun.T, np.stack(light))]
+    leaves = np.ones(len(like), np.float32) if crown is None else crown.astype(np.float32)
+    out: Singles = _light_on_groups(seen.sun ^ leafy, leafy, like, leaves, *single, BIT_OF_BYTE.astype(np.float32))
+    return out
+
+
+@njit(  # type: ignore[untyped-decorator]
+    "float32[:, ::1](uint8[:, ::1], uint8[:, ::1], int64[::1], float32[::1], float32[:, ::1], float32[:, ::1], float32[:, ::1],"
+    "float32[:, ::1], float32[:, ::1])",
+    nogil=True,
+    cache=True,
+)
+def _light_on_groups(
+    clear: NDArray[np.uint8],
+    leafy: NDArray[np.uint8],
+    like: Ints,
+    crown: Singles,
+    normals: Singles,
+    sides: Singles,
+    sun: Singles,
+    light: Singles,
+    table: Singles,
+) -> Singles:
+    """Light on groups of `SPOTS` places each, (G, S), by the packed bits of the suns that places see clear and through crowns."""
+    groups, hours = len(normals), len(like)
+    out = np.empty((groups, hours), np.float32)
+    for g in range(groups):
+        shares = np.zeros((2, clear.shape[1], 8), np.float32)
+        for p in range(SPOTS * g, SPOTS * (g + 1)):
+            for j in range(clear.shape[1]):
+                for b in range(8):
+                    shares[0, j, b] += table[clear[p, j], b]
+                    shares[1, j, b] += table[leafy[p, j], b]
+        sees, through = shares[0].ravel(), shares[1].ravel()
+        x, y, z = normals[g, 0] / SPOTS, normals[g, 1] / SPOTS, normals[g, 2] / SPOTS
+        for s in range(hours):
+            facing = max(x * sun[0, s] + y * sun[1, s] + z * sun[2, s], np.float32(0.0))
+            sunlit = sees[like[s]] + through[like[s]] * crown[s]
+            even = max(sides[g, 0] * light[1, s] + sides[g, 1] * light[2, s], np.float32(0.0))
+            out[g, s] = even + sunlit * facing * light[0, s]
     return out
 
 

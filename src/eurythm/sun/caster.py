@@ -21,7 +21,8 @@ from shapely.geometry import Polygon
 from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
-from eurythm.sun.triangles import free_of
+from eurythm.sun.bits import clear_bits
+from eurythm.sun.triangles import free_of, merged
 
 OFFSET_M, OFFSET_SHADES_M = 0.01, 0.001
 """How far before its face a ray begins: bodies may be a little askew, shades begin at the wall itself."""
@@ -302,8 +303,7 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
     """Cast one layer; directions behind a face count as free, since nothing reads them."""
     directions, _ = sky_patches()
     count = len(points.at)
-    free_sun = np.ones((count, len(sun)), dtype=bool)
-    free_sky = np.ones((count, len(directions)), dtype=bool)
+    free_sun, free_sky = (np.tile(np.packbits(np.ones(len(d), dtype=bool)), (count, 1)) for d in (sun, directions))
     if len(triangles) and count:
         middle = points.at.mean(axis=0)
         few = len(triangles) <= FEW_TRIANGLES
@@ -323,10 +323,11 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
                 front = np.flatnonzero(targets @ normal > FACING)
                 if few:
                     ahead = np.array([float((t @ normal).max()) > plane + offset for t in triangles])
-                    own = np.ascontiguousarray(triangles[ahead] - middle)
-                    free[group, front] = free_of(own, np.ascontiguousarray(origins[group]), np.ascontiguousarray(targets[front].T))
+                    own, whole = merged(triangles[ahead] - middle)
+                    found = free_of(own, whole, np.ascontiguousarray(origins[group]), np.ascontiguousarray(targets[front].T))
                 else:
-                    free[group, front] = _free(scene, origins[group].astype(np.float32), targets[front].astype(np.float32))
+                    found = _free(scene, origins[group].astype(np.float32), targets[front].astype(np.float32))
+                clear_bits(free[group], found, front)
 
         if count * len(sun) < WORTH_THREADS:
             list(map(shade, points.groups))
@@ -334,7 +335,7 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
             with ThreadPoolExecutor(THREADS) as hands:
                 list(hands.map(shade, points.groups))
         del mesh
-    return _Layer(np.packbits(free_sun, axis=1), np.packbits(free_sky, axis=1))
+    return _Layer(free_sun, free_sky)
 
 
 def _free(scene: EmbreeScene, points: Single, directions: Single) -> NDArray[np.bool_]:

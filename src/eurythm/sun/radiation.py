@@ -17,6 +17,7 @@ from eurythm.geometry.building import Building, Face, Shade, Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
+from eurythm.sun.bits import weighted_sums
 from eurythm.sun.bounce import Bounce, given_back, look_round
 from eurythm.sun.caster import Cast, Points, cast, obstacles_of
 from eurythm.sun.profile import louvres_diffuse, louvres_free
@@ -177,7 +178,7 @@ class View:
     groups: tuple[slice, ...]
     cast: Cast
     bounce: Bounce
-    given_back: Series
+    given_back: NDArray[np.float32]
     up: NDArray[np.int64]
     lit: Vec
     sky: SkyLight
@@ -260,28 +261,21 @@ def ground_reflectance(place: Place) -> Series:
     return np.full(HOURS, place.ground_reflectance) if months is None else np.asarray(months)[MONTH_OF_HOUR]
 
 
-@lru_cache(maxsize=24)
-def _lit_share(sun: bytes, crown_free: bytes, hours: int, crown: bytes | None) -> NDArray[np.float32]:
-    """Part of the sun that meets each point in each sunlit hour, (P, S); kept, since cases that differ in glass alone share it."""
-
-    def bits(packed: bytes) -> NDArray[np.uint8]:
-        return np.unpackbits(np.frombuffer(packed, np.uint8).reshape(-1, -(-hours // 8)), axis=1, count=hours)
-
-    sees = bits(sun).astype(np.float32)
-    leafless = None if crown is None else bits(crown_free)
-    if crown is not None and leafless is not None and not leafless.all():
-        sees *= np.where(leafless, np.float32(1.0), np.frombuffer(crown).astype(np.float32))
-    return sees
+def _lit_share(view: View, group: slice, weights: Series) -> Series:
+    """Part of the sun that meets some parts of a face in each sunlit hour, (K, S), by the weights of the face's points in each, (K, P)."""
+    seen = view.cast
+    sun = seen.sun[group]
+    leafy = sun & ~seen.crown_free[group]
+    if view.crown is None or not leafy.any():
+        return weighted_sums(sun, weights, seen.hours)
+    return weighted_sums(sun ^ leafy, weights, seen.hours) + weighted_sums(leafy, weights, seen.hours) * view.crown
 
 
 def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden: Series, below: Series) -> FaceLight:
     """Light on a face by what is given back to its wall and its windows, (2, S) each: for each unit that hides sky, and from below."""
     group, seen, up, sky = view.groups[number], view.cast, view.up, view.sky
-    sees = _lit_share(
-        seen.sun[group].tobytes(), seen.crown_free[group].tobytes(), seen.hours, None if view.crown is None else view.crown.tobytes()
-    )
     weights = np.stack([points.wall, points.window])
-    sunlit = (weights.astype(np.float32) @ sees).astype(np.float64)
+    sunlit = _lit_share(view, group, weights)
     open_sky, band, blocked = weights @ view.open_sky(group), weights @ view.open_band(group), weights @ seen.blocked[group]
     facing = np.maximum(view.lit @ face.normal, 0.0)
     direct = (sky.beam + sky.circumsolar)[up] * facing
