@@ -93,9 +93,9 @@ class Memo:
 
 
 def array_bytes(thing: Any) -> int:
-    """Return how much the arrays take that a result holds, in its fields, tuples, lists and dictionaries."""
-    if isinstance(thing, np.ndarray):
-        return thing.nbytes
+    """Return how much the arrays take that a result holds: as it says itself, else in its fields, tuples, lists and dictionaries."""
+    if hasattr(thing, "nbytes"):
+        return int(thing.nbytes)
     if isinstance(thing, dict):
         return sum(array_bytes(v) for v in thing.values())
     if isinstance(thing, (tuple, list)):

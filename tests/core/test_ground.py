@@ -10,7 +10,7 @@ from eurythm.climate.standin import standin_year
 from eurythm.geometry.form import make_building
 from eurythm.simulate import Run
 from eurythm.thermal.elements import GROUND
-from eurythm.thermal.ground import CONDUCTIVITY, basement_wall, periodic_start, slab, slabs
+from eurythm.thermal.ground import CONDUCTIVITY, basement_wall, periodic_starts, slab, slabs
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 SIDES = ("north", "east", "south", "west")
@@ -100,7 +100,7 @@ def test_a_thin_slab_starts_as_the_closed_form_of_a_year_says() -> None:
     """One layer of capacity C between two films, the outer one swinging: mean and swing by hand."""
     year = standin_year("karsk-basin")
     layers = ((1e-3, 1.0e6),)
-    state = periodic_start(layers, 0.5, 0.4, year, [20.0] * 12, hour=0)
+    (state,) = periodic_starts(layers, np.array([0.5]), np.array([0.4]), year, np.full((1, 12), 20.0), hour=0)
     months = np.array(year.monthly_air_c)
     angle = 2 * np.pi * (np.arange(12) + 0.5) / 12
     swing = np.sum((months - months.mean()) * np.exp(-1j * angle)) / 6 * np.exp(-2j * np.pi / 12)

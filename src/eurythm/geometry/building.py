@@ -162,7 +162,7 @@ class Shade:
     corners: Vec
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Building:
     """All zones, faces and shades of a scheme in the drawing's axes; `inner` are the faces that merging took away, with `air` where nothing stands."""
 

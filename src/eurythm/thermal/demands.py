@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.brief.resolve import ZoneBrief
-from eurythm.climate.year import HOURS
+from eurythm.climate.year import HOURS, MONTH_STARTS
 
 Series = NDArray[np.float64]
 NO_HEATING, NO_COOLING = -273.0, 1000.0
@@ -21,6 +21,12 @@ RADIANT_SHARE = {"people": 0.5, "lighting": 0.6, "equipment": 0.3}
 """Radiant part of gains by kind, order of size of common use (unverified); that of fixed gains is given."""
 LITRES_PER_M3 = 1000.0
 KG_S_PER_G_H = 1 / 3.6e6
+
+
+def by_month(series: Series) -> Series:
+    """Return the means by month of hourly series, (Z, 8760) to (Z, 12)."""
+    out: Series = np.add.reduceat(series, MONTH_STARTS, axis=1) / np.diff([*MONTH_STARTS, HOURS])
+    return out
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,6 +69,20 @@ class UseSeries:
             self.convective, self.radiant, self.fresh, self.heat_c, self.cool_c, self.bypass_c, self.occupied, self.leak, self.open_c, self.moisture,
         )  # fmt: skip
         return np.ascontiguousarray(np.concatenate(parts).T)
+
+    @cached_property
+    def monthly(self) -> dict[str, Series]:
+        """Means by month, (Z, 12): gains, fresh air and leak per unit, and the heating setpoint, none below -50 °C."""
+        heat = np.maximum(self.heat_c, -50.0)
+        return {
+            k: by_month(v)
+            for k, v in {"gains": self.convective + self.radiant, "fresh": self.fresh, "leak": self.leak, "heat": heat}.items()
+        }
+
+    @cached_property
+    def extremes(self) -> tuple[Series, Series]:
+        """The highest heating and the lowest cooling setpoint of the year, (Z, 1) °C each."""
+        return self.heat_c.max(axis=1, keepdims=True), self.cool_c.min(axis=1, keepdims=True)
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,6 +141,14 @@ class Demands:
     def cool_c(self) -> Series:
         """Cooling setpoints, (Z, 8760) °C."""
         return self.of.cool_c
+
+    @property
+    def monthly(self) -> dict[str, Series]:
+        """Means by month, (Z, 12): gains W, fresh air and leak m³/s, and the heating setpoint °C, none below -50."""
+        per = self.of.monthly
+        gains = per["gains"] * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+        fresh, leak = per["fresh"] * (self.floor_area / LITRES_PER_M3)[:, None], per["leak"] * (self.air_volume / 3600.0)[:, None]
+        return {"gains": gains, "fresh": fresh, "leak": leak, "heat": per["heat"]}
 
     def for_sizing_heat(self) -> Demands:
         """The same where nobody and nothing gives heat, and nothing is set back."""

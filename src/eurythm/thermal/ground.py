@@ -7,7 +7,7 @@ All constants of the standard are from memory (unverified).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -102,8 +102,9 @@ class Slab:
     depth: float
 
 
-def slabs(building: Building, ground_level: float) -> dict[str, Slab]:
-    """Return the contiguous slab of each floor face on the ground, by the face's id.
+@lru_cache(maxsize=4)
+def slabs(building: Building, ground_level: float) -> Mapping[str, Slab]:
+    """Return the contiguous slab of each floor face on the ground, by the face's id; kept for the last few forms.
 
     Floors at one level are one slab where their outlines touch, or stand no further apart than a wall's thickness.
     """
@@ -182,12 +183,15 @@ SOIL = (SOIL_M / CONDUCTIVITY, SOIL_M * CAPACITY)
 """Half a metre of soil as a layer: m2K/W, J/m2K."""
 
 
+TO_HARMONIC = np.exp(-2j * np.pi * (np.arange(12) + 0.5) / 12) / 6
+"""What twelve monthly differences from their mean are weighted with for the complex amplitude of their first harmonic."""
+
+
 @lru_cache(maxsize=32)
 def _first_harmonic(months: tuple[float, ...]) -> tuple[float, complex]:
     """Mean of twelve months and the complex amplitude of their first harmonic, by the middles of the months."""
     mean = float(np.mean(months))
-    angle = 2 * np.pi * (np.arange(12) + 0.5) / 12
-    return mean, complex(np.sum((np.array(months) - mean) * np.exp(-1j * angle)) / 6)
+    return mean, complex((np.array(months) - mean) @ TO_HARMONIC)
 
 
 LATE = np.exp(-2j * np.pi / 12)
@@ -211,39 +215,31 @@ def _swing(months: tuple[float, ...]) -> Series:
     return course
 
 
-def periodic_start(
-    layers: Layers, beyond_h: float, ratio: float, climate: ClimateYear, inside_months: Sequence[float], hour: int, refine: int = 1
+def periodic_starts(
+    layers: Layers, beyond_h: Series, ratio: Series, climate: ClimateYear, inside_months: Series, hour: int, refine: int = 1
 ) -> Series:
-    """Return node temperatures of a face on the ground in its yearly periodic state at an hour of the year, °C.
+    """Return node temperatures of faces on the ground in their yearly periodic state at an hour of the year, (K, nodes) °C.
 
     Parameters
     ----------
-    layers : of the face with its soil, from outside
-    beyond_h : film of the virtual layer, W/m2K
-    ratio : share of the outdoor swing that its virtual temperature has
-    inside_months : mean temperature inside by month, °C
+    layers : of the faces with their soil, from outside
+    beyond_h : film of each one's virtual layer, (K,) W/m2K
+    ratio : share of the outdoor swing that its virtual temperature has, (K,)
+    inside_months : mean temperature inside by month, (K, 12) °C
     """
-    return _periodic(
-        layers, round(beyond_h, 9), round(ratio, 9), climate.monthly_air_c, tuple(round(float(t), 3) for t in inside_months), hour, refine
-    )
-
-
-@lru_cache(maxsize=512)
-def _periodic(
-    layers: Layers, beyond_h: float, ratio: float, outdoor: tuple[float, ...], inside: tuple[float, ...], hour: int, refine: int
-) -> Series:
-    conductance, capacity = slab_nodes(layers, refine)
-    matrix = np.zeros((len(capacity), len(capacity)), dtype=complex)
-    for i, g in enumerate(conductance):
-        matrix[i : i + 2, i : i + 2] += [[g, -g], [-g, g]]
+    between, capacity = slab_nodes(layers, refine)
     film = 1 / INSIDE["floor"]
-    matrix[0, 0] += beyond_h
-    matrix[-1, -1] += film
-    (out_mean, out_swing), (in_mean, in_swing) = _first_harmonic(outdoor), _first_harmonic(inside)
-    drive = np.zeros((len(capacity), 2), dtype=complex)
-    drive[0] = beyond_h * np.array([out_mean, ratio * out_swing * LATE])
-    drive[-1] += film * np.array([in_mean, in_swing])
-    steady = np.linalg.solve(matrix, drive[:, 0]).real
-    swinging = np.linalg.solve(matrix + 2j * np.pi / YEAR_S * np.diag(capacity), drive[:, 1])
-    state: Series = steady + np.real(swinging * np.exp(2j * np.pi * hour / HOURS))
+    matrix = np.diag(np.append(between, film) + np.append(0.0, between)) - np.diag(between, 1) - np.diag(between, -1)
+    out_mean, out_swing = _first_harmonic(climate.monthly_air_c)
+    count, nodes = len(beyond_h), len(capacity)
+    systems = np.zeros((2, count, nodes, nodes), dtype=complex)  # the mean, and the swing about it
+    systems[:] = matrix
+    systems[:, :, 0, 0] += beyond_h
+    systems[1] += 2j * np.pi / YEAR_S * np.diag(capacity)
+    drive = np.zeros((2, count, nodes), dtype=complex)
+    drive[:, :, 0] = beyond_h * np.stack([np.full(count, out_mean), ratio * out_swing * LATE])
+    mean = inside_months.mean(axis=1)
+    drive[:, :, -1] += film * np.stack([mean, (inside_months - mean[:, None]) @ TO_HARMONIC])
+    steady, swinging = np.linalg.solve(systems, drive[..., None])[..., 0]
+    state: Series = steady.real + np.real(swinging * np.exp(2j * np.pi * hour / HOURS))
     return state

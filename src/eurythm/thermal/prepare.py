@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from eurythm.brief.resolve import Brief, ZoneBrief
 from eurythm.climate.air import STEFAN_BOLTZMANN
 from eurythm.climate.sunpath import substep_shape
-from eurythm.climate.year import HOURS, MONTH_STARTS, ClimateYear
+from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.glass import inward_share, with_blinds
 from eurythm.fabric.opaque import BuildUp, build_up
 from eurythm.geometry.building import Building, Face
@@ -24,7 +24,7 @@ from eurythm.sun.radiation import FaceLight
 from eurythm.thermal.air import air_paths, zone_arrays
 from eurythm.thermal.chains import factored
 from eurythm.thermal.comfort import adaptive_c
-from eurythm.thermal.demands import Demands
+from eurythm.thermal.demands import Demands, by_month
 from eurythm.thermal.elements import (
     ADIABATIC,
     AIR_HEAT,
@@ -37,7 +37,7 @@ from eurythm.thermal.elements import (
     UPRIGHT,
     ZONE,
 )
-from eurythm.thermal.ground import SOIL, couplings, ground_swing, outdoor_mean, periodic_start, virtual_layer
+from eurythm.thermal.ground import SOIL, couplings, ground_swing, outdoor_mean, periodic_starts, virtual_layer
 from eurythm.thermal.radiant import star_conductances
 
 Series = NDArray[np.float64]
@@ -120,6 +120,13 @@ class Arrays:
     substeps: int
     run_in_h: int
     refine: int = 1
+
+    @property
+    def nbytes(self) -> int:
+        """How much its arrays take."""
+        tables = [*self.element.values(), *self.zone.values(), *self.weather.values(), *self.start_c, *(e.sun for e in self.elements)]
+        plain = (self.floor_area, self.air_volume, self.solar, self.sun_outside, self.ground_k)
+        return sum(a.nbytes for a in (*tables, *plain) if a is not None) + self.asked.of.stacked.nbytes
 
     @property
     def series(self) -> dict[str, Series]:
@@ -221,7 +228,7 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
 def plane_of(face: Face) -> Plane:
     """The plane in which a face lies, by its normal and its distance, as seen from its zone."""
     away = float(face.loops[0][0] @ face.normal)
-    return (*np.round(face.normal, 3).tolist(), round(away, 2))
+    return (*(round(v, 3) for v in face.normal.tolist()), round(away, 2))
 
 
 def _between(face: Face, built: BuildUp, index: dict[str, int], side_in: int, side_out: int) -> ElementSpec:
@@ -504,28 +511,22 @@ def _inside_by_month(
 
     Our own assumptions; it only sets what the ground holds at the start (`Outcome.drift` tells how well).
     """
-    months = np.concatenate([MONTH_STARTS, [HOURS]])
     outdoor = np.array(climate.monthly_air_c)
-
-    def by_month(series: Series) -> Series:
-        sums: Series = np.add.reduceat(series, MONTH_STARTS, axis=1) / np.diff(months)
-        return sums
-
     loss = zone["bridge"].copy()
     for s in specs:
         if s.kind == OUTDOORS:
             loss[s.zone_in] += s.area / (sum(r for r, _ in s.layers) + 0.17)
-    air = asked.leak_m3_s + asked.fresh_m3_s * (1 - zone["recovery"][:, None])
-    gains = by_month(solar + asked.convective + asked.radiant)
-    flow = loss[:, None] + by_month(air) * heat_per_m3 + 1e-6
+    monthly, (warmest, coolest) = asked.monthly, asked.of.extremes
+    air = monthly["leak"] + monthly["fresh"] * (1 - zone["recovery"][:, None])
+    gains = by_month(solar) + monthly["gains"]
+    flow = loss[:, None] + air * heat_per_m3 + 1e-6
     # zones share their heat: half by themselves, half as the whole building
     free = outdoor + 0.5 * gains / flow + 0.5 * gains.sum(axis=0) / flow.sum(axis=0)
-    heat, cool = np.maximum(asked.heat_c, -50.0), np.minimum(asked.cool_c, 60.0)
-    low = 0.5 * (by_month(heat) + heat.max(axis=1, keepdims=True))  # rooms do not cool down all the way at night
-    high = np.maximum(cool.min(axis=1, keepdims=True), low + 0.1)
+    low = 0.5 * (monthly["heat"] + np.maximum(warmest, -50.0))  # rooms do not cool down all the way at night
+    high = np.maximum(np.minimum(coolest, 60.0), low + 0.1)
     # gains of a month do not all keep: some come in hours that are warm enough
     held = np.clip(low + 0.5 * (free - low), low, high)
-    inside: Series = np.where(heat.max(axis=1, keepdims=True) > -40.0, held, np.minimum(free, 60.0))
+    inside: Series = np.where(warmest > -40.0, held, np.minimum(free, 60.0))
     return inside
 
 
@@ -535,14 +536,21 @@ def _start(brief: Brief, specs: list[ElementSpec], chains: Sequence[tuple[Series
     first = (HOURS - 24 * brief.scheme.method.run_in_days) % HOURS
     december = round(climate.december_c, 6)
     outer = {OUTDOORS: (december, 0.04), ADIABATIC: (20.0, 0.13), ZONE: (20.0, 0.13)}
-    found = []
-    for s, chain in zip(specs, chains, strict=True):
+    found = {
+        i: _line(chain[3].tobytes(), *outer.get(s.kind, (s.fixed_c, 0.13)))
+        for i, (s, chain) in enumerate(zip(specs, chains, strict=True))
+        if s.kind != GROUND
+    }
+    alike: dict[Any, list[int]] = {}
+    for i, s in enumerate(specs):
         if s.kind == GROUND:
-            found.append(periodic_start(s.layers, s.ground_h, s.ground_ratio, climate, inside[s.zone_in], first, refine))
-            continue
-        beyond, film = outer.get(s.kind, (s.fixed_c, 0.13))
-        found.append(_line(chain[3].tobytes(), beyond, film))
-    return tuple(found)
+            alike.setdefault(s.layers, []).append(i)
+    for layers, which in alike.items():
+        own = [specs[i] for i in which]
+        beyond, ratio = np.array([s.ground_h for s in own]), np.array([s.ground_ratio for s in own])
+        starts = periodic_starts(layers, beyond, ratio, climate, inside[[s.zone_in for s in own]], first, refine)
+        found |= dict(zip(which, starts, strict=True))
+    return tuple(found[i] for i in range(len(specs)))
 
 
 @lru_cache(maxsize=512)

@@ -7,6 +7,7 @@ so that a plane exchanges nothing with itself, and h = 4 sigma T³ / (1/F + (1 -
 from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,13 @@ MOST = 100.0
 
 
 def plane_factors(areas: Series) -> Series:
-    """Return F of each plane of a zone by their areas, m²; one where there is one plane alone."""
+    """Return F of each plane of a zone by their areas, m²; one where there is one plane alone. Kept: cases that differ in layers share it."""
+    return _plane_factors(tuple(np.round(areas, 6).tolist()))
+
+
+@lru_cache(maxsize=2048)
+def _plane_factors(sizes: tuple[float, ...]) -> Series:
+    areas = np.array(sizes)
     factor = np.ones(len(areas))
     if len(areas) < 2:
         return factor
