@@ -126,7 +126,7 @@ class Arrays:
         """How much its arrays take."""
         tables = [*self.element.values(), *self.zone.values(), *self.weather.values(), *self.start_c, *(e.sun for e in self.elements)]
         plain = (self.floor_area, self.air_volume, self.solar, self.sun_outside, self.ground_k)
-        return sum(a.nbytes for a in (*tables, *plain) if a is not None) + self.asked.of.stacked.nbytes
+        return int(sum(a.nbytes for a in (*tables, *plain) if a is not None)) + self.asked.of.stacked.nbytes
 
     @property
     def series(self) -> dict[str, Series]:
