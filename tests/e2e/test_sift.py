@@ -37,6 +37,10 @@ def settled(ours: Eurythm) -> dict:
     return api(ours.server, f"projects/{ours.project}/imports/{import_id(ours)}/settled")
 
 
+def outside_walls(ours: Eurythm) -> float:
+    return sum(o["wall_gross_m2"] for o in settled(ours)["report"]["orientation"].values())
+
+
 def kept(ours: Eurythm) -> int:
     return sum(s["kept"] for s in settled(ours)["report"]["spaces"])
 
@@ -213,3 +217,23 @@ def test_requirements_are_told_and_lead_to_their_objects(demo: Eurythm, files: P
     (tmp_path / "none.ids").write_text("<ids>")
     page.set_input_files('input[aria-label="Check an IDS file"]', tmp_path / "none.ids")
     expect(page.get_by_role("alert")).to_contain_text("none.ids", timeout=60_000)
+
+
+def test_of_two_norths_one_is_chosen_and_a_left_out_room_is_told_to_lie_outdoors(demo: Eurythm, files: Path) -> None:
+    demo.open("place")
+    demo.type("place/north_deg", "40")
+    page = demo.open("shape").page
+    read(demo, files / "court.ifc")
+    asked = page.locator('[data-ask="north"]')
+    for choice in ("The project's, 40°", "The file's, -11.0°"):
+        box = demo.still(asked.get_by_text(choice))
+        frame = demo.still(asked)
+        assert frame["y"] < box["y"] < box["y"] + box["height"] < frame["y"] + frame["height"]
+    expect(page.get_by_text("the scheme is turned by -51°")).to_be_visible()
+    asked.get_by_label("The file's").check()
+    expect(page.get_by_text("the scheme is turned by -51°")).to_have_count(0)
+    outside = outside_walls(demo)
+    page.locator('[data-room="0.99"] td').last.click()
+    page.get_by_label("It lies outdoors").check()
+    expect(page.get_by_text("Left out: outdoors.")).to_be_visible()
+    assert outside_walls(demo) > outside

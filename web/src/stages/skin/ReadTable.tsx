@@ -31,6 +31,7 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
     }
   }
   const path = `/api/projects/${project}/${group}`;
+  const unread = new Set(read?.findings.map((f) => f.row)).size;
   return (
     <>
       <div className="row" style={{ flexWrap: "wrap", margin: "4px 0" }}>
@@ -61,7 +62,7 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
           )}
           <div className="small">
             {read.file.name}: {read.items.length} {what} can be taken
-            {read.findings.length > 0 && `, ${new Set(read.findings.map((f) => f.row)).size} rows cannot`}.
+            {read.findings.length > 0 && `, ${unread} ${unread === 1 ? "row" : "rows"} cannot`}.
           </div>
           {read.findings.slice(0, 12).map((f) => (
             <div key={`${f.row} ${f.column}`} className="remark">

@@ -214,7 +214,7 @@ export const Cases = memo(function Cases({
             <Range key={f.id} f={f} cases={cases} still={inRunning} kept={kept} onKept={onKept} units={units} />
           ))}
       </div>
-      <div style={{ height: `calc(100vh - ${276 + 33 * study.levers.length}px)`, minHeight: 200 }}>
+      <div style={{ flex: "1 1 0", minHeight: 240 }}>
         <DataGrid
           rows={inRunning}
           loading={!answer}

@@ -58,7 +58,9 @@ export default function Study() {
     <main className="work whole">
       <div className="study">
         <Question studies={studies.data ?? []} study={study} onChoose={setChosen} live={now} />
-        <div>{study ? <Cases study={study} live={Boolean(now)} kept={kept} onKept={setKept} /> : <Empty />}</div>
+        <div className="column">
+          {study ? <Cases study={study} live={Boolean(now)} kept={kept} onKept={setKept} /> : <Empty />}
+        </div>
         <div>{study && study.done > 0 && <Matters study={study} kept={kept} />}</div>
       </div>
     </main>

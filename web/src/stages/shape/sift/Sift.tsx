@@ -106,6 +106,12 @@ function Reading({ id, share, what }: { id: string; share: number; what: string 
   );
 }
 
+/** Whether a room lies outdoors: as was decided, else as the file says. */
+function liesOutdoors(sift: SiftDocument, thing: Thing): boolean {
+  const mend = (sift.mends ?? []).find((m) => m.object === thing.id && m.field === "external");
+  return mend ? mend.value === true : thing.external === true;
+}
+
 function Sifting({ id }: { id: string }) {
   const project = useProjectId();
   const units = useKept((s) => s.units);
@@ -119,6 +125,8 @@ function Sifting({ id }: { id: string }) {
   const things = useThings(id, decisions, true).data ?? [];
   const settled = useSettled(id, decisions, true);
   const decide = useDecide(id);
+  /** What was decided, also while the server has not answered yet. */
+  const meant = (decide.isPending && decide.variables) || sift;
   const [past, setPast] = useState<SiftDocument[]>([]);
   const [look, setLook] = useState<Look>("received");
   const [selected, setSelected] = useState<string[]>([]);
@@ -324,7 +332,7 @@ function Sifting({ id }: { id: string }) {
                     <input
                       type="radio"
                       name="north"
-                      checked={(sift.north ?? "project") === key}
+                      checked={(meant.north ?? "project") === key}
                       onChange={() => change((now) => ({ ...now, north: key }))}
                     />
                     {words}
@@ -350,7 +358,7 @@ function Sifting({ id }: { id: string }) {
               <label className="row small" style={{ gap: 6 }}>
                 <input
                   type="checkbox"
-                  checked={chosen.external === true}
+                  checked={liesOutdoors(meant, chosen)}
                   onChange={(e) => mend([{ object: chosen.id, field: "external", value: e.target.checked }])}
                 />
                 It lies outdoors: walls towards it are outside walls
