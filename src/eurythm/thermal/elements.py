@@ -1,6 +1,6 @@
 """The formulas of one element, zone or opening in one step, compiled into every kernel.
 
-Plain scalar functions; the kernels call them in their inner loops, so that a formula is written once. All are smooth or
+Plain functions of numbers or of lanes; the kernels call them in their inner loops, so that a formula is written once. All are smooth or
 clipped ramps of the last step's state: no threshold may turn a rounding error into another result.
 """
 
@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 
 from numba import njit
+
+from eurythm.thermal.lanes import above
 
 OUTDOORS, GROUND, ZONE, ADIABATIC, FIXED = 0, 1, 2, 3, 4
 UPRIGHT, LOOKS_UP, LOOKS_DOWN = 0, 1, 2
@@ -76,7 +78,7 @@ def two_port(g11, g12, g21, g22, x1, x2, r_out, r_in):
 def recovered(bypass_c, air_c, outdoor_c):
     """Share of the heat recovery in use: full while the room is below the bypass temperature, and while it is hotter out."""
     need = min(max(bypass_c + 0.5 - air_c, 0.0), 1.0)
-    return 1.0 - need if outdoor_c > air_c else need
+    return above(outdoor_c, air_c, 1.0 - need, need)
 
 
 @formula
@@ -137,4 +139,5 @@ def saturated(air_c, pressure_pa):
 def surely_free(air_c, pressure_pa):
     """Humidity ratio below which air is not saturated in any case, kg/kg: the exponential's series instead of itself, which is dear."""
     x = 17.269 * air_c / (237.3 + air_c)
-    return 0.622 * 610.5 * (1.0 + x + max(x, 0.0) ** 2 / 2.0) / pressure_pa
+    more = max(x, 0.0)
+    return 0.622 * 610.5 * (1.0 + x + 0.5 * more * more) / pressure_pa

@@ -19,7 +19,9 @@ from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
-ANSWERS = [int(kernel.G11), int(kernel.G12), int(kernel.G21), int(kernel.G22)]
+Ints = NDArray[np.uint64]
+ANSWERS, PORTS = [int(kernel.G11), int(kernel.G12), int(kernel.G22)], [0, 1, 3]
+"""Answers of a chain, and where they stand in `Modes.answers`; it answers alike both ways."""
 ELEMENT_FIELDS = {
     "area": kernel.AREA, "fixed_h": kernel.FIXED_H, "fixed_e": kernel.FIXED_E, "share_in": kernel.SHARE_IN, "share_out": kernel.SHARE_OUT,
     "ground_h": kernel.GROUND_H, "ground_swing": kernel.GROUND_SWING, "radiant_in": kernel.HR_IN, "radiant_out": kernel.HR_OUT,
@@ -91,10 +93,8 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     chains = [[modes_of(c.elements[e].layers, dt_s, c.refine) for c in filled] for e in range(len(specs))]
     fours = np.array([fours_for(of) for of in chains])
     own = np.array([any(c is not of[0] for c in of) for of in chains])
-    coefficients = [
-        np.stack([coefficients_of(c, n) for c in of], axis=-1) if apart else coefficients_of(of[0], n)
-        for of, n, apart in zip(chains, fours, own, strict=True)
-    ]
+    alike = [coefficients_of(of[0], n) for of, n, apart in zip(chains, fours, own, strict=True) if not apart]
+    apart = [np.stack([coefficients_of(c, n) for c in of], axis=-1) for of, n, apart in zip(chains, fours, own, strict=True) if apart]
     holds = np.concatenate([np.stack([padded(c.holds, n) for c in of], axis=-1) for of, n in zip(chains, fours, strict=True)])
     offset = np.concatenate([[0], np.cumsum(fours * int(kernel.MODES))[:-1]])
     x = np.stack(
@@ -109,7 +109,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     for k, case in enumerate(filled):
         _fill_elements(p[:, :, k], case)
         for e, of in enumerate(chains):
-            p[e, ANSWERS, k] = of[k].answers
+            p[e, ANSWERS, k] = of[k].answers[PORTS]
         _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
     asked, which, scales = _asked(filled)
     weather = first.weather
@@ -121,18 +121,34 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         np.zeros((len(first.paths) if record else 0, steps)),
     )
     flat, kept = q.ravel(), np.zeros((len(kernel.KEPT), zones if keep else 0, HOURS))
-    building, sweeps = kernel.RUN[lanes](
-        np.concatenate([c.ravel() for c in coefficients]), x.ravel(),
+    building = np.zeros(int(kernel.BUILDING) * HOURS * lanes)
+    lit, zonal = _lit(filled), whole(np.flatnonzero(first.element["kind"] == ZONE))
+    sweeps = kernel.RUN[lanes](
+        _flat(alike), _flat(apart), x.ravel(),
         np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(), flat, holds.ravel(),
-        own, whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours), whole(offset),
-        first.element["zone_in"], first.element["zone_out"], whole(np.flatnonzero(first.element["kind"] == ZONE)), first.element["sun_row"],
+        own, _chain_at(own, fours), whole(fours), whole(offset),
+        first.element["zone_in"], first.element["zone_out"], zonal, first.element["sun_row"],
         whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "adaptive_c", "shape")),
-        _lit(filled), asked, which, scales, kept, made.films, made.zones, made.joints,
+        lit, asked, which, scales, kept, made.films, made.zones, made.joints,
+        building, np.empty(kernel.room_for(lit.shape[1], 2 * len(zonal), len(first.paths), lanes)),
         bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
         first.substeps, first.run_in_h,
     )  # fmt: skip
     return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps), made if record else None)
+
+
+def _flat(parts: Sequence[Series]) -> Series:
+    return np.concatenate([part.ravel() for part in parts]) if parts else np.zeros(0)
+
+
+def _chain_at(own: NDArray[np.bool_], fours: Ints) -> Ints:
+    """Where each element's coefficients begin, in rows, among those that are alike in all lanes or those that are not."""
+    sizes = fours * int(kernel.MODES * kernel.MODE)
+    at = np.zeros(len(own), dtype=np.uint64)
+    for kind in (False, True):
+        at[own == kind] = np.cumsum(np.concatenate([[0], sizes[own == kind]]))[:-1]
+    return at
 
 
 def whole(values: Any) -> NDArray[np.uint64]:
