@@ -191,7 +191,7 @@ def test_a_table_of_materials_is_read_its_bad_cells_told_and_only_then_taken(qua
     before = quay.state["given"]
     quay.page.get_by_label("Read a table of materials").set_input_files(table)
     told = quay.page.locator("[data-table-read]")
-    expect(told).to_contain_text("own.csv: 1 materials can be taken, 1 rows cannot.")
+    expect(told).to_contain_text("own.csv: 1 material can be taken, 1 row cannot.")
     expect(told).to_contain_text("Row 3, Conductivity W/mK: “very good” is no number")
     assert quay.state["given"] == before
     revision = quay.revision

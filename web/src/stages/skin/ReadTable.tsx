@@ -61,7 +61,7 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
             </label>
           )}
           <div className="small">
-            {read.file.name}: {read.items.length} {what} can be taken
+            {read.file.name}: {read.items.length} {read.items.length === 1 ? what.replace(/s$/, "") : what} can be taken
             {read.findings.length > 0 && `, ${unread} ${unread === 1 ? "row" : "rows"} cannot`}.
           </div>
           {read.findings.slice(0, 12).map((f) => (
