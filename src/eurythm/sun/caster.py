@@ -26,9 +26,8 @@ from eurythm.sun.triangles import free_of, merged
 
 OFFSET_M, OFFSET_SHADES_M = 0.01, 0.001
 """How far before its face a ray begins: bodies may be a little askew, shades begin at the wall itself."""
-THREADS = max(1, os.cpu_count() or 1)
 WORTH_THREADS = 400_000
-"""Rays from which on several threads cast them; the ray library lets them run at once."""
+"""Rays from which on several threads cast them, where there are several; the ray library lets them run at once."""
 FEW_TRIANGLES = 48
 """Up to so many triangles are met in a compiled loop, which is quicker than the ray library's tree."""
 FACING = 1e-3
@@ -299,6 +298,12 @@ def key_of(*arrays: Vec) -> bytes:
     return digest.digest()
 
 
+def _threads() -> int:
+    """On how many threads rays are cast: one for each processor, but as many as ``OMP_NUM_THREADS`` allows."""
+    allowed = os.environ.get("OMP_NUM_THREADS", "")
+    return int(allowed) if allowed.isdigit() and int(allowed) > 0 else max(1, os.cpu_count() or 1)
+
+
 def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Layer:
     """Cast one layer; directions behind a face count as free, since nothing reads them."""
     directions, _ = sky_patches()
@@ -329,10 +334,11 @@ def _cast_layer(triangles: Vec, points: Points, sun: Vec, offset: float) -> _Lay
                     found = _free(scene, origins[group].astype(np.float32), targets[front].astype(np.float32))
                 clear_bits(free[group], found, front)
 
-        if count * len(sun) < WORTH_THREADS:
+        threads = _threads()
+        if threads == 1 or count * len(sun) < WORTH_THREADS:
             list(map(shade, points.groups))
         else:
-            with ThreadPoolExecutor(THREADS) as hands:
+            with ThreadPoolExecutor(threads) as hands:
                 list(hands.map(shade, points.groups))
         del mesh
     return _Layer(free_sun, free_sky)

@@ -142,15 +142,20 @@ def irradiation(seen: Seen, hours: NDArray[np.bool_], measure: str = "sum") -> l
     if not hours.any():
         raise EurythmError("no-hours", "No hour of the year lies in this span.", "hours")
     columns = np.flatnonzero(hours[seen.view.up])
-    return [_of_face(seen, k, hours, columns, measure) for k in range(len(seen.grids))]
+    given_back = seen.view.given_back[:, columns]
+    if measure != "strongest":
+        given_back = given_back.sum(axis=1, keepdims=True)
+    return [_of_face(seen, k, hours, columns, measure, given_back) for k in range(len(seen.grids))]
 
 
-def _of_face(seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.int64], measure: str) -> Irradiation:
+def _of_face(
+    seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.int64], measure: str, given_back: NDArray[np.float32]
+) -> Irradiation:
     grid, view = seen.grids[k], seen.view
     group, sky, normal = view.groups[k], view.sky, grid.face.normal
     weights = grid.areas / grid.areas.sum()
     open_sky, band, blocked = view.open_sky(group), view.open_band(group), view.cast.blocked[group]
-    hidden, below = (course[0, columns] for course in view.bounced([(k, weights, (1 - normal[2]) / 2)]))
+    hidden, below = (course[0] for course in view.bounced([(k, weights, (1 - normal[2]) / 2)], given_back))
     at = view.up[columns]
     sine = float(np.hypot(normal[0], normal[1]))
     direct = (sky.beam + sky.circumsolar)[at] * np.maximum(view.lit[columns] @ normal, 0.0)
@@ -169,7 +174,7 @@ def _of_face(seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.i
     course = np.zeros(len(view.up))
     course[columns] = direct
     total = _summed(view, group, course) + np.maximum(isotropic.sum() * open_sky + horizon.sum() * band, 0.0)
-    total = total + hidden.sum() * blocked + below.sum()
+    total = total + hidden * blocked + below
     values = total / 1000 if measure == "sum" else total / hours.sum()
     return Irradiation(grid, values, float(weights @ values), None)
 

@@ -136,7 +136,7 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     parts = [
         (k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(zip(outdoor, samples, strict=True)) for w in (s.wall, s.window)
     ]
-    hidden, below = view.bounced(parts)
+    hidden, below = view.bounced(parts, view.given_back)
     back = [(hidden[k : k + 2], below[k : k + 2]) for k in range(0, len(parts), 2)]
     return {face.id: _face_light(face, points, k, view, *back[k]) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
 
@@ -199,17 +199,18 @@ class View:
         open_band: Series = self.cast.band[group] - self.cast.band_crowned[group] * (1 - self.mean_crown)
         return open_band
 
-    def bounced(self, parts: Sequence[tuple[int, Vec, float]]) -> tuple[Series, Series]:
-        """Light given back to parts of faces in each sunlit hour, (N, S) W/m²: for each unit of form factor that hides sky, and from below.
+    def bounced(self, parts: Sequence[tuple[int, Vec, float]], given_back: NDArray[np.float32]) -> tuple[Series, Series]:
+        """Light given back to parts of faces, (N, H) W/m²: for each unit of form factor that hides sky, and from below.
 
         Parameters
         ----------
         parts : for each part its face, the weights of the face's points in it, and the form factor of what lies below the horizon
+        given_back : (G, H) what the groups give back in the hours that are asked for, or over them
         """
         shares = [self.bounce.shares(face, weights) for face, weights, _ in parts]
         both = np.concatenate([[above for above, _ in shares], [below * by for (_, by), (_, _, below) in zip(shares, parts, strict=True)]])
         # of all at once: what is given back is large, and is read once
-        light: Series = (both.astype(np.float32) @ self.given_back).astype(np.float64)
+        light: Series = (both.astype(np.float32) @ given_back).astype(np.float64)
         return light[: len(parts)], light[len(parts) :]
 
 

@@ -176,20 +176,22 @@ def finish_all(weight, shared, zone_in, zone_out, p, q):  # type: ignore[no-unty
 
 
 @njit(error_model="numpy", nogil=True)
-def around(c, b, other, between, hc_out, t_out, t_sky, wind_h, air_h, sky_h, lit, swing, shared, p, q):  # type: ignore[no-untyped-def]
-    """Films outside an element together, W/m²K, and its surroundings weighted by them with what it absorbs, W/m²."""
+def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, p, q):  # type: ignore[no-untyped-def]
+    """How an element answers to its zones in this step (`elements.two_port`), kept and added to their sums.
+
+    `r_in` and `r_out` are its surfaces' own temperatures; `around` the air's and the sky's temperature and films, `lit` the sun it
+    absorbs outside, W/m², and `swing` the ground's.
+    """
+    area, hc_in, hr_in, hc_out, s_in = p[b + AREA], p[b + HC_IN], p[b + HR_IN], p[b + HC_OUT], p[b + SHARE_IN] * q[mine + SUN]
     if between:
-        return hc_out + p[b + HR_OUT], p[b + SHARE_OUT] * q[other + SUN]
-    view, to_ground = p[b + VIEW], p[b + GROUND_H]
-    to_air, to_sky = shared[c + WIND] * wind_h + shared[c + STILL] + (shared[c + EMISSIVITY] - view) * air_h, view * sky_h
-    here = to_air * t_out + to_sky * t_sky + p[b + GROUND_SWING] * swing + p[b + FIXED_E] + lit
-    return to_air + to_sky + to_ground + p[b + FIXED_H], here
-
-
-@njit(error_model="numpy", nogil=True)
-def answer(b, mine, other, between, hc_in, hc_out, r_in, r_out, h1, e_out, s_in, p, q):  # type: ignore[no-untyped-def]
-    """How an element answers to its zones in this step (`elements.two_port`), kept and added to their sums."""
-    area, hr_in, g11, g12, g22 = p[b + AREA], p[b + HR_IN], p[b + G11], p[b + G12], p[b + G22]
+        h1, e_out = hc_out + p[b + HR_OUT], p[b + SHARE_OUT] * q[other + SUN]
+    else:  # films outside together, W/m²K, and the surroundings weighted by them with what is absorbed, W/m²
+        t_out, t_sky, wind_h, air_h, sky_h = around
+        view = p[b + VIEW]
+        to_air, to_sky = shared[c + WIND] * wind_h + shared[c + STILL] + (shared[c + EMISSIVITY] - view) * air_h, view * sky_h
+        h1 = to_air + to_sky + p[b + GROUND_H] + p[b + FIXED_H]
+        e_out = to_air * t_out + to_sky * t_sky + p[b + GROUND_SWING] * swing + p[b + FIXED_E] + lit
+    g11, g12, g22 = p[b + G11], p[b + G12], p[b + G22]
     x1, x2, cross_g = h1 - FILM_REF, hc_in + (hr_in - FILM_REF), g12 * g12
     d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
     det = 1.0 / (d11 * d22 - cross_g * x1 * x2)
@@ -337,8 +339,8 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             part = (step % substeps + 1.0) / substeps
             t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
             t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
-            air_h = 4.0 * SIGMA * (t_out + 273.15) ** 3
-            wind_now, sky_now, gusts, damp, pressure = wind_h[hour], sky_h[hour], wind_squared[hour], vapour_out[hour], pressure_pa[hour]
+            around = (t_out, t_sky, wind_h[hour], 4.0 * SIGMA * (t_out + 273.15) ** 3, sky_h[hour])
+            gusts, damp, pressure = wind_squared[hour], vapour_out[hour], pressure_pa[hour]
             counted = step >= 0
             under_way = step > first_step and step != 0
             weight = dt if step > 0 else 0.0
@@ -408,25 +410,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 if shared[c + SPAN] + shared[c + SPAN_OUT] > 0.0:
                     p[b + OWN_OUT], p[b + OWN_IN], p[b + SURF_IN], p[b + SURF_OUT] = r_out, r_in, t_in, t_outer
                     continue
-                hc_in, hc_out, s_in = p[b + HC_IN], p[b + HC_OUT], p[b + SHARE_IN] * q[mine + SUN]
-                h1, e_out = around(
-                    c,
-                    b,
-                    other,
-                    between,
-                    hc_out,
-                    t_out,
-                    t_sky,
-                    wind_now,
-                    air_h,
-                    sky_now,
-                    bright * block[sun + sun_row[e]],
-                    block[swing],
-                    shared,
-                    p,
-                    q,
-                )
-                answer(b, mine, other, between, hc_in, hc_out, r_in, r_out, h1, e_out, s_in, p, q)
+                answer(b, c, mine, other, between, r_in, r_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q)
             for z in range(zones):
                 a = z * ZONE_FIELDS
                 q[a + KNOWN_RR], q[a + KNOWN_RA], q[a + KNOWN_AA] = q[a + M_RR], q[a + M_RA], q[a + M_AA]
@@ -449,25 +433,10 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                         p[b + HC_OUT] = film(
                             shared[c + LOW_OUT], shared[c + SPAN_OUT], shared[c + SIGN_OUT], p[b + SURF_OUT], q[other + AIR]
                         )
-                    hc_in, hc_out, s_in = p[b + HC_IN], p[b + HC_OUT], p[b + SHARE_IN] * q[mine + SUN]
-                    h1, e_out = around(
-                        c,
-                        b,
-                        other,
-                        between,
-                        hc_out,
-                        t_out,
-                        t_sky,
-                        wind_now,
-                        air_h,
-                        sky_now,
-                        bright * block[sun + sun_row[e]],
-                        block[swing],
-                        shared,
-                        p,
-                        q,
+                    own_in, own_out = p[b + OWN_IN], p[b + OWN_OUT]
+                    answer(
+                        b, c, mine, other, between, own_in, own_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q
                     )
-                    answer(b, mine, other, between, hc_in, hc_out, p[b + OWN_IN], p[b + OWN_OUT], h1, e_out, s_in, p, q)
                 for j in range(sides):
                     b, s = side_element[j] * FIELDS, j * four
                     far, near = (HC_OUT, HC_IN) if side_within[j] else (HC_IN, HC_OUT)
