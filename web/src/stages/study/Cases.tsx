@@ -125,7 +125,7 @@ export const Cases = memo(function Cases({
         field: l.key,
         headerName: l.title,
         flex: typeof l.steps[0] === "string" ? 2 : 1,
-        minWidth: typeof l.steps[0] === "string" ? 120 : 62,
+        minWidth: typeof l.steps[0] === "string" ? 120 : 70,
         valueGetter: (_, row) => row.steps[i],
         renderCell: ({ row }) => shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units),
       }),
@@ -223,7 +223,7 @@ export const Cases = memo(function Cases({
           getRowId={(c) => c.number}
           density="compact"
           rowHeight={30}
-          columnHeaderHeight={58}
+          columnHeaderHeight={76}
           disableColumnMenu
           disableRowSelectionOnClick
           hideFooterSelectedRowCount
