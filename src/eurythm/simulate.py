@@ -29,6 +29,7 @@ from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
+from eurythm.model.part import excerpt
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.remark import Remark
@@ -108,15 +109,12 @@ def array_bytes(thing: Any) -> int:
 MEMO = Memo()
 
 
-def digest(*parts: BaseModel | str | float | tuple[BaseModel, ...] | None) -> str:
-    """Return a digest of documents and plain values, given and assumed values alike."""
+def digest(*parts: str | float | None) -> str:
+    """Return a digest of plain values."""
     made = hashlib.blake2b(digest_size=16)
     for part in parts:
-        models = part if isinstance(part, tuple) else (part,)
-        for model in models:
-            made.update((model.model_dump_json() if isinstance(model, BaseModel) else repr(model)).encode())
-            made.update(b"\0")
-        made.update(b"\1")
+        made.update(repr(part).encode())
+        made.update(b"\0")
     return made.hexdigest()
 
 
@@ -165,30 +163,26 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     EurythmError
         Where the form is impossible.
     """
-    form_key = _form_key(place, scheme)
-    building = MEMO.get("building", form_key, lambda: make_building(scheme, place.ground_level_m))
-    key = openings_key(place, scheme)
-    opened = MEMO.get("openings", key, lambda: place_openings(building, scheme.skin, skin_north(scheme, place.north_deg), scheme.zones))
-    clad_key = digest(key, scheme.skin.rules, scheme.skin.overrides)
-    return MEMO.get("clad", clad_key, lambda: clad(opened, scheme, skin_north(scheme, place.north_deg)))
+    form = MEMO.get("building", key_of("form", place, scheme), lambda: make_building(scheme, place.ground_level_m))
+    north = skin_north(scheme, place.north_deg)
+    opened = MEMO.get("openings", key_of("openings", place, scheme), lambda: place_openings(form, scheme.skin, north, scheme.zones))
+    return MEMO.get("clad", key_of("cladding", place, scheme), lambda: clad(opened, scheme, north))
 
 
-def _form_key(place: Place, scheme: Scheme) -> str:
-    """Digest of all that the form depends on."""
-    turned = (scheme.turn_deg, scheme.turned_about)
-    return digest(
-        scheme.volumes, scheme.zones, scheme.left_out, scheme.shades, scheme.merged, *turned, scheme.contact_gap_m, place.ground_level_m
-    )
+READS: dict[str, frozenset[str]] = {
+    "form": frozenset({"form"}),
+    "openings": frozenset({"form", "openings"}),
+    "cladding": frozenset({"form", "openings", "cladding"}),
+    "light": frozenset({"form", "openings", "light"}),
+    "use": frozenset({"form", "use"}),
+    "balance": frozenset({"form", "openings", "cladding", "light", "use", "balance"}),
+}
+"""Fields of which steps each remembered step reads, itself or by what it is handed on."""
 
 
-def openings_key(place: Place, scheme: Scheme) -> str:
-    """Digest of all that the form with its windows and shades depends on."""
-    skin = scheme.skin
-    by_side = (skin.glazing_ratio, skin.overhang_depth_m, skin.fin_depth_m, skin.louvre_depth_m, skin.louvre_spacing_m)
-    lights = (skin.louvre_kind, skin.rooflight_ratio, skin.rooflight_module_m, skin.rooflight_glazing)
-    windows = (skin.window_pattern, skin.window_module_m, skin.window_width_m, skin.sill_m, skin.head_m)
-    by_face = tuple(o.model_copy(update={"construction": None, "glazing": None}) for o in skin.overrides)
-    return digest(_form_key(place, scheme), *by_side, *windows, *lights, by_face, skin.turn_with, place.north_deg)
+def key_of(step: str, *documents: BaseModel) -> str:
+    """Return a digest of all in some documents that a step of the pipeline reads."""
+    return digest(*(excerpt(document, "step", READS[step]) for document in documents))
 
 
 def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:
@@ -207,37 +201,22 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     building = building_of(place, scheme)
     pv = scheme.plant.photovoltaics
     panels = panel_faces(building, pv, place.north_deg)
-    panel_key = f"{pv.roof_share > 0} {pv.tilt_deg} {pv.azimuth_deg}"
-    light = MEMO.get(
-        "light",
-        digest(openings_key(place, scheme), place, panel_key, climate.digest),
-        lambda: light_on_faces(building, place, climate, panels),
-    )
-    library_key = digest(library)
-    parts = (scheme.skin, place, scheme.use, scheme.method, scheme.air_paths)
-    key = digest(_form_key(place, scheme), *parts, library_key, climate.digest, substeps, _plant_key(scheme))
-    arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library_key, substeps))
+    light_key = digest(key_of("light", place, scheme), bool(panels), climate.digest)  # how many panels there are weighs nothing here
+    light = MEMO.get("light", light_key, lambda: light_on_faces(building, place, climate, panels))
+    key = digest(key_of("balance", place, library, scheme), bool(panels), climate.digest, substeps)
+    arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library, substeps))
     return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate, place.north_deg), substeps, key)
 
 
-def _plant_key(scheme: Scheme) -> str:
-    """Digest of what the heat balance takes from the plant."""
-    plant = scheme.plant
-    air = plant.ventilation
-    limits = (plant.heating.most_w_m2, plant.cooling.most_w_m2)
-    return digest(air.heat_recovery, air.economiser, air.follows_people, air.fan_w_ls, plant.cooling.coil_c, *limits)
-
-
-def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library_key: str, substeps: int) -> Arrays:
-    scheme = brief.scheme
-    form_key = _form_key(brief.place, scheme)
-    inside_key = f"{form_key} {brief.thickness}"
+def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library: Library, substeps: int) -> Arrays:
+    place, scheme, climate = brief.place, brief.scheme, brief.climate
+    inside_key = digest(key_of("form", place, scheme), repr(brief.thickness))
     inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
-    night = brief.climate.digest if scheme.use.airing.night_purge else None
-    zones_key = digest(form_key, scheme.use, library_key, brief.climate.first_weekday, _plant_key(scheme), night)
-    zones = MEMO.get("zones", zones_key, lambda: _zones(brief, building))
+    night = climate.digest if scheme.use.airing.night_purge else None
+    use_key = digest(key_of("use", place, library, scheme), climate.first_weekday, night)
+    zones = MEMO.get("zones", use_key, lambda: _zones(brief, building))
     floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
-    asked = MEMO.get("asked", zones_key, lambda: use_series(zones))
+    asked = MEMO.get("asked", use_key, lambda: use_series(zones))
     return prepare(brief, building, light, inside, zones, Demands(asked, floor_area, air_volume), substeps)
 
 

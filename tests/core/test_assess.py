@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from eurythm.assess.compare import hour_in_words, in_words, sentences
-from eurythm.assess.facts import facts
+from eurythm.assess.facts import MOST_FIELDS, Documents, facts, what_differs
+from eurythm.brief.resolve import Shelf
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_OF_HOUR
 from eurythm.exchange.demo import demo_project
@@ -187,6 +188,49 @@ def test_facts_of_a_scheme_follow_its_documents() -> None:
     )
     thicker = {f.title: f for f in facts(project.place, Library(), thick)}
     assert (thicker["Wall U-value"].value or 9) < (of["Wall U-value"].value or 0)
+
+
+def differing(*skins: dict, **more: dict) -> list[dict[str, object]]:
+    """The facts in which schemes with these skins differ."""
+    cases = [Documents(Place(), Library(), make_scheme(volumes=[volume()], skin=skin, **more)) for skin in skins]
+    return [{f.title: f.text if f.value is None else (f.value, f.unit) for f in told} for told in what_differs(cases)]
+
+
+def test_every_field_that_differs_is_told_by_its_own_words() -> None:
+    plain, other = differing(
+        {},
+        {
+            "louvre_depth_m": {"south": 0.2}, "rooflight_ratio": 0.05, "blinds": {"place": "outside", "closes_w_m2": 250},
+            "thermal_bridges": {"surcharge_w_m2k": 0.1}, "overhang_depth_m": {"south": 1.0}, "window_pattern": "ribbon",
+        },
+    )  # fmt: skip
+    assert list(plain) == list(other)
+    assert (plain["Rooflights"], plain["Blinds"]) == ("0%", "none")
+    assert other == {
+        "Overhang south": (1.0, "m"), "Louvres south": (0.2, "m"), "Rooflights": "5%", "Windows as": "ribbon",
+        "Blinds": "outside", "Blinds, close above": (250.0, "W/m²"), "Surcharge on U": (0.1, "W/m²K"),
+    }  # fmt: skip
+
+
+def test_what_stands_in_one_case_only_is_told_and_many_values_are_counted() -> None:
+    rule = {"id": "r", "name": "North", "orientation": "north", "construction": "wall-old"}
+    bare, ruled = differing({}, {"rules": [rule]})
+    assert (bare, ruled) == ({"Rule North": "none"}, {"Rule North": "yes"})
+    _, other = differing({"rules": [rule]}, {"rules": [rule | {"construction": "wall-good"}]})
+    assert other == {"Rule North, construction": Shelf(Library()).construction("wall-good", "").name}
+    some, more = ([{"id": f"o{k}", "face": f"v1/s{k}/e1", "sill_m": 0.1 * k, "head_m": k + by} for k in range(1, 20)] for by in (2, 2.5))
+    counts, counted = differing({"overrides": some}, {"overrides": more})
+    assert (counts["And more"], counted["And more"]) == ("", "3 further values differ")
+    assert len(counted) == MOST_FIELDS + 1
+
+
+def test_where_forms_differ_their_single_measures_are_left_out() -> None:
+    bar, ell = make_scheme(volumes=[volume()]), make_scheme(volumes=[volume(kind="l")])
+    longer = make_scheme(volumes=[volume(form={"length": 30})])
+    told = what_differs([Documents(Place(), Library(), s) for s in (bar, ell)])
+    assert [[f.title for f in facts] for facts in told] == [["Form"], ["Form"]]
+    told = what_differs([Documents(Place(), Library(), s) for s in (bar, longer)])
+    assert [(f.title, f.value) for f in told[1]] == [("v1, length", 30.0)]
 
 
 def test_facts_of_rooms_do_not_tell_ratios_that_do_not_hold() -> None:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import sys
+import textwrap
+from pathlib import Path
 
 import pytest
 
@@ -17,6 +20,7 @@ from eurythm.model.place import ClimateRef, Place
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import read_document
 from eurythm.simulate import simulate
+from eurythm.study import levers
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.plan import case, check, count, inputs_of, run_order
 from eurythm.study.runner import CaseResult, InProcess, Job, Pool, climate_of, expected_seconds, run_case
@@ -188,3 +192,42 @@ def test_the_demo_study_covers_its_own_reference() -> None:
     plain = simulate(project.place, project.library, quay, project.factors, climate_of(project.place, {}))
     assert made.figures is not None
     assert made.figures["totals"]["eui_kwh_per_m2"] == pytest.approx(plain.totals["eui_kwh_per_m2"], rel=1e-9)
+
+
+def test_a_lever_made_as_contributing_says_is_found_and_runs(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    text = Path("CONTRIBUTING.md").read_text(encoding="utf-8")
+    recipe = textwrap.dedent(text[text.index("  ```python") : text.rindex("  ```")]).split("\n", 1)[1]
+    (tmp_path / "storeys.py").write_text(recipe, encoding="utf-8")
+    monkeypatch.setattr(levers, "__path__", [*levers.__path__, str(tmp_path)])
+    monkeypatch.delitem(sys.modules, "eurythm.study.levers.storeys", raising=False)
+    lever = next(lever for lever in levers.found() if lever.kind == "storeys")
+    monkeypatch.setitem(LEVERS, lever.kind, lever)
+    try:
+        (offer,) = lever.offers(inputs())
+        study = spec({"kind": "turn", "steps": [0, 20]}, HEAT | {"steps": [19, 20]}, {"kind": offer.kind, "steps": offer.steps})
+        assert [v.current for v in check(study, inputs())] == [0.0, None, 3.5]
+        order = run_order(study)
+        changes = [case(study, n).steps[1] for n in order]
+        assert changes == [19, 20] * 6  # forms outermost, the setpoint innermost
+        results = {r.number: r for lot in InProcess().run(Job(study, inputs(), {}, "recipe"), order[:6]) for r in lot}
+        assert len({r.figures["totals"]["eui_kwh_per_m2"] for r in results.values() if r.figures}) == 6
+        with pytest.raises(EurythmError, match=r"“Height of storeys” and “Length.*” set the same value"):
+            check(spec({"kind": "storeys", "steps": [3]}, {"kind": "field", "path": "volumes/v1/form/length", "steps": [12]}), inputs())
+    finally:
+        sys.modules.pop("eurythm.study.levers.storeys", None)
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        ({"kind": "overhang", "steps": [1]}, {"kind": "field", "path": "skin/overhang_depth_m/south", "steps": [0]}),
+        ({"kind": "turn", "steps": [10]}, {"kind": "field", "path": "turn_deg", "steps": [0]}),
+    ],
+)
+def test_levers_that_set_the_same_value_are_refused(one: dict, other: dict) -> None:
+    with pytest.raises(EurythmError, match="set the same value"):
+        check(spec(one, other), inputs())
+
+
+def test_a_whole_scheme_goes_with_a_lever_on_a_part_of_it() -> None:
+    assert len(check(spec({"kind": "scheme", "steps": ["t", "other"]}, {"kind": "turn", "steps": [0, 10]}), inputs())) == 2

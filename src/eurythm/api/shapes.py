@@ -380,6 +380,7 @@ class LeverOffer(BaseModel):
     stage: str
     steps: list[Any]
     choices: list[dict[str, str]]
+    share: bool
 
 
 class PlanOut(BaseModel):
@@ -458,6 +459,15 @@ class NoteIn(BaseModel):
     note: str = Field(max_length=2000)
 
 
+class FactOut(BaseModel):
+    """One input in which the columns differ: text, or a value with its unit."""
+
+    title: str
+    text: str
+    value: float | None
+    unit: str
+
+
 class ColumnOut(BaseModel):
     """A pinned case as a column of the findings."""
 
@@ -467,7 +477,7 @@ class ColumnOut(BaseModel):
     scheme: str
     note: str
     is_reference: bool
-    facts: list[dict[str, Any]]
+    facts: list[FactOut]
     outcome: OutcomeOut | None
     geometry: GeometryOut | None
     differences: dict[str, str]

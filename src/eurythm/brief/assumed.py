@@ -8,40 +8,16 @@ from typing import Any, get_args
 
 from pydantic import BaseModel
 
-from eurythm.brief.readiness import STAGE_OF
 from eurythm.brief.resolve import ELEMENTS, Shelf
 from eurythm.fabric.opaque import u_value
 from eurythm.model.field import is_given, limits, notes
+from eurythm.model.part import UNSAID, Part, part_at, part_of
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
 
 FROM_PROFILE = ("heating_c", "cooling_c", "lighting_w_m2", "equipment_w_m2")
 """Values of the use that the profile tells unless the scheme does."""
-NEEDS_RAYS = (
-    "skin/glazing_ratio", "skin/overhang_depth_m", "skin/fin_depth_m", "skin/louvre", "skin/window", "skin/sill_m", "skin/head_m", "volumes/", "zones/",
-)  # fmt: skip
-"""Paths in a scheme whose change moves windows, shades or the form, so that the sun is cast anew; all of the place does too."""
-NOT_ASKED = frozenset(
-    {
-        "climate",
-        "id",
-        "format",
-        "version",
-        "roof",
-        "zoning",
-        "underlays",
-        "sun_pictures",
-        "imported_from",
-        "aims",
-        "photovoltaics",
-        "counts",
-    }
-)
-"""Parts that no result hangs on, or that stand for a wish rather than an assumption."""
-
-FACTS = frozenset({("WindowRect", "kind"), ("GivenZone", "by_ratio")})
-"""Fields of some models whose value, where not given, is what the thing plainly is."""
 
 
 @dataclass(frozen=True)
@@ -86,11 +62,11 @@ class Assumed:
 def assumed_values(project: Project, scheme: Scheme) -> list[Assumed]:
     """Return all assumed values that one scheme's year rests on: of the scheme and of the place, in the order of the documents."""
     shelf = Shelf(project.library)
-    found = [_entry(shelf, fields, "place/", "place", True) for fields in _alike(_walk(project.place, "", ""))]
-    for fields in _alike(_walk(scheme, "", "")):
-        first = fields[0].path
-        stage = STAGE_OF.get(first.split("/")[0], "shape")
-        found.append(_entry(shelf, fields, f"schemes/{scheme.id}/", stage, first.startswith(NEEDS_RAYS)))
+    found = [
+        _entry(shelf, fields, prefix)
+        for document, prefix in ((project.place, "place/"), (scheme, f"schemes/{scheme.id}/"))
+        for fields in _alike(_walk(document, "", "", UNSAID))
+    ]
     found += _of_profile(shelf, scheme)
     return [f for f in found if f is not None]
 
@@ -98,47 +74,45 @@ def assumed_values(project: Project, scheme: Scheme) -> list[Assumed]:
 @dataclass(frozen=True)
 class _Field:
     path: str
-    part: str
+    belongs: str
     model: type[BaseModel]
     name: str
     value: Any
+    part: Part
 
 
-def _walk(document: BaseModel, prefix: str, part: str) -> Iterator[_Field]:
+def _walk(document: BaseModel, prefix: str, belongs: str, holder: Part) -> Iterator[_Field]:
     """The described fields of a document that were not given, and whose value counts."""
     for name in type(document).model_fields:
-        if (
-            name in NOT_ASKED
-            or (type(document).__name__, name) in FACTS
-            or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed")
-        ):
+        part = part_of(type(document), name, holder)
+        if part.step == "nothing" or not part.assumed or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed"):
             continue
         value = getattr(document, name)
         if isinstance(value, BaseModel):
-            yield from _walk(value, f"{prefix}{name}/", part)
+            yield from _walk(value, f"{prefix}{name}/", belongs, part)
         elif isinstance(value, tuple):
             for item in (i for i in value if isinstance(i, BaseModel)):
                 own = getattr(item, "name", "") or getattr(item, "id", "")
-                yield from _walk(item, f"{prefix}{name}/{getattr(item, 'id', '')}/", f"{part}, {own}".strip(", "))
+                yield from _walk(item, f"{prefix}{name}/{getattr(item, 'id', '')}/", f"{belongs}, {own}".strip(", "), part)
         elif value is not None and not is_given(document, name) and notes(type(document), name):
-            yield _Field(f"{prefix}{name}", part, type(document), name, value)
+            yield _Field(f"{prefix}{name}", belongs, type(document), name, value, part)
 
 
 def _alike(fields: Iterable[_Field]) -> list[list[_Field]]:
     """Fields of things in lists whose value is the same, together; all others alone, in the order of the first of each."""
     groups: dict[tuple[str, ...], list[_Field]] = {}
     for field in fields:
-        key = (field.model.__name__, field.name, repr(field.value)) if field.part else (field.path,)
+        key = (field.model.__name__, field.name, repr(field.value)) if field.belongs else (field.path,)
         groups.setdefault(key, []).append(field)
     return list(groups.values())
 
 
 def _parts_in_words(fields: Sequence[_Field]) -> str:
-    names = list(dict.fromkeys(f.part for f in fields))
+    names = list(dict.fromkeys(f.belongs for f in fields))
     return ", ".join(names) if len(names) <= 2 else f"{names[0]} and {len(names) - 1} more"
 
 
-def _entry(shelf: Shelf, fields: Sequence[_Field], prefix: str, stage: str, rays: bool) -> Assumed | None:
+def _entry(shelf: Shelf, fields: Sequence[_Field], prefix: str) -> Assumed | None:
     field = fields[0]
     note = notes(field.model, field.name)
     if field.model is Place and field.name == "north_deg":
@@ -149,7 +123,7 @@ def _entry(shelf: Shelf, fields: Sequence[_Field], prefix: str, stage: str, rays
     return Assumed(
         f"{prefix}{field.path}", tuple(f"{prefix}{f.path}" for f in fields), str(note["title"]), str(note.get("unit", "")),
         int(note.get("digits", 2)), _parts_in_words(fields), field.value, label,
-        str(note.get("source", "")), ends, stage, rays,
+        str(note.get("source", "")), ends, str(field.part.stage), bool(field.part.casts),
     )  # fmt: skip
 
 
@@ -202,7 +176,7 @@ def _of_profile(shelf: Shelf, scheme: Scheme) -> list[Assumed]:
     for name in FROM_PROFILE:
         if getattr(scheme.use, name) is not None:
             continue
-        field = _Field(f"use/{name}", "", type(scheme.use), name, getattr(profile, name))
+        field = _Field(f"use/{name}", "", type(scheme.use), name, getattr(profile, name), part_at(Scheme, f"use/{name}"))
         note = notes(field.model, name)
         ends, _ = _ends(shelf, field, note)
         found.append(

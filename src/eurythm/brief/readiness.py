@@ -18,15 +18,13 @@ from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
 from eurythm.model.field import is_given, notes
+from eurythm.model.part import part_at
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
 
 Series = NDArray[np.float64]
 CUT_M = 0.1
-STAGE_OF: dict[str, Stage] = {
-    "volumes": "shape", "zones": "shape", "left_out": "shape", "turn_deg": "shape", "turned_about": "shape", "skin": "skin", "use": "use", "plant": "plant", "method": "plant", "merged": "use", "air_paths": "use", "shades": "shape", "underlays": "shape", "sun_pictures": "skin", "aims": "shape",
-}  # fmt: skip
 
 
 def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
@@ -52,7 +50,7 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
         for part in parts:
             if isinstance(part, BaseModel):
                 item = f"/{part.id}" if isinstance(value, tuple) else ""  # type: ignore[attr-defined]
-                found += odd_values(part, f"scheme/{name}{item}", STAGE_OF.get(name, "shape"))
+                found += odd_values(part, f"scheme/{name}{item}", part_at(Scheme, name).stage or "shape")
     return found
 
 

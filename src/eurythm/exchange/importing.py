@@ -14,11 +14,13 @@ from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Sift
 from eurythm.model.errors import EurythmError
+from eurythm.model.part import part_of
 from eurythm.model.project import Bundle
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 
-SHAPE = ("volumes", "zones", "left_out", "shades", "merged", "air_paths", "contact_gap_m", "turn_deg", "turned_about", "imported_from")
+SHAPE = tuple(name for name in Scheme.model_fields if part_of(Scheme, name).group in ("form", "turn"))
+"""What of a scheme an imported model replaces."""
 
 
 def import_file(

@@ -11,25 +11,22 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from math import factorial
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
 from eurythm.assess.outcome import Summary
 from eurythm.explain.case import Case
 from eurythm.model.errors import EurythmError
-from eurythm.model.library import Library
-from eurythm.model.scheme import Scheme
+from eurythm.model.part import UNSAID, Part, excerpt, part_of
 from eurythm.simulate import Prepared, run_many
 
+Model = TypeVar("Model", bound=BaseModel)
 MOST_GROUPS = 6
 GROUP_NAMES = {
     "place": "place and climate", "form": "form", "turn": "turn", "glass": "glass and shade", "fabric": "constructions", "use": "use",
     "plant": "plant", "method": "method",
 }  # fmt: skip
-FORM = ("volumes", "zones", "left_out", "contact_gap_m", "shades", "merged", "air_paths", "imported_from", "underlays", "sun_pictures")
-GLASS = ("glazing", "turn_with", "glazing_ratio", "overhang_depth_m", "fin_depth_m", "sill_m", "head_m", "blinds")
-TIED_TO_FACES = ("overrides",)
 JOIN_FIRST = (("form", "turn"), ("plant", "method"))
 """Which groups are one where more than six were changed."""
 
@@ -168,47 +165,27 @@ def _capital(text: str) -> str:
 
 def mixed(base: Case, other: Case, taken: Sequence[str]) -> Case:
     """Return `base` with the named groups as in `other`; form takes what is tied to its faces with it."""
-
-    def side(name: str) -> Case:
-        return other if name in taken else base
-
-    skin: dict[str, Any] = {}
-    for name in type(base.scheme.skin).model_fields:
-        group = "glass" if name in GLASS else "form" if name in TIED_TO_FACES else "fabric"
-        _copy(skin, side(group).scheme.skin, name)
-    scheme: dict[str, Any] = {"id": base.scheme.id, "name": base.scheme.name}
-    for name in FORM:
-        _copy(scheme, side("form").scheme, name)
-    for name, group in (("turn_deg", "turn"), ("use", "use"), ("plant", "plant"), ("method", "method")):
-        _copy(scheme, side(group).scheme, name)
-    library = Library(
-        constructions=side("fabric").library.constructions, glazings=side("glass").library.glazings, profiles=side("use").library.profiles
-    )
-    made = Scheme(**scheme, skin=type(base.scheme.skin)(**skin))
-    place = side("place")
-    return Case(place.place, library, made, base.factors, place.climate)
+    place = other if "place" in taken else base
+    library = _mixed(base.library, other.library, taken, UNSAID)
+    scheme = _mixed(base.scheme, other.scheme, taken, UNSAID)
+    return Case(place.place, library, scheme, base.factors, place.climate)
 
 
-def _copy(into: dict[str, Any], model: BaseModel, name: str) -> None:
-    """Take a field over as given or as assumed."""
-    if name in model.model_fields_set:
-        into[name] = getattr(model, name)
+def _mixed(base: Model, other: Model, taken: Sequence[str], holder: Part) -> Model:
+    """Mix two documents field by field, by the group of each; what is given stays given, and what is assumed assumed."""
+    found: dict[str, Any] = {}
+    for name in type(base).model_fields:
+        part, mine, theirs = part_of(type(base), name, holder), getattr(base, name), getattr(other, name)
+        source = other if part.group in taken else base
+        if isinstance(mine, BaseModel) and isinstance(theirs, BaseModel) and type(mine) is type(theirs):
+            if name in base.model_fields_set | other.model_fields_set:
+                found[name] = _mixed(mine, theirs, taken, part)
+        elif name in source.model_fields_set:
+            found[name] = getattr(source, name)
+    return type(base)(**found)
 
 
-def _part(case: Case, group: str) -> Any:
+def _part(case: Case, group: str) -> tuple[str, ...]:
     """What of a case belongs to a group, to be compared."""
-    scheme, library = case.scheme, case.library
-    if group == "place":
-        return case.place, case.climate.digest
-    if group == "form":
-        return tuple(getattr(scheme, name) for name in FORM), scheme.skin.overrides
-    if group == "turn":
-        return scheme.turn_deg
-    if group == "glass":
-        return tuple(getattr(scheme.skin, name) for name in GLASS), library.glazings
-    if group == "fabric":
-        fields = [n for n in type(scheme.skin).model_fields if n not in (*GLASS, *TIED_TO_FACES)]
-        return tuple(getattr(scheme.skin, name) for name in fields), library.constructions
-    if group == "use":
-        return scheme.use, library.profiles
-    return getattr(scheme, group)
+    documents = tuple(excerpt(d, "group", frozenset({group})) for d in (case.place, case.library, case.scheme))
+    return (*documents, case.climate.digest) if group == "place" else documents

@@ -14,10 +14,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from typing import Annotated, Any, Self, get_args, get_origin
+from typing import Annotated, Any, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from eurythm.model.part import Part, models_in
 from eurythm.model.units import IP_OF
 
 OWN = "our own assumption"
@@ -32,7 +33,9 @@ class Described(BaseModel):
 class Proposed(Described):
     """A part that can be added by a gesture, so that the program chooses some of its measures."""
 
-    assumed: Annotated[tuple[str, ...], Field(max_length=20, description="Fields whose value nobody gave yet")] = ()
+    assumed: Annotated[
+        tuple[str, ...], Field(max_length=20, description="Fields whose value nobody gave yet"), Part("nothing", "none", assumed=False)
+    ] = ()
 
     @model_validator(mode="after")
     def _names_fields(self) -> Self:
@@ -61,9 +64,12 @@ def quantity(
     help: str = "",
     source: str = OWN,
     lever: bool = False,
+    share: bool = False,
 ) -> Any:
-    """Describe a number: `default` is the assumed value (``...`` where one must be given, None where it depends)."""
+    """Describe a number: `default` is the assumed value (``...`` where one must be given, None where it depends); a `share` is told in percent."""
     note: dict[str, Any] = {"title": title, "unit": unit, "digits": digits, "help": help, "source": source, "lever": lever}
+    if share:
+        note["share"] = True
     if usual is not None:
         note["usual"] = list(usual)
     limits: dict[str, Any] = {k: v for k, v in {"ge": ge, "le": le, "gt": gt, "lt": lt}.items() if v is not None}
@@ -99,14 +105,6 @@ def limits(model: type[BaseModel], name: str) -> dict[str, float]:
     return found
 
 
-def _models_in(annotation: Any) -> list[type[BaseModel]]:
-    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
-        return [annotation]
-    if get_origin(annotation) is None and not get_args(annotation):
-        return []
-    return [m for part in get_args(annotation) for m in _models_in(part)]
-
-
 def describe(*roots: type[BaseModel]) -> dict[str, dict[str, Any]]:
     """Describe every field reachable from `roots`, keyed ``"Skin.sill_m"``.
 
@@ -122,7 +120,7 @@ def describe(*roots: type[BaseModel]) -> dict[str, dict[str, Any]]:
             continue
         seen.add(model)
         for name, info in model.model_fields.items():
-            queue += _models_in(info.annotation)
+            queue += models_in(info.annotation)
             note = dict(notes(model, name))
             if not note:
                 continue

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
+from eurythm.model.part import Part
 
 Element = Literal["wall", "party_wall", "basement_wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor"]
 Family = Literal[
@@ -292,9 +293,11 @@ class Profile(Described):
 class Library(Described):
     """What the project's schemes are made of, beside the shipped entries."""
 
-    format: Literal["eurythm.library"] = "eurythm.library"
-    version: Literal[1] = 1
-    materials: tuple[Material, ...] = ()
-    constructions: tuple[Construction, ...] = ()
-    glazings: tuple[Glazing, ...] = ()
-    profiles: tuple[Profile, ...] = ()
+    PART: ClassVar[Part] = Part("balance", "fabric", "skin")
+
+    format: Annotated[Literal["eurythm.library"], Part("nothing")] = "eurythm.library"
+    version: Annotated[Literal[1], Part("nothing")] = 1
+    materials: Annotated[tuple[Material, ...], Part("nothing")] = ()
+    constructions: Annotated[tuple[Construction, ...], Part(word="Construction")] = ()
+    glazings: Annotated[tuple[Glazing, ...], Part(group="glass", word="Glazing")] = ()
+    profiles: Annotated[tuple[Profile, ...], Part("use", "use", "use", word="Profile")] = ()

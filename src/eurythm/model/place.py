@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
+from eurythm.model.part import Part
 from eurythm.model.shape import Underlay
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -33,7 +34,7 @@ class Box(Proposed):
     depth: float = quantity(..., "Depth", "m", gt=0, le=2000, usual=(5, 150))
     height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
     turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise about its corner")
-    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
+    counts: Annotated[bool, Part(assumed=False)] = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Corner(Described):
@@ -50,7 +51,7 @@ class Footprint(Proposed):
     name: str = text("", "Name")
     points: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=2000)]
     height: float = quantity(..., "Height", "m", gt=0, le=1000, usual=(2.5, 120))
-    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
+    counts: Annotated[bool, Part(assumed=False)] = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Tree(Proposed):
@@ -71,26 +72,32 @@ class Tree(Proposed):
     leaf_last: int = quantity(
         10, "In leaf until month", digits=0, ge=1, le=12, source=f"{TREE_SOURCE}; half a year later south of the equator"
     )
-    counts: bool = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
+    counts: Annotated[bool, Part(assumed=False)] = choice(True, "Counts", help="What does not count stays drawn and shades nothing")
 
 
 class Place(Described):
     """Where the building question is asked."""
 
-    format: Literal["eurythm.place"] = "eurythm.place"
-    version: Literal[1] = 1
-    name: str = text("", "Place")
-    climate: ClimateRef | None = choice(None, "Climate year", help="Waiting for weather until one is chosen")
-    north_deg: float = quantity(
+    PART: ClassVar[Part] = Part("light", "place", "place")
+
+    format: Annotated[Literal["eurythm.place"], Part("nothing")] = "eurythm.place"
+    version: Annotated[Literal[1], Part("nothing")] = 1
+    name: Annotated[str, Part("nothing")] = text("", "Place")
+    climate: Annotated[ClimateRef | None, Part(assumed=False)] = choice(
+        None, "Climate year", help="Waiting for weather until one is chosen"
+    )
+    north_deg: Annotated[float, Part("openings")] = quantity(
         0.0, "Drawing's north", "°", digits=1, ge=-360, le=360, help="True azimuth of the top of the drawing, clockwise"
     )
-    ground_level_m: float = quantity(0.0, "Ground level", "m", ge=-500, le=9000, help="In the drawing's own levels")
+    ground_level_m: Annotated[float, Part("form")] = quantity(
+        0.0, "Ground level", "m", ge=-500, le=9000, help="In the drawing's own levels"
+    )
     ground_reflectance: float = quantity(0.2, "Ground reflectance", ge=0, le=1, usual=(0.1, 0.4), source="common use for grass and paving")
     ground_by_month: Annotated[tuple[Share, ...], Field(min_length=12, max_length=12)] | None = choice(
         None, "Ground reflectance by month", help="January to December, such as with snow; the one value else"
     )
     obstacle_reflectance: float = quantity(0.2, "Neighbours' reflectance", ge=0, le=1, usual=(0.1, 0.5))
-    terrain: Literal["open", "suburb", "city"] = choice(
+    terrain: Annotated[Literal["open", "suburb", "city"], Part("balance")] = choice(
         "suburb",
         "Terrain",
         source=OWN,
@@ -104,10 +111,10 @@ class Place(Described):
     time_zone_h: float | None = quantity(
         None, "Time zone", "h", digits=2, ge=-12, le=14, help="Hours east of Greenwich; from the climate year unless given"
     )
-    underlays: Annotated[tuple[Underlay, ...], Field(max_length=20)] = ()
-    boxes: tuple[Box, ...] = ()
-    footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000)] = ()
-    trees: tuple[Tree, ...] = ()
+    underlays: Annotated[tuple[Underlay, ...], Field(max_length=20), Part("nothing", "none")] = ()
+    boxes: Annotated[tuple[Box, ...], Part(word="Neighbour")] = ()
+    footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000), Part(word="Neighbour")] = ()
+    trees: Annotated[tuple[Tree, ...], Part(word="Tree")] = ()
 
     @property
     def standing_trees(self) -> tuple[Tree, ...]:

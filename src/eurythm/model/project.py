@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from eurythm.model.field import OWN, Described, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Library
+from eurythm.model.part import Part
 from eurythm.model.place import Place
 from eurythm.model.scheme import Scheme
 
@@ -53,6 +54,8 @@ class BiomassFactors(CarrierFactors):
 
 class Factors(Described):
     """Prices, emission factors and comfort limits: common to all schemes, so that comparisons are fair."""
+
+    PART: ClassVar[Part] = Part("assessment", "none", "plant")
 
     electricity: CarrierFactors = CarrierFactors()
     gas: GasFactors = GasFactors()

@@ -9,6 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Element, Schedule
+from eurythm.model.part import Part
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
 Orientation = Literal["north", "east", "south", "west"]
@@ -16,15 +17,23 @@ ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
 Carrier = Literal["electricity", "gas", "district_heat", "biomass"]
 
 DESIGN = f"{OWN} for a first sketch"
+SHAPE = Part("form", "form", "shape")
+OPENING = Part("openings", "glass", "skin")
+WEIGHED = Part("openings", "glass", "skin", casts=False)
+"""Of the openings, what only changes how much points of the façade count."""
+GLASS = Part("balance", "glass", "skin")
+FABRIC = Part("balance", "fabric", "skin")
+BALANCED = Part("use")
+"""Of the plant, what the heat balance takes."""
 
 
 class GlazingRatio(Described):
     """Window with frame over external wall area, floor to floor, by true orientation of the wall."""
 
-    north: float = quantity(0.30, "Glazing ratio north", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
-    east: float = quantity(0.30, "Glazing ratio east", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
-    south: float = quantity(0.30, "Glazing ratio south", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
-    west: float = quantity(0.30, "Glazing ratio west", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True)
+    north: float = quantity(0.30, "Glazing ratio north", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True, share=True)
+    east: float = quantity(0.30, "Glazing ratio east", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True, share=True)
+    south: float = quantity(0.30, "Glazing ratio south", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True, share=True)
+    west: float = quantity(0.30, "Glazing ratio west", digits=2, ge=0, le=0.95, usual=(0.1, 0.7), source=DESIGN, lever=True, share=True)
 
 
 class OverhangDepth(Described):
@@ -86,13 +95,13 @@ class FaceOverride(Described):
     sill_m: float | None = quantity(None, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2))
     head_m: float | None = quantity(None, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0))
     windows: tuple[WindowRect, ...] = choice((), "Windows placed one by one", help="Instead of ratio and pattern")
-    glazing: str | None = choice(None, "Glazing")
+    glazing: Annotated[str | None, Part("cladding")] = choice(None, "Glazing")
     overhang_m: float | None = quantity(None, "Overhang", "m", ge=0, le=20, usual=(0, 3))
     fin_m: float | None = quantity(None, "Side fins", "m", ge=0, le=20, usual=(0, 2))
     louvre_m: float | None = quantity(None, "Louvres", "m", ge=0, le=2, usual=(0, 0.5))
     louvre_kind: LouvreKind | None = choice(None, "Louvres as")
     blinds: BlindPlace | None = choice(None, "Blinds", help="Of the scheme's kind, elsewhere")
-    construction: str | None = choice(None, "Construction")
+    construction: Annotated[str | None, Part("cladding")] = choice(None, "Construction")
     boundary: Literal["outdoors", "ground", "adiabatic", "fixed"] | None = choice(
         None, "Boundary", help="fixed: against a stated temperature, such as an unheated neighbour"
     )
@@ -107,8 +116,10 @@ class Blinds(Described):
         200.0, "Close above", "W/m²", digits=0, ge=0, le=1500, usual=(100, 400), lever=True, help="Sun on the face's windows, all of it",
         source="order of size of common use (unverified)",
     )  # fmt: skip
-    transmittance: float = quantity(0.15, "Let through", ge=0, le=1, usual=(0.02, 0.4), help="Of the sun that meets the closed blind")
-    reflectance: float = quantity(0.50, "Reflect", ge=0, le=1, usual=(0.2, 0.8), help="Of the sun that meets the closed blind")
+    transmittance: float = quantity(
+        0.15, "Let through", ge=0, le=1, usual=(0.02, 0.4), help="Of the sun that meets the closed blind", share=True
+    )
+    reflectance: float = quantity(0.50, "Reflect", ge=0, le=1, usual=(0.2, 0.8), help="Of the sun that meets the closed blind", share=True)
 
 
 class ThermalBridges(Described):
@@ -135,31 +146,35 @@ class Skin(Described):
     exposed_floor: str = choice("exposed-good", "Exposed floor", source=DESIGN)
     partition: str = choice("partition-light", "Partition", source=DESIGN)
     intermediate_floor: str = choice("floor-concrete", "Intermediate floor", source=DESIGN)
-    glazing: str = choice("double-lowe", "Glazing", source=DESIGN, lever=True)
+    glazing: Annotated[str, GLASS] = choice("double-lowe", "Glazing", source=DESIGN, lever=True)
     wall_insulation_m: float | None = quantity(
         None, "Wall insulation", "m", digits=3, gt=0, le=1, usual=(0.04, 0.4), lever=True, help="As the construction unless given"
     )
     roof_insulation_m: float | None = quantity(
         None, "Roof insulation", "m", digits=3, gt=0, le=1, usual=(0.06, 0.5), lever=True, help="As the construction unless given"
     )
-    turn_with: Literal["building", "compass"] = choice(
+    turn_with: Annotated[Literal["building", "compass"], OPENING] = choice(
         "building", "Glass and shades, when turned",
         help="building: they turn with the scheme, sides are those before the turn; compass: each side has what its new orientation has",
     )  # fmt: skip
-    glazing_ratio: GlazingRatio = GlazingRatio()
-    window_pattern: Pattern = choice("repeated", "Windows as", source=DESIGN, lever=True)
-    window_module_m: float = quantity(3.0, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6), source=DESIGN)
-    window_width_m: float | None = quantity(
+    glazing_ratio: Annotated[GlazingRatio, WEIGHED] = GlazingRatio()
+    window_pattern: Annotated[Pattern, OPENING] = choice("repeated", "Windows as", source=DESIGN, lever=True)
+    window_module_m: Annotated[float, OPENING] = quantity(3.0, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6), source=DESIGN)
+    window_width_m: Annotated[float | None, OPENING] = quantity(
         None, "Width of each window", "m", gt=0.05, le=100, usual=(0.6, 4), help="Of repeated windows; by the ratio unless given"
     )
-    sill_m: float = quantity(0.9, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2), source=DESIGN)
-    head_m: float = quantity(2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey")
-    overhang_depth_m: OverhangDepth = OverhangDepth()
-    fin_depth_m: FinDepth = FinDepth()
-    louvre_depth_m: LouvreDepth = LouvreDepth()
-    louvre_spacing_m: float = quantity(0.3, "Louvres apart", "m", gt=0.01, le=5, usual=(0.05, 0.6), source=DESIGN)
-    louvre_kind: LouvreKind = choice("level", "Louvres as", source=DESIGN, help="crossed: with upright leaves as far apart, an egg-crate")
-    rooflight_ratio: float = quantity(
+    sill_m: Annotated[float, OPENING] = quantity(0.9, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2), source=DESIGN)
+    head_m: Annotated[float, OPENING] = quantity(
+        2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey"
+    )
+    overhang_depth_m: Annotated[OverhangDepth, OPENING] = OverhangDepth()
+    fin_depth_m: Annotated[FinDepth, OPENING] = FinDepth()
+    louvre_depth_m: Annotated[LouvreDepth, OPENING] = LouvreDepth()
+    louvre_spacing_m: Annotated[float, OPENING] = quantity(0.3, "Louvres apart", "m", gt=0.01, le=5, usual=(0.05, 0.6), source=DESIGN)
+    louvre_kind: Annotated[LouvreKind, OPENING] = choice(
+        "level", "Louvres as", source=DESIGN, help="crossed: with upright leaves as far apart, an egg-crate"
+    )
+    rooflight_ratio: Annotated[float, OPENING] = quantity(
         0.0,
         "Rooflights",
         ge=0,
@@ -168,17 +183,18 @@ class Skin(Described):
         lever=True,
         help="Share of each roof under the open sky",
         source="none unless given",
+        share=True,
     )
-    rooflight_module_m: float = quantity(5.0, "Rooflights apart", "m", gt=0.5, le=50, usual=(2, 12), source=DESIGN)
-    rooflight_glazing: str | None = choice(None, "Glass of rooflights", help="As the windows unless given")
-    blinds: Blinds = Blinds()
+    rooflight_module_m: Annotated[float, OPENING] = quantity(5.0, "Rooflights apart", "m", gt=0.5, le=50, usual=(2, 12), source=DESIGN)
+    rooflight_glazing: Annotated[str | None, OPENING] = choice(None, "Glass of rooflights", help="As the windows unless given")
+    blinds: Annotated[Blinds, Part("balance", "glass", "skin", word="Blinds")] = Blinds()
     thermal_bridges: ThermalBridges = ThermalBridges()
     inner_walls_m2_m2: float = quantity(
         0.0, "Inner walls", "m²/m²", ge=0, le=10, usual=(0, 1.5), help="Walls that stand within zones, of the partition's layers, per floor area",
         source="none unless given",
     )  # fmt: skip
-    rules: Annotated[tuple[AssignRule, ...], Field(max_length=200)] = ()
-    overrides: tuple[FaceOverride, ...] = ()
+    rules: Annotated[tuple[AssignRule, ...], Field(max_length=200), Part("cladding", word="Rule")] = ()
+    overrides: Annotated[tuple[FaceOverride, ...], Part("openings", "form", word="Face")] = ()
 
 
 class ZoneUse(Described):
@@ -207,7 +223,15 @@ class Airing(Described):
     """Fresh air through windows that people or motors open."""
 
     openable_share: float = quantity(
-        0.0, "Openable share", ge=0, le=1, usual=(0, 0.6), lever=True, help="Free opening per window area", source="closed unless given"
+        0.0,
+        "Openable share",
+        ge=0,
+        le=1,
+        usual=(0, 0.6),
+        lever=True,
+        help="Free opening per window area",
+        source="closed unless given",
+        share=True,
     )
     opens_above_c: float = quantity(24.0, "Open above", "°C", digits=1, ge=10, le=40, usual=(21, 27), lever=True)
     hours: Literal["occupied", "always"] = choice("occupied", "Open while", help="occupied: only while someone is there")
@@ -250,7 +274,7 @@ class Use(Described):
     humidity_most_pct: float | None = quantity(
         None, "Humidity at most", "%", digits=0, ge=10, le=99, usual=(50, 70), help="Dried where given; while anyone is there"
     )
-    zones: tuple[ZoneUse, ...] = ()
+    zones: Annotated[tuple[ZoneUse, ...], Part(word="Zone")] = ()
 
 
 class HeatSource(Described):
@@ -267,7 +291,7 @@ class HeatSource(Described):
         lever=True,
         help="Seasonal, heat delivered to the room per energy bought",
     )
-    most_w_m2: float | None = quantity(
+    most_w_m2: Annotated[float | None, BALANCED] = quantity(
         None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150), lever=True, help="Without limit unless given"
     )
 
@@ -285,12 +309,12 @@ class CoolSource(Described):
         lever=True,
         help="Seasonal, heat taken from the room per electricity",
     )
-    coil_c: float = quantity(
+    coil_c: Annotated[float, BALANCED] = quantity(
         11.0, "Dew point of the coil", "°C", digits=1, ge=2, le=25, usual=(7, 16),
         help="Room air that is wetter than air at this temperature is dried while it is cooled; a cooled ceiling has a warm one",
         source=f"{OWN} for air cooled by cold water of 6 to 8 °C",
     )  # fmt: skip
-    most_w_m2: float | None = quantity(
+    most_w_m2: Annotated[float | None, BALANCED] = quantity(
         None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200), lever=True, help="Without limit unless given"
     )
 
@@ -306,34 +330,48 @@ class HotWater(Described):
 class Ventilation(Described):
     """Mechanical ventilation."""
 
-    heat_recovery: float = quantity(0.75, "Heat recovery", ge=0, le=0.98, usual=(0.5, 0.9), source=DESIGN, lever=True)
-    fan_w_ls: float = quantity(
+    heat_recovery: Annotated[float, BALANCED] = quantity(
+        0.75, "Heat recovery", ge=0, le=0.98, usual=(0.5, 0.9), source=DESIGN, lever=True, share=True
+    )
+    fan_w_ls: Annotated[float, BALANCED] = quantity(
         1.6, "Specific fan power", "W/(l/s)", ge=0, le=20, usual=(0.8, 3), source="EN 16798-3, order of size of SFP 3 (unverified)"
     )
-    follows_people: bool = choice(
+    follows_people: Annotated[bool, BALANCED] = choice(
         True, "Follows people", lever=True, help="Outdoor air per person by those present; else for the most people while anyone is there"
     )
-    economiser: float = quantity(
+    economiser: Annotated[float, BALANCED] = quantity(
         1.0, "Economiser", ge=1, le=10, usual=(1, 4), lever=True, source="none unless given",
         help="Outdoor air at most, as a multiple, while it is cooler out and a room nears its cooling setpoint",
     )  # fmt: skip
-    pump_share: float = quantity(0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered")
+    pump_share: float = quantity(
+        0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered", share=True
+    )
 
 
 class Photovoltaics(Described):
     """Panels on a share of the roof. Tilt and azimuth are true; azimuth clockwise from north."""
 
     roof_share: float = quantity(
-        0.0, "Share of roof", ge=0, le=1, usual=(0, 0.7), source="none unless given", lever=True, help="Module area per roof area"
+        0.0,
+        "Share of roof",
+        ge=0,
+        le=1,
+        usual=(0, 0.7),
+        source="none unless given",
+        lever=True,
+        help="Module area per roof area",
+        share=True,
     )
-    tilt_deg: float = quantity(10.0, "Tilt", "°", digits=0, ge=0, le=90, usual=(0, 45), lever=True)
-    azimuth_deg: float = quantity(180.0, "Azimuth", "°", digits=0, ge=0, le=360, lever=True)
-    module_efficiency: float = quantity(0.21, "Module efficiency", ge=0, le=0.5, usual=(0.15, 0.24), source="common crystalline modules")
+    tilt_deg: Annotated[float, Part("light")] = quantity(10.0, "Tilt", "°", digits=0, ge=0, le=90, usual=(0, 45), lever=True)
+    azimuth_deg: Annotated[float, Part("light")] = quantity(180.0, "Azimuth", "°", digits=0, ge=0, le=360, lever=True)
+    module_efficiency: float = quantity(
+        0.21, "Module efficiency", ge=0, le=0.5, usual=(0.15, 0.24), source="common crystalline modules", share=True
+    )
     losses: float = quantity(
-        0.10, "Losses", ge=0, le=0.9, usual=(0.05, 0.2), help="Soiling, wiring, mismatch", source="order of size of common use"
+        0.10, "Losses", ge=0, le=0.9, usual=(0.05, 0.2), help="Soiling, wiring, mismatch", source="order of size of common use", share=True
     )
     inverter_efficiency: float = quantity(
-        0.96, "Inverter efficiency", gt=0.3, le=1, usual=(0.93, 0.985), source="order of size of common use"
+        0.96, "Inverter efficiency", gt=0.3, le=1, usual=(0.93, 0.985), source="order of size of common use", share=True
     )
 
 
@@ -344,7 +382,7 @@ class Plant(Described):
     cooling: CoolSource = CoolSource()
     hot_water: HotWater = HotWater()
     ventilation: Ventilation = Ventilation()
-    photovoltaics: Photovoltaics = Photovoltaics()
+    photovoltaics: Annotated[Photovoltaics, Part(assumed=False, word="Panels")] = Photovoltaics()
 
 
 class Method(Described):
@@ -420,25 +458,27 @@ class Scheme(Proposed):
     version: Literal[1] = 1
     id: Id
     name: str = text(..., "Scheme", max_length=120)
-    turn_deg: float = quantity(
+    turn_deg: Annotated[float, Part("form", "turn")] = quantity(
         0.0, "Scheme turned", "°", digits=1, ge=-360, le=360, lever=True, help="Clockwise, about the middle of its footprint"
     )
-    turned_about: Spot | None = choice(None, "Turned about", help="Kept where the form is drawn while it is turned; the middle else")
-    volumes: Annotated[tuple[Volume, ...], Field(max_length=200)] = ()
-    zones: Annotated[tuple[GivenZone, ...], Field(max_length=2000)] = ()
-    left_out: Annotated[tuple[LeftOut, ...], Field(max_length=2000)] = ()
-    contact_gap_m: float = quantity(
+    turned_about: Annotated[Spot | None, Part("form", "turn")] = choice(
+        None, "Turned about", help="Kept where the form is drawn while it is turned; the middle else"
+    )
+    volumes: Annotated[tuple[Volume, ...], Field(max_length=200), SHAPE] = ()
+    zones: Annotated[tuple[GivenZone, ...], Field(max_length=2000), SHAPE] = ()
+    left_out: Annotated[tuple[LeftOut, ...], Field(max_length=2000), SHAPE] = ()
+    contact_gap_m: Annotated[float, SHAPE] = quantity(
         0.0, "Contact bridges gaps up to", "m", ge=0, le=3, usual=(0, 0.6), source="rooms touch unless given",
         help="Rooms that stand apart by a wall or slab no thicker than this are neighbours",
     )  # fmt: skip
-    shades: Annotated[tuple[GivenShade, ...], Field(max_length=5000)] = ()
-    merged: Annotated[tuple[MergedZone, ...], Field(max_length=200)] = ()
-    air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500)] = ()
+    shades: Annotated[tuple[GivenShade, ...], Field(max_length=5000), SHAPE] = ()
+    merged: Annotated[tuple[MergedZone, ...], Field(max_length=200), Part("form", "form", "use", word="Merged")] = ()
+    air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500), Part("balance", "form", "use", word="Air path")] = ()
     underlays: Annotated[tuple[Underlay, ...], Field(max_length=100)] = ()
-    sun_pictures: Annotated[tuple[SunPicture, ...], Field(max_length=100)] = ()
-    imported_from: ImportedFrom | None = choice(None, "Imported from")
+    sun_pictures: Annotated[tuple[SunPicture, ...], Field(max_length=100), Part(stage="skin")] = ()
+    imported_from: Annotated[ImportedFrom | None, Part("nothing", "form")] = choice(None, "Imported from")
     aims: Aims = Aims()
-    skin: Skin = Skin()
-    use: Use = Use()
-    plant: Plant = Plant()
-    method: Method = Method()
+    skin: Annotated[Skin, FABRIC] = Skin()
+    use: Annotated[Use, Part("use", "use", "use")] = Use()
+    plant: Annotated[Plant, Part("plant", "plant", "plant")] = Plant()
+    method: Annotated[Method, Part("balance", "method", "plant")] = Method()

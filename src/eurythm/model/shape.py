@@ -8,6 +8,7 @@ from pydantic import Field
 
 from eurythm.model.field import Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
+from eurythm.model.part import Part
 
 LONG: dict[str, Any] = {"gt": 0, "le": 2000}
 
@@ -34,7 +35,7 @@ class Storey(Described):
     id: Id
     name: str = text("", "Name")
     height_m: float = quantity(3.5, "Height", "m", gt=0.3, le=100, usual=(2.4, 6))
-    zoning: Zoning | None = choice(None, "Zoning", help="As the volume unless given")
+    zoning: Annotated[Zoning | None, Part(assumed=False)] = choice(None, "Zoning", help="As the volume unless given")
 
 
 class Point(Described):
@@ -125,15 +126,17 @@ class Volume(Described):
     turn_deg: float = quantity(0.0, "Turned", "°", digits=1, ge=-360, le=360, help="Clockwise, about its origin")
     base_level_m: float = quantity(0.0, "Base level", "m", ge=-500, le=9000, help="Floor level of its lowest storey")
     storeys: Annotated[tuple[Storey, ...], Field(min_length=1, max_length=200)]
-    zoning: Zoning = choice(Zoning(), "Zoning")
-    roof: Roof = Roof()
+    zoning: Annotated[Zoning, Part(assumed=False)] = choice(Zoning(), "Zoning")
+    roof: Annotated[Roof, Part(assumed=False)] = Roof()
 
 
 class WindowRect(Proposed):
     """An opening as a rectangle on a face: from the face's lower left corner, seen from outside."""
 
     id: Id | None = choice(None, "Id")
-    kind: Literal["window", "door"] = choice("window", "Kind", help="A door is opaque unless it has a glazing of its own")
+    kind: Annotated[Literal["window", "door"], Part(assumed=False)] = choice(
+        "window", "Kind", help="A door is opaque unless it has a glazing of its own"
+    )
     x: float = quantity(..., "From the left", "m", ge=0, le=2000)
     z: float = quantity(..., "Sill above the face's foot", "m", ge=0, le=500)
     width: float = quantity(..., "Width", "m", gt=0, le=2000)
@@ -197,7 +200,7 @@ class GivenZone(Described):
     outline: RoomOutline | None = None
     faces: tuple[ZoneFace, ...] = ()
     profile: str | None = choice(None, "Use profile")
-    by_ratio: bool = choice(
+    by_ratio: Annotated[bool, Part(assumed=False)] = choice(
         False, "Windows by glazing ratio", help="On walls outdoors for which no window is given", source="as drawn unless given"
     )
     floor_area_m2: float | None = quantity(None, "Floor area", "m²", digits=1, gt=0, le=1e6, help="As its form unless given")

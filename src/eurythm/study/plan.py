@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import combinations
 from typing import Any
 
 from eurythm.model.errors import EurythmError
+from eurythm.model.part import STEPS, Part, part_at
+from eurythm.model.place import Place
 from eurythm.model.project import LeverSpec, StudySpec
+from eurythm.model.scheme import Scheme
 from eurythm.study.levers import LEVERS, CaseInputs
 
 MOST_CASES = 20_000
-GEOMETRY_RANK = ("scheme", "climate", "turn", "fins", "overhang", "glazing_ratio", "field")
 
 
 @dataclass(frozen=True)
@@ -69,9 +72,20 @@ def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
                 spec.kind, spec.path, key, lever.title(spec, inputs), lever.unit(spec), spec.steps, labels, lever.current(spec, inputs)
             )
         )
+    _apart(study, views)
     if (total := count(study)) > MOST_CASES:
         raise EurythmError("too-many-cases", f"These steps make {total:,} cases; at most {MOST_CASES:,} run at once.", "levers")
     return views
+
+
+def _apart(study: StudySpec, views: list[LeverView]) -> None:
+    """Refuse levers of which one sets what another has set; a whole scheme is chosen before all else, so that it goes with any."""
+    sets = [LEVERS[spec.kind].sets(spec) for spec in study.levers]
+    for (one, first), (other, second) in combinations(zip(sets, views, strict=True), 2):
+        if "scheme" not in (one, other) and (f"{one}/".startswith(f"{other}/") or f"{other}/".startswith(f"{one}/")):
+            raise EurythmError(
+                "levers-collide", f"“{first.title}” and “{second.title}” set the same value; leave one of them out.", "levers"
+            )
 
 
 def count(study: StudySpec) -> int:
@@ -98,22 +112,29 @@ def case(study: StudySpec, number: int) -> Case:
     return Case(number, tuple(reversed(steps)))
 
 
-def run_order(study: StudySpec) -> list[int]:
-    """Return case numbers so that those that share form and shades come one after another."""
+def part_of_lever(spec: LeverSpec) -> Part:
+    """Return what part a lever's steps play in the pipeline, as the field says that they change."""
+    document, _, path = LEVERS[spec.kind].sets(spec).partition("/")
+    if not path:
+        return Part("form", casts=True)
+    return part_at(Place if document == "place" else Scheme, path)
 
-    def weight(spec: LeverSpec) -> int:
-        return GEOMETRY_RANK.index("overhang" if spec.kind == "field" and makes_form(spec) else spec.kind)
+
+def casts(spec: LeverSpec) -> bool:
+    """Say whether a lever's steps need light to be cast anew."""
+    return bool(part_of_lever(spec).casts)
+
+
+def run_order(study: StudySpec) -> list[int]:
+    """Return case numbers so that those that share form and shades come one after another, then those that share what follows."""
+
+    def weight(spec: LeverSpec) -> tuple[bool, int]:
+        part = part_of_lever(spec)
+        return not part.casts, STEPS.index(part.step or "nothing")
 
     order = sorted(range(len(study.levers)), key=lambda i: weight(study.levers[i]))
     places = [{repr(s): k for k, s in enumerate(spec.steps)} for spec in study.levers]
     return sorted(range(count(study)), key=lambda n: [places[i][repr(case(study, n).steps[i])] for i in order])
-
-
-def makes_form(spec: LeverSpec) -> bool:
-    """Say whether a lever's steps need light to be cast anew."""
-    if spec.kind == "field":
-        return (spec.path or "").startswith(("volumes", "skin/overhang", "skin/fin"))
-    return spec.kind in ("scheme", "climate", "turn", "fins", "overhang")
 
 
 def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:

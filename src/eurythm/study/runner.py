@@ -25,7 +25,7 @@ from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import Prepared, prepare_case, run_many, simulate
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, count, inputs_of, makes_form, run_order
+from eurythm.study.plan import case, casts, count, inputs_of, run_order
 from eurythm.study.watching import end_with_parent
 
 T = TypeVar("T")
@@ -341,7 +341,7 @@ def expected_seconds(job: Job, total: int, processes: int) -> float:
     Cases that share a form are cheap beside the first of it, so both are measured, and forms counted by the levers that make them.
     """
     order = run_order(job.study)
-    forms = count(job.study.model_copy(update={"levers": tuple(s for s in job.study.levers if makes_form(s))}))
+    forms = count(job.study.model_copy(update={"levers": tuple(s for s in job.study.levers if casts(s))}))
     alike = order[: max(1, min(SAMPLE, total // forms))]
     run_lot(job, alike)
     started = time.perf_counter()

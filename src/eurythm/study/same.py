@@ -11,17 +11,21 @@ import numpy as np
 
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.errors import EurythmError
+from eurythm.model.project import LeverSpec
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import building_of
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, inputs_of
+from eurythm.study.plan import case, inputs_of, part_of_lever
 from eurythm.study.runner import CaseResult, Job, Runner, Starting, untold
 
-FORM = ("scheme", "turn", "fins", "overhang", "glazing_ratio")
-"""Levers whose steps can come to one form; steps of any other lever always differ."""
 MOST_FORMS = 300
 """More forms than these are not compared with each other: that would take longer than it saves."""
 MILLIMETRE = 3
+
+
+def _of_form(spec: LeverSpec) -> bool:
+    """Whether a lever's steps can come to one form; steps of any other lever, and of a single field, always differ."""
+    return spec.kind != "field" and part_of_lever(spec).step in ("form", "openings")
 
 
 def same_cases(job: Job, numbers: Sequence[int]) -> dict[int, int]:
@@ -33,7 +37,7 @@ def same_cases(job: Job, numbers: Sequence[int]) -> dict[int, int]:
     same: dict[int, int] = {}
     for number in numbers:
         steps = case(job.study, number).steps
-        kinds = [spec.kind in FORM for spec in job.study.levers]
+        kinds = [_of_form(spec) for spec in job.study.levers]
         form = tuple(repr(s) for s, of_form in zip(steps, kinds, strict=True) if of_form)
         rest = tuple(repr(s) for s, of_form in zip(steps, kinds, strict=True) if not of_form)
         before = first.setdefault((forms.get(form, form), rest), number)
@@ -54,7 +58,7 @@ def run_all(runner: Runner, job: Job, numbers: Sequence[int], starting: Starting
 
 def _forms(job: Job) -> dict[tuple[str, ...], Any]:
     """What each combination of the form's levers comes to; nothing where there is none, or too many."""
-    levers = [spec for spec in job.study.levers if spec.kind in FORM]
+    levers = [spec for spec in job.study.levers if _of_form(spec)]
     total = int(np.prod([len(spec.steps) for spec in levers])) if levers else 0
     if total < 2 or total > MOST_FORMS or not any(spec.kind == "turn" and len(spec.steps) > 1 for spec in levers):
         return {}

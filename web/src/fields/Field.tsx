@@ -103,7 +103,7 @@ export function NumberField({
   form,
   placeholder,
   ...common
-}: Common & { as?: "percent" | "mm"; slider?: boolean; vary?: boolean; form?: boolean; placeholder?: number | null }) {
+}: Common & { as?: "mm"; slider?: boolean; vary?: boolean; form?: boolean; placeholder?: number | null }) {
   const { value, given, note } = useField(common);
   const units = useKept((s) => s.units);
   const edit = useEdit();

@@ -25,6 +25,7 @@ export interface FieldNote {
   source?: string;
   usual?: [number, number];
   lever?: boolean;
+  share?: boolean;
   ge?: number;
   gt?: number;
   le?: number;
@@ -42,8 +43,8 @@ export interface Shown {
 }
 
 /** How a field's SI value is shown: percent for shares, millimetres for thin layers, inch-pound where it is chosen. */
-export function shownAs(note: FieldNote, units: "SI" | "IP", as?: "percent" | "mm"): Shown {
-  if (as === "percent") return { factor: 100, offset: 0, unit: "%", digits: 0 };
+export function shownAs(note: FieldNote, units: "SI" | "IP", as?: "mm"): Shown {
+  if (note.share) return { factor: 100, offset: 0, unit: "%", digits: 0 };
   if (as === "mm" && units === "SI") return { factor: 1000, offset: 0, unit: "mm", digits: 0 };
   if (as === "mm") return { factor: 1 / 0.0254, offset: 0, unit: "in", digits: 2 };
   if (units === "IP" && note.ip) return { ...note.ip, digits: Math.max(0, (note.digits ?? 2) + note.ip.digits) };

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter
 
 from eurythm.api.cases import case_of_pin, scheme_of
 from eurythm.api.office import Here, Office
-from eurythm.api.shapes import ColumnOut, FindingsOut, NoteIn, OutcomeOut, PinIn
+from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeOut, PinIn
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
-from eurythm.assess.facts import facts
+from eurythm.assess.facts import Documents, what_differs
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
@@ -66,12 +65,18 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
     project = state.project
     files = here.projects.files(project_id)
     columns = [_scheme_column(project, project.reference, files, state.revision, None)]
+    documents: list[Documents | None] = [_documents(project, project.reference)]
     for pin in here.studies.pins(project_id):
         if pin.scheme_id == project.reference:
             columns[0].pin = pin.id
             columns[0].note = pin.note
             continue
-        columns.append(_pinned(here, state, pin, files))
+        column, own = _pinned(here, state, pin, files)
+        columns.append(column)
+        documents.append(own)
+    sound = [(column, own) for column, own in zip(columns, documents, strict=True) if own is not None and not column.fault]
+    for (column, _), facts in zip(sound, what_differs([own for _, own in sound]), strict=True):
+        column.facts = [FactOut(title=f.title, text=f.text, value=f.value, unit=f.unit) for f in facts]
     base = columns[0]
     for column in columns[1:]:
         if base.outcome is not None and column.outcome is not None:
@@ -80,16 +85,20 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
     return FindingsOut(columns=columns)
 
 
-def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> ColumnOut:
+def _documents(project: Project, scheme_id: str) -> Documents:
+    return Documents(project.place, project.library, scheme_of(project, scheme_id))
+
+
+def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> tuple[ColumnOut, Documents | None]:
     if pin.scheme_id is not None and any(s.id == pin.scheme_id for s in state.project.schemes):
-        return _scheme_column(state.project, pin.scheme_id, files, state.revision, pin)
+        return _scheme_column(state.project, pin.scheme_id, files, state.revision, pin), _documents(state.project, pin.scheme_id)
     try:
         titled = case_of_pin(here, state, pin)
     except EurythmError as fault:
-        return _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message)
+        return _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message), None
     column = _column(titled.project, titled.case.scheme, files, titled.revision)
     column.pin, column.note, column.title, column.subtitle = pin.id, pin.note, titled.title, titled.subtitle
-    return column
+    return column, Documents(titled.case.place, titled.case.library, titled.case.scheme)
 
 
 def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revision: int, pin: PinRow | None) -> ColumnOut:
@@ -104,9 +113,8 @@ def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revi
 
 def _column(project: Project, scheme: Any, files: dict[str, str], revision: int) -> ColumnOut:
     made: OutcomeOut | None = None
-    form, fault, found = None, "", list[dict[str, Any]]()
+    form, fault = None, ""
     try:
-        found = [asdict(f) for f in facts(project.place, project.library, scheme)]
         form = geometry(project.place, scheme)
         made = outcome(project, scheme, files, revision, SUBSTEPS)
     except EurythmError as error:
@@ -118,7 +126,7 @@ def _column(project: Project, scheme: Any, files: dict[str, str], revision: int)
         scheme=scheme.id,
         note="",
         is_reference=False,
-        facts=found,
+        facts=[],
         outcome=made,
         geometry=form,
         differences={},

@@ -12,7 +12,6 @@ from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
 from eurythm.api.cases import scheme_of
-from eurythm.api.offers import offers
 from eurythm.api.office import Here
 from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
@@ -21,7 +20,7 @@ from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.scheme import Scheme
 from eurythm.store.studies import StudyState
-from eurythm.study.levers import CaseInputs
+from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
 from eurythm.study.plan import case, check, count, lever_key
 from eurythm.study.runner import CaseResult, Job, expected_seconds
@@ -40,7 +39,8 @@ def inputs_of_project(project: Project, spec: StudySpec) -> CaseInputs:
 def get_levers(project_id: str, scheme_id: str, here: Here) -> list[LeverOffer]:
     """Return the levers that a scheme offers."""
     project = here.projects.state(project_id).project
-    return offers(project, scheme_of(project, scheme_id))
+    inputs = CaseInputs(project.place, project.library, project.factors, scheme_of(project, scheme_id), project.schemes)
+    return [LeverOffer(**vars(offer)) for lever in LEVERS.values() for offer in lever.offers(inputs)]
 
 
 @router.post("/studies/plan")

@@ -16,7 +16,7 @@ from eurythm.api.office import Here
 from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
 from eurythm.climate.statistics import hour_name
 from eurythm.model.scheme import SunPicture
-from eurythm.simulate import Memo, Run, digest, openings_key, run
+from eurythm.simulate import Memo, Run, digest, key_of, run
 from eurythm.sun.irradiation import Irradiation, Seen, faces_of, hours_between, see, taken
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
@@ -73,7 +73,7 @@ def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
         if wanted
         else faces_of(made.building, picture, place.north_deg)
     )
-    key = digest(openings_key(place, made.brief.scheme), place, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
+    key = digest(key_of("light", place, made.brief.scheme), climate.digest, repr([f.id for f in faces]), asked.spacing_m)
     seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, faces, asked.spacing_m))
     return taken(picture, made.building, place, climate, seen)
 

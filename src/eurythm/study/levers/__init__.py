@@ -1,15 +1,21 @@
-"""Levers: each is a change to the documents, with its steps. A new one is a small class in this folder."""
+"""Levers: each is a change to the documents, with its steps. A new one is a small class in a module of this folder."""
 
 from __future__ import annotations
 
-from eurythm.study.levers.base import CaseInputs, Lever
-from eurythm.study.levers.documents import ClimateLever, SchemeLever
-from eurythm.study.levers.fields import FieldLever
-from eurythm.study.levers.skin import FinLever, GlassLever, OverhangLever, TurnLever
+from importlib import import_module
+from pkgutil import iter_modules
 
-LEVERS: dict[str, Lever] = {
-    lever.kind: lever for lever in (SchemeLever(), ClimateLever(), TurnLever(), GlassLever(), OverhangLever(), FinLever(), FieldLever())
-}
+from eurythm.study.levers.base import CaseInputs, Lever, Offer
+
+
+def found() -> list[Lever]:
+    """Return one of each class in the modules of this folder that is a kind of lever."""
+    modules = [import_module(f"{__name__}.{m.name}") for m in iter_modules(__path__)]
+    classes = [c for m in modules for c in vars(m).values() if isinstance(c, type) and c.__module__ == m.__name__ and hasattr(c, "kind")]
+    return [c() for c in classes]
+
+
+LEVERS: dict[str, Lever] = {lever.kind: lever for lever in sorted(found(), key=lambda lever: lever.rank)}
 """Every kind of lever, in the order in which they are applied: whole documents first, single fields last."""
 
-__all__ = ["LEVERS", "CaseInputs", "Lever"]
+__all__ = ["LEVERS", "CaseInputs", "Lever", "Offer"]

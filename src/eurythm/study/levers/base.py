@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Protocol
 
 from eurythm.model.errors import EurythmError
@@ -10,6 +10,7 @@ from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors, LeverSpec
 from eurythm.model.reading import read_document
+from eurythm.model.remark import Stage
 from eurythm.model.scheme import Scheme
 
 
@@ -28,12 +29,32 @@ class CaseInputs:
         return replace(self, scheme=read_document(Scheme, data, "scheme"))
 
 
+@dataclass(frozen=True)
+class Offer:
+    """A lever that could be added, with steps proposed for it; `choices` are id and name of each of a list's values; a `share` is told in percent."""
+
+    kind: str
+    path: str | None
+    title: str
+    unit: str
+    stage: Stage
+    steps: list[Any]
+    choices: list[dict[str, str]] = field(default_factory=list)
+    share: bool = False
+
+
 class Lever(Protocol):
-    """Something a study varies."""
+    """Something a study varies. Two levers that set the same, or one a part of the other's, cannot go together."""
 
     kind: str
     rank: int
     """Order of application: whole documents before their parts."""
+
+    def sets(self, spec: LeverSpec) -> str:
+        """Path of what it changes: ``scheme`` for all of it, ``scheme/turn_deg``, ``place/climate``."""
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        """Return what of its kind could be added to a study of a scheme."""
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         """Name the lever for strips and columns."""

@@ -9,7 +9,7 @@ from eurythm.climate.standin import PLACES
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import LeverSpec
-from eurythm.study.levers.base import CaseInputs, name_of
+from eurythm.study.levers.base import CaseInputs, Offer, name_of
 
 
 class SchemeLever:
@@ -17,6 +17,13 @@ class SchemeLever:
 
     kind = "scheme"
     rank = 0
+
+    def sets(self, spec: LeverSpec) -> str:
+        return "scheme"
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        names = [{"id": s.id, "name": s.name} for s in inputs.schemes]
+        return [Offer(self.kind, None, "Scheme", "", "shape", [s.id for s in inputs.schemes], names)]
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         return "Scheme"
@@ -43,6 +50,13 @@ class ClimateLever:
 
     kind = "climate"
     rank = 1
+
+    def sets(self, spec: LeverSpec) -> str:
+        return "place/climate"
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        names = [{"id": p.id, "name": p.name} for p in PLACES]
+        return [Offer(self.kind, None, "Climate", "", "place", [p.id for p in PLACES[:3]], names)]
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         return "Climate"

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Iterator, Mapping
+from typing import Any, get_args
 
 from pydantic import BaseModel
 
 from eurythm.brief.edits import set_in_document
 from eurythm.brief.resolve import Shelf
 from eurythm.model.errors import EurythmError
-from eurythm.model.field import notes
+from eurythm.model.field import limits, notes
+from eurythm.model.part import part_at
 from eurythm.model.project import LeverSpec
 from eurythm.model.reading import dump
 from eurythm.model.scheme import Scheme
-from eurythm.study.levers.base import CaseInputs
+from eurythm.study.levers.base import CaseInputs, Offer
+
+OFFERED = ("volumes", "skin", "use", "plant")
+"""Parts of the scheme whose fields are offered; its turn has a lever of its own."""
 
 
 def field_at(scheme: Scheme, path: str) -> tuple[type[BaseModel], str, Any]:
@@ -43,6 +47,13 @@ class FieldLever:
     kind = "field"
     rank = 4
 
+    def sets(self, spec: LeverSpec) -> str:
+        return f"scheme/{spec.path}"
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        shelf = Shelf(inputs.library)
+        return [o for name in OFFERED for o in _offered(getattr(inputs.scheme, name), name, shelf)]
+
     def _notes(self, spec: LeverSpec, scheme: Scheme) -> Mapping[str, Any]:
         model, name, _ = field_at(scheme, self._path(spec))
         return notes(model, name)
@@ -63,13 +74,13 @@ class FieldLever:
         return str(notes(model, name).get("unit", ""))
 
     def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
-        path = self._path(spec)
         if isinstance(step, str):
             names = Shelf(inputs.library).names()
             return names.get(step, step)
-        if path.startswith("skin/glazing_ratio") or path.endswith(("share", "heat_recovery")):
+        note = self._notes(spec, inputs.scheme)
+        if note.get("share"):
             return f"{step * 100:g}%"
-        unit = self._notes(spec, inputs.scheme).get("unit", "")
+        unit = note.get("unit", "")
         if step == 0 and unit == "m":
             return "none"
         return f"{step:g} {unit}".strip()
@@ -84,3 +95,61 @@ class FieldLever:
         data = dump(inputs.scheme)
         set_in_document(data, path, step)
         return inputs.with_scheme(data)
+
+
+def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
+    """Every field of a part of the scheme that can be varied."""
+    if isinstance(part, tuple):
+        for item in part:
+            if hasattr(item, "id"):
+                yield from _offered(item, f"{path}/{item.id}", shelf)
+        return
+    model: type[BaseModel] = type(part)
+    for name in model.model_fields:
+        value, here = getattr(part, name), f"{path}/{name}"
+        note = notes(model, name)
+        if isinstance(value, BaseModel | tuple):
+            yield from _offered(value, here, shelf)
+        elif note.get("lever"):
+            choices = _choices(path, name, shelf) or _words(model, name)
+            steps = [c["id"] for c in choices[:3]] if choices else _steps(model, name, value, note)
+            yield Offer(
+                "field",
+                here,
+                note["title"],
+                note.get("unit", ""),
+                part_at(Scheme, here).stage or "shape",
+                steps,
+                choices,
+                bool(note.get("share")),
+            )
+
+
+def _choices(path: str, name: str, shelf: Shelf) -> list[dict[str, str]]:
+    if path == "skin" and name == "glazing":
+        return [{"id": g.id, "name": g.name} for g in shelf.glazings.values()]
+    if path == "skin" and name in ("wall", "roof"):
+        return [{"id": c.id, "name": c.name} for c in shelf.constructions.values() if c.element == name]
+    if path == "use" and name == "profile":
+        return [{"id": p.id, "name": p.name} for p in shelf.profiles.values()]
+    return []
+
+
+def _words(model: type[BaseModel], name: str) -> list[dict[str, str]]:
+    """The words that a field may be: of a literal, or yes and no."""
+    annotation = model.model_fields[name].annotation
+    if annotation is bool:
+        return [{"id": "no", "name": "no"}, {"id": "yes", "name": "yes"}]
+    return [{"id": word, "name": word} for word in get_args(annotation) if isinstance(word, str)]
+
+
+def _steps(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:
+    """Three steps: where it stands and one either side, within what is usual and allowed."""
+    usual = note.get("usual") or [0.0, 1.0]
+    middle = value if isinstance(value, (int, float)) else (usual[0] + usual[1]) / 2
+    spread = (usual[1] - usual[0]) / 4
+    hard = limits(model, name)
+    low = max(middle - spread, hard.get("ge", hard.get("gt", middle - spread)), usual[0] if middle >= usual[0] else middle - spread)
+    high = min(middle + spread, hard.get("le", middle + spread))
+    digits = int(note.get("digits", 2))
+    return sorted({round(low, digits), round(middle, digits), round(high, digits)})

@@ -7,7 +7,7 @@ from typing import Any
 from eurythm.model.project import LeverSpec
 from eurythm.model.reading import dump
 from eurythm.model.scheme import ORIENTATIONS, Orientation
-from eurythm.study.levers.base import CaseInputs, number
+from eurythm.study.levers.base import CaseInputs, Offer, number
 
 
 class TurnLever:
@@ -15,6 +15,12 @@ class TurnLever:
 
     kind = "turn"
     rank = 2
+
+    def sets(self, spec: LeverSpec) -> str:
+        return "scheme/turn_deg"
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        return [Offer(self.kind, None, "Turned", "°", "shape", [-30, -15, 0, 15, 30])]
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         return "Turned"
@@ -38,8 +44,15 @@ class _AllSides:
     kind: str
     name: str
     part: str
+    steps: tuple[float, ...]
     percent = False
     rank = 3
+
+    def sets(self, spec: LeverSpec) -> str:
+        return f"scheme/skin/{self.part}"
+
+    def offers(self, inputs: CaseInputs) -> list[Offer]:
+        return [Offer(self.kind, None, self.name, "" if self.percent else "m", "skin", list(self.steps), share=self.percent)]
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         return self.name
@@ -65,16 +78,17 @@ class _AllSides:
 class GlassLever(_AllSides):
     """The same glazing ratio on all sides."""
 
-    kind, name, part, percent = "glazing_ratio", "Glass, all sides", "glazing_ratio", True
+    kind, name, part, steps = "glazing_ratio", "Glass, all sides", "glazing_ratio", (0.2, 0.4, 0.6)
+    percent = True
 
 
 class OverhangLever(_AllSides):
     """The same overhang on all sides."""
 
-    kind, name, part = "overhang", "Overhang, all sides", "overhang_depth_m"
+    kind, name, part, steps = "overhang", "Overhang, all sides", "overhang_depth_m", (0, 0.6, 1.2)
 
 
 class FinLever(_AllSides):
     """The same side fins on all sides."""
 
-    kind, name, part = "fins", "Side fins, all sides", "fin_depth_m"
+    kind, name, part, steps = "fins", "Side fins, all sides", "fin_depth_m", (0, 0.4, 0.8)

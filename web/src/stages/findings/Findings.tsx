@@ -12,7 +12,7 @@ import { MiniForm } from "../../scene/MiniForm";
 import { Why } from "./Why";
 
 type Column = Schemas["ColumnOut"];
-type Fact = { title: string; text: string; value: number | null; unit: string };
+type Fact = Column["facts"][number];
 type Figures = Totals & { carbon_kg_per_m2: number; cost_per_m2: number };
 
 /** Pinned cases in columns, only what differs, and the differences in words. */
@@ -176,8 +176,8 @@ export default function Findings() {
             {row("What differs", (c) => (
               <div>
                 {differing.map((title) => {
-                  const fact = (c.facts as unknown as Fact[]).find((f) => f.title === title);
-                  const first = (columns[0].facts as unknown as Fact[]).find((f) => f.title === title);
+                  const fact = c.facts.find((f) => f.title === title);
+                  const first = columns[0].facts.find((f) => f.title === title);
                   const changed = spell(fact, units) !== spell(first, units);
                   return (
                     <div key={title}>
@@ -265,23 +265,9 @@ function spell(fact: Fact | undefined, units: "SI" | "IP"): string {
   return both(fact.value, fact.unit, units, fact.unit === "W/m²K" ? 2 : 1);
 }
 
-/** Titles of facts that are not the same in all columns. */
+/** Titles of the facts in which not all columns are alike. */
 function whatDiffers(columns: Column[]): string[] {
-  const lists = columns.map((c) => c.facts as unknown as Fact[]).filter((l) => l.length > 0);
-  const first = lists[0] ?? [];
-  return first
-    .map((f) => f.title)
-    .filter(
-      (title) =>
-        new Set(
-          lists.map((l) =>
-            spell(
-              l.find((f) => f.title === title),
-              "SI",
-            ),
-          ),
-        ).size > 1,
-    );
+  return columns.find((c) => c.facts.length > 0)?.facts.map((f) => f.title) ?? [];
 }
 
 function PeakRow({

@@ -71,34 +71,20 @@ export default function Plant() {
       </details>
       <details>
         <summary>Ventilation</summary>
-        <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" as="percent" vary />
+        <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" vary />
         <YesNoField path={`${path}/ventilation/follows_people`} note="Ventilation.follows_people" vary />
         <NumberField path={`${path}/ventilation/economiser`} note="Ventilation.economiser" vary />
         <NumberField path={`${path}/ventilation/fan_w_ls`} note="Ventilation.fan_w_ls" />
-        <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" as="percent" />
+        <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" />
       </details>
       <details open>
         <summary>Photovoltaics</summary>
-        <NumberField
-          path={`${path}/photovoltaics/roof_share`}
-          note="Photovoltaics.roof_share"
-          as="percent"
-          vary
-          slider
-        />
+        <NumberField path={`${path}/photovoltaics/roof_share`} note="Photovoltaics.roof_share" vary slider />
         <NumberField path={`${path}/photovoltaics/tilt_deg`} note="Photovoltaics.tilt_deg" vary />
         <NumberField path={`${path}/photovoltaics/azimuth_deg`} note="Photovoltaics.azimuth_deg" vary />
-        <NumberField
-          path={`${path}/photovoltaics/module_efficiency`}
-          note="Photovoltaics.module_efficiency"
-          as="percent"
-        />
-        <NumberField path={`${path}/photovoltaics/losses`} note="Photovoltaics.losses" as="percent" />
-        <NumberField
-          path={`${path}/photovoltaics/inverter_efficiency`}
-          note="Photovoltaics.inverter_efficiency"
-          as="percent"
-        />
+        <NumberField path={`${path}/photovoltaics/module_efficiency`} note="Photovoltaics.module_efficiency" />
+        <NumberField path={`${path}/photovoltaics/losses`} note="Photovoltaics.losses" />
+        <NumberField path={`${path}/photovoltaics/inverter_efficiency`} note="Photovoltaics.inverter_efficiency" />
         {totals && totals.module_area_m2 > 0 && (
           <div className="small quiet">
             {both(totals.module_area_m2, "m²", units, 0)} of modules make{" "}

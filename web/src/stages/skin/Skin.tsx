@@ -78,7 +78,6 @@ export default function Skin() {
             path={`${path}/glazing_ratio/${s}`}
             note={`GlazingRatio.${s}`}
             label={`Ratio ${s}`}
-            as="percent"
             slider
             form
             vary
@@ -103,7 +102,7 @@ export default function Skin() {
       </details>
       <details>
         <summary>Rooflights</summary>
-        <NumberField path={`${path}/rooflight_ratio`} note="Skin.rooflight_ratio" as="percent" slider form vary />
+        <NumberField path={`${path}/rooflight_ratio`} note="Skin.rooflight_ratio" slider form vary />
         <NumberField path={`${path}/rooflight_module_m`} note="Skin.rooflight_module_m" form />
         <ChoiceField
           path={`${path}/rooflight_glazing`}
@@ -145,8 +144,8 @@ export default function Skin() {
         {scheme.skin?.blinds?.place !== "none" && (
           <>
             <NumberField path={`${path}/blinds/closes_w_m2`} note="Blinds.closes_w_m2" slider vary />
-            <NumberField path={`${path}/blinds/transmittance`} note="Blinds.transmittance" as="percent" />
-            <NumberField path={`${path}/blinds/reflectance`} note="Blinds.reflectance" as="percent" />
+            <NumberField path={`${path}/blinds/transmittance`} note="Blinds.transmittance" />
+            <NumberField path={`${path}/blinds/reflectance`} note="Blinds.reflectance" />
           </>
         )}
       </details>

@@ -7,9 +7,6 @@ import { tell, useKept } from "../../app/state";
 import { round, scale } from "../../app/words";
 import { TurnWithLine } from "../skin/TurnWith";
 
-const percents = ["glazing_ratio", "roof_share", "heat_recovery", "openable_share"];
-const isPercent = (l: LeverSpec) => percents.some((p) => l.kind === p || (l.path ?? "").includes(p));
-
 /** The question: levers and their steps, how many cases, how long, and the start. */
 export function Question({
   studies,
@@ -267,7 +264,7 @@ function Steps({
   onSteps: (steps: unknown[]) => void;
 }) {
   const units = useKept((s) => s.units);
-  const percent = isPercent(lever);
+  const percent = offer?.share ?? false;
   const own = scale(offer?.unit ?? "", units);
   const factor = percent ? 100 : own.factor;
   const offset = percent ? 0 : own.offset;

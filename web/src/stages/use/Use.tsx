@@ -64,7 +64,7 @@ export default function Use() {
         <summary>Outdoor air</summary>
         <NumberField path={`${path}/infiltration_ach`} note="Use.infiltration_ach" slider vary />
         <NumberField path={`${path}/permeability_m3_hm2`} note="Use.permeability_m3_hm2" vary />
-        <NumberField path={`${path}/airing/openable_share`} note="Airing.openable_share" as="percent" slider vary />
+        <NumberField path={`${path}/airing/openable_share`} note="Airing.openable_share" slider vary />
         {(scheme.use?.airing?.openable_share ?? 0) > 0 && (
           <>
             <NumberField path={`${path}/airing/opens_above_c`} note="Airing.opens_above_c" slider vary />
