@@ -156,15 +156,22 @@ def test_a_plan_is_placed_and_turned_by_points(traced: Eurythm) -> None:
             click(traced, x, y)
         traced.page.keyboard.up("Alt")
 
+    def kept(button: str) -> dict:
+        """The plan as it is kept once the button's edit has landed."""
+        revision = traced.state["revision"]
+        traced.button(button).click()
+        expect(panel).to_have_count(0)
+        for _ in range(300):
+            if traced.state["revision"] > revision:
+                break
+            traced.page.wait_for_timeout(100)
+        return traced.given["underlays"][0]
+
     place((ox, oy), (ox, oy), (ox + 20.0, oy), (ox, oy + 20.0))
-    traced.button("Move and turn").click()
-    expect(panel).to_have_count(0)
-    before = traced.given["underlays"][0]
+    before = kept("Move and turn")
     assert before["turn_deg"] == pytest.approx(-90, abs=0.5)
     place((ox, oy), (ox + 5.0, oy + 3.0))
-    traced.button("Only move it").click()
-    expect(panel).to_have_count(0)
-    after = traced.given["underlays"][0]
+    after = kept("Only move it")
     assert (after["x"] - before["x"], after["y"] - before["y"]) == pytest.approx((5.0, 3.0), abs=0.2)
     assert (after["turn_deg"], after.get("metres")) == (before["turn_deg"], before.get("metres"))
 

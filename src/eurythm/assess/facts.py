@@ -179,7 +179,7 @@ def _fields(
             note = notes(type(document), name)
             title = str(note.get("title") or info.title or name.replace("_", " "))
             if belongs:
-                title = part.word if title == part.word else f"{belongs}{title[:1].lower()}{title[1:]}"
+                title = title if belongs == f"{title}, " else f"{belongs}{title[:1].lower()}{title[1:]}"
             yield replace(_told(names, value, note), title=title, tells=(here,))
 
 
