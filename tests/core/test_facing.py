@@ -54,6 +54,21 @@ def test_a_gap_wider_than_the_limit_is_open_air() -> None:
     assert area(building(room("a", 0, 0, 5, 4), room("b", 5.6, 0, 3, 4), gap=0.6), boundary="zone") == pytest.approx(12)
 
 
+@pytest.mark.parametrize(("sunk", "contact"), [(0.04, 12.0), (0.049, 12.0), (0.055, 0.0)])
+def test_rooms_sunk_into_each_other_by_a_little_touch(sunk: float, contact: float) -> None:
+    """Up to five centimetres."""
+    assert area(building(room("a", 0, 0, 5, 4), room("b", 5 - sunk, 0, 3, 4)), boundary="zone") == pytest.approx(contact)
+
+
+@pytest.mark.parametrize(("skew_deg", "contact"), [(0.0, 12.0), (1.5, 12.0), (1.75, 12.0), (1.85, 0.0)])
+def test_walls_that_are_nearly_parallel_look_at_each_other(skew_deg: float, contact: float) -> None:
+    """Up to 1.8 degrees."""
+    askew = 5.2 + 4 * np.tan(np.radians(skew_deg))
+    points = [{"id": f"e{k}", "x": float(x), "y": float(y)} for k, (x, y) in enumerate([(5.2, 0), (9, 0), (9, 4), (askew, 4)])]
+    made = building(room("a", 0, 0, 5, 4), {"id": "b", "outline": {"points": points, "height": 3.0}})
+    assert area(made, boundary="zone") == pytest.approx(contact)
+
+
 def test_the_end_of_a_wall_is_no_outside_wall() -> None:
     """A corridor along two rooms faces the end of the wall between them: nothing, not outdoors."""
     made = building(room("a", 0, 0, 5, 4), room("b", 5.2, 0, 3, 4), room("hall", 0, 4.2, 8.2, 2))

@@ -10,7 +10,7 @@ from eurythm.climate.standin import standin_year
 from eurythm.geometry.form import make_building
 from eurythm.simulate import Run
 from eurythm.thermal.elements import GROUND
-from eurythm.thermal.ground import CONDUCTIVITY, basement_wall, periodic_starts, slab, slabs
+from eurythm.thermal.ground import CONDUCTIVITY, SOIL, basement_wall, periodic_starts, slab, slabs
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 SIDES = ("north", "east", "south", "west")
@@ -54,6 +54,16 @@ def test_a_basement_loses_what_the_standard_says() -> None:
     assert total_u(made, "floor") == pytest.approx(u_floor, rel=0.02)
     assert total_u(made, "wall") == pytest.approx(u_wall, rel=0.02)
     assert u_wall > 0.1
+
+
+def test_a_slab_on_sand_or_gravel_by_hand() -> None:
+    """Area 100 m², perimeter 40 m: B' 5 m, d_t 0.3 + 2 (0.17 + 2 + 0.04) = 4.72 m; the periodic part of edges falls off with 3.2 m."""
+    coupled = slab(100.0, 40.0, 0.3, 2.0)
+    assert coupled.u == pytest.approx(2 * 2.0 / (np.pi * 5 + 4.72) * np.log(np.pi * 5 / 4.72 + 1), rel=1e-9)
+    assert coupled.u * coupled.ratio == pytest.approx(0.37 * 40 * 2.0 * np.log(3.2 / 4.72 + 1) / 100, rel=1e-9)
+    deep = slab(100.0, 40.0, 0.3, 2.0, 3.0)
+    assert deep.u * deep.ratio == pytest.approx(0.37 * 40 * 2.0 * np.exp(-3.0 / 3.2) * np.log(3.2 / 4.72 + 1) / 100, rel=1e-9)
+    assert SOIL == (0.25, 1.0e6)  # half a metre of it
 
 
 def test_deeper_storeys_share_out_what_the_whole_wall_loses() -> None:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import numpy as np
+import pvlib
 import pytest
 
 from eurythm.climate.standin import standin_year
+from eurythm.climate.year import HOURS
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.plant.delivered import END_USES, hot_water_w
-from eurythm.plant.photovoltaics import ROW_M, ROW_POINTS, panel_faces, roofs, rows_shading
+from eurythm.plant.photovoltaics import ROW_M, ROW_POINTS, generate, panel_faces, roofs, rows_shading
 from eurythm.simulate import Run, run
-from eurythm.sun.radiation import sun_in_drawing
-from tests.conftest import make_scheme, volume
+from eurythm.sun.radiation import FaceLight, sun_in_drawing
+from tests.conftest import make_scheme, run_scheme, volume
 
 
 def made(plant: dict | None = None, factors: dict | None = None, place: dict | None = None, **parts: object) -> Run:
@@ -53,6 +55,23 @@ def test_lighting_and_equipment_are_their_schedules() -> None:
     idle = sum(profile.equipment.saturday or ()) * (~weekday).sum()
     powered = sum(profile.equipment.weekday or ()) * weekday.sum() + idle
     assert one.outcome.totals["energy_kwh"]["equipment"] == pytest.approx(10.0 * powered * area / 1000, rel=1e-9)
+
+
+@pytest.mark.parametrize(("kind", "more", "radiant"), [
+    ("lighting", {"lighting_w_m2": 20.0}, 0.6), ("equipment", {"equipment_w_m2": 20.0}, 0.3), ("people", {"profile": "crowded"}, 0.5),
+])  # fmt: skip
+def test_gains_are_part_radiant_part_convective(kind: str, more: dict, radiant: float) -> None:
+    """Of light, equipment and people; our own assumptions, which method.md tells."""
+    day = [1.0] * 24
+    plain = {
+        "id": "plain", "name": "Plain", "occupancy": {"weekday": day}, "lighting": {"weekday": day}, "equipment": {"weekday": day},
+        "person_area": 20, "lighting_w_m2": 5, "equipment_w_m2": 5,
+    }  # fmt: skip
+    library = read_document(Library, {"profiles": [plain, {**plain, "id": "crowded", "person_area": 5}]})
+    runs = [run_scheme(make_scheme(volumes=[volume()], use={"profile": "plain", **use}), library=library) for use in ({}, more)]
+    convective, in_rays = (np.sum(runs[1].arrays.series[part] - runs[0].arrays.series[part]) for part in ("convective", "radiant"))
+    assert convective + in_rays > 0
+    assert in_rays / (convective + in_rays) == pytest.approx(radiant, rel=1e-9), kind
 
 
 def test_fans_follow_flow_and_pumps_follow_heat() -> None:
@@ -99,6 +118,19 @@ def test_flat_panels_make_what_the_sky_gives() -> None:
     ideal = area * sun * 0.2 * 0.9 * 0.95
     output = sum(one.outcome.totals["generation_kwh"].values())
     assert 0.93 * ideal < output < 1.05 * ideal
+
+
+def test_hot_modules_lose_a_third_of_a_percent_a_kelvin(merrowhaven) -> None:
+    """Under an even 800 W/m², by hand: module temperature after Faiman, 0.35% a kelvin from 25 °C on."""
+    one = panels(0.4, tilt_deg=0, module_efficiency=0.2, losses=0.1, inverter_efficiency=0.95)
+    pv = one.brief.scheme.plant.photovoltaics
+    faces = panel_faces(one.building, pv, 0.0)
+    even, none = np.full(HOURS, 800.0), np.zeros(HOURS)
+    light = {f.id: FaceLight(even, none, none, none, np.ones(HOURS), 1.0, 1.0) for f in faces}
+    taken_in = 800.0 * pvlib.iam.marion_diffuse("physical", 0.0)["sky"]
+    module_c = pvlib.temperature.faiman(taken_in, merrowhaven.air_c, merrowhaven["wind_speed_m_s"])
+    by_hand = taken_in * 0.2 * (1 - 0.0035 * (module_c - 25.0)) * 0.4 * 20 * 12 * 0.9 * 0.95
+    assert generate(faces, light, pv, merrowhaven, 0.0).output_w == pytest.approx(by_hand, rel=1e-9)
 
 
 def test_generation_is_used_first_and_only_the_rest_is_exported() -> None:

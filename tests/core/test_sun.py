@@ -259,6 +259,33 @@ def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
     assert 0.5 * float(below @ back) == pytest.approx(np.trapezoid(0.5 * np.cos(below_horizon) * sky, below_horizon), rel=0.04)
 
 
+@pytest.mark.parametrize("z", [2.0, 5.0, 9.0])
+def test_a_street_gives_back_what_its_walls_receive(z: float) -> None:
+    """The same street with white walls on black ground: the wall opposite gives back the sky over the roofs before it, in closed form."""
+    width, height = 15.0, 12.0
+    walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
+    obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
+    at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
+    bounce = look_round(obstacles, Points(at, np.tile(SOUTH, (24, 1)), [slice(0, 24)]), 0.0)
+    one, none = np.ones(1), np.zeros(1)
+    back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (none, 1.0))[:, 0]
+    above, below = bounce.shares(0, np.ones(24))
+
+    def from_wall(low: float, high: float) -> tuple[float, float]:
+        """Light from the wall opposite between two heights of view, and the form factor of what lies between them."""
+        view = np.linspace(low, high, 20_000)
+        at_height = z + width * np.tan(view)
+        sky = (1 - np.sin(np.arctan((height - at_height) / width))) / 2
+        return float(np.trapezoid(0.5 * np.cos(view) * sky, view)), 0.5 * float(np.sin(high) - np.sin(low))
+
+    upper, form = from_wall(0.0, float(np.arctan((height - z) / width)))
+    lower, _ = from_wall(-float(np.arctan(z / width)), 0.0)
+    # a group is about as large as it is far and reaches over the horizon: only both parts together come out, and within a tenth
+    assert form * float(above @ back) + 0.5 * float(below @ back) == pytest.approx(upper + lower, rel=0.1)
+    grey = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (none, 0.4))[:, 0]
+    assert grey == pytest.approx(0.4 * back, rel=1e-6)
+
+
 def test_ground_in_the_shadow_of_the_building_gives_little_back() -> None:
     """North of the bar at noon the ground lies in shadow; what it gives back is far less than the unshaded global."""
     year = standin_year("merrowhaven")
