@@ -28,6 +28,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from eurythm.thermal import elements as formulas
+from eurythm.thermal import lanes as vectors
 from eurythm.thermal.compiling import compiled
 from eurythm.thermal.elements import (
     AIR_HEAT,
@@ -610,7 +612,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             q[a + STORED] += q[a + CAPACITY] * q[a + AIR]
         return most
 
-    return compiled(run, SIGNATURE, f"run_{lanes}")
+    return compiled(run, SIGNATURE, f"run_{lanes}", formulas, vectors)
 
 
 RUN = {lanes: make(lanes) for lanes in LANES}

@@ -14,6 +14,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from eurythm.thermal import elements as formulas
+from eurythm.thermal import kernel as layout
 from eurythm.thermal.compiling import compiled
 from eurythm.thermal.elements import FILM_REF, SIGMA, two_port
 from eurythm.thermal.kernel import BETWEEN, EMISSIVITY, MODE, MODES, SHARED, STILL, WIND
@@ -328,5 +330,5 @@ def _run_parts(
     return by_hour, at_hours, by_month
 
 
-run_parts = compiled(_run_parts, SIGNATURE, "run_parts")
+run_parts = compiled(_run_parts, SIGNATURE, "run_parts", formulas, layout)
 """The compiled kernel of parts."""
