@@ -167,7 +167,7 @@ def test_findings_put_pinned_cases_beside_the_reference_in_words(project: Projec
     assert [c["title"] for c in columns] == ["Scheme 1", "Scheme 1, 90°, 60%"]
     case = columns[1]
     change = case["outcome"]["totals"]["eui_kwh_per_m2"] / columns[0]["outcome"]["totals"]["eui_kwh_per_m2"] - 1
-    assert case["differences"]["eui"] == f"{abs(change) * 100:.0f}% {'more' if change > 0 else 'less'}"
+    assert case["differences"]["eui_kwh_per_m2"] == f"{abs(change) * 100:.0f}% {'more' if change > 0 else 'less'}"
     assert case["outcome"]["peaks"]["substeps"] == 4
     assert "against Scheme 1" in case["sentences"][0] or "than in Scheme 1" in case["sentences"][0]
     client = project.client

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from eurythm.assess.figures import FIGURES, Figure
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
@@ -108,24 +109,6 @@ def open_study(path: Path) -> tuple[StudyFile, CaseInputs, dict[str, str]]:
     return study, CaseInputs(first.place, first.library, first.factors, first.scheme, schemes), files
 
 
-FIGURES: tuple[tuple[str, str, str], ...] = (
-    ("eui_kwh_per_m2", "totals", "eui_kwh_per_m2"),
-    ("eui_net_kwh_per_m2", "totals", "eui_net_kwh_per_m2"),
-    ("conditioned_floor_area_m2", "totals", "conditioned_floor_area_m2"),
-    ("heating_demand_kwh", "totals", "heating_demand_kwh"),
-    ("cooling_demand_kwh", "totals", "cooling_demand_kwh"),
-    ("carbon_kg", "totals", "carbon_kg"),
-    ("cost", "totals", "cost"),
-    ("peak_heating_w", "peaks", "heating_w"),
-    ("peak_heating_at", "peaks", "heating_at"),
-    ("peak_cooling_w", "peaks", "cooling_w"),
-    ("peak_cooling_at", "peaks", "cooling_at"),
-    ("too_warm_h", "comfort", "too_warm_h"),
-    ("too_cold_h", "comfort", "too_cold_h"),
-)
-"""Columns of a table of cases: name, part of the outcome, figure."""
-
-
 def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> str:
     """Write cases as CSV: id, a column a lever, figures, end uses, status, remarks. Text cannot turn into a formula."""
     out = io.StringIO()
@@ -136,20 +119,26 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
         if result.figures is not None:
             end_uses = list(result.figures["totals"]["energy_kwh"])
             break
-    head = ["id", *(v.key for v in levers), *(name for name, _, _ in FIGURES), *(f"energy_{u}_kwh" for u in end_uses)]
+    columns = [name for f in FIGURES for name in (f.id, *([_at(f)] if f.hour else []))]
+    head = ["id", *(v.key for v in levers), *columns, *(f"energy_{u}_kwh" for u in end_uses)]
     writer.writerow([*head, "generation_used_kwh", "generation_exported_kwh", "status", "remarks"])
     for steps, result in held:
         row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
-            row += [""] * (len(FIGURES) + len(end_uses) + 2)
+            row += [""] * (len(columns) + len(end_uses) + 2)
         else:
             figures = result.figures
-            row += [figures[part][name] for _, part, name in FIGURES]
+            row += [cell for f in FIGURES for cell in (f.of(figures), *([f.hour_of(figures)] if f.hour else []))]
             row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
             row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         writer.writerow([*row, result.status, _cell(remarks)])
     return out.getvalue()
+
+
+def _at(figure: Figure) -> str:
+    """Name the column of the hour on which a figure falls: peak_heating_at beside peak_heating_w."""
+    return f"{figure.id.rpartition('_')[0]}_at"
 
 
 def remarks_of(figures: Mapping[str, Any]) -> list[str]:

@@ -8,6 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
+from eurythm.assess.figures import FIGURES
 from eurythm.assess.outcome import Summary
 from eurythm.brief.assumed import Assumed, assumed_values
 from eurythm.brief.edits import set_in_document
@@ -20,7 +21,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.simulate import Prepared, prepare_case, run_many
 
 BATCH = 16
-FIGURES = ("eui_kwh_per_m2", "carbon_kg_per_m2", "cost_per_m2")
+RANKED = tuple(f for f in FIGURES if f.ranked)
 """Delivered energy, carbon and cost a year, each per m2 of conditioned internal floor."""
 
 
@@ -84,7 +85,7 @@ def rank(project: Project, scheme: Scheme, climate: ClimateYear, rays: bool, han
         Where the scheme as it stands cannot be simulated.
     """
     asked = [a for a in assumed_values(project, scheme) if a.ends and a.rays is rays]
-    base = figures_of(run_many([_prepared(project, scheme.id, climate)])[0].totals)
+    base = figures_of(run_many([_prepared(project, scheme.id, climate)])[0])
     hands = hands or InTurn()
     lots = [(project, scheme, climate, asked[k :: hands.processes], base) for k in range(min(hands.processes, len(asked)))]
     found = [one for lot in hands.each(try_ends, lots) for one in lot]
@@ -112,7 +113,7 @@ def try_ends(project: Project, scheme: Scheme, climate: ClimateYear, lot: Sequen
         running.append((labels, beside.submit(run_many, ready)))
     for told, future in running:
         for (key, label), summary in zip(told, future.result(), strict=True):
-            moves[key] = Moved(label, figures_of(summary.totals))
+            moves[key] = Moved(label, figures_of(summary))
     return [_ranked(one, tuple(moves[one.path, n] for n in range(len(one.ends))), base) for one in lot]
 
 
@@ -129,12 +130,12 @@ def _tried(project: Project, scheme: Scheme, paths: Sequence[str], value: object
 
 def _ranked(one: Assumed, moves: tuple[Moved, ...], base: dict[str, float]) -> Ranked:
     found = [m.figures for m in moves if m.figures]
-    return Ranked(one, moves, {name: max(v := [base[name], *(f[name] for f in found)]) - min(v) for name in FIGURES})
+    return Ranked(one, moves, {name: max(v := [base[name], *(f[name] for f in found)]) - min(v) for name in base})
 
 
-def figures_of(totals: dict[str, float]) -> dict[str, float]:
+def figures_of(summary: Summary) -> dict[str, float]:
     """Return the figures by which a register is ranked."""
-    return {name: float(totals[name]) for name in FIGURES}
+    return {figure.id: figure.of(summary) for figure in RANKED}
 
 
 def _prepared(project: Project, scheme_id: str, climate: ClimateYear) -> Prepared:

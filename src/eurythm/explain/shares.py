@@ -7,7 +7,7 @@ shares add up to the difference, whatever the order.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from math import factorial
@@ -15,7 +15,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
-from eurythm.assess.outcome import Summary
+from eurythm.assess.figures import FIGURES
 from eurythm.explain.case import Case
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import UNSAID, Part, excerpt, part_of
@@ -29,16 +29,6 @@ GROUP_NAMES = {
 }  # fmt: skip
 JOIN_FIRST = (("form", "turn"), ("plant", "method"))
 """Which groups are one where more than six were changed."""
-
-FIGURES: dict[str, tuple[str, Callable[[Summary], float]]] = {
-    "energy": ("kWh/m²", lambda s: s.totals["eui_kwh_per_m2"]),
-    "net_energy": ("kWh/m²", lambda s: s.totals["eui_net_kwh_per_m2"]),
-    "carbon": ("kg/m²", lambda s: s.totals["carbon_kg_per_m2"]),
-    "cost": ("€/m²", lambda s: s.totals["cost_per_m2"]),
-    "peak_heating": ("W", lambda s: s.peaks["heating_w"]),
-    "peak_cooling": ("W", lambda s: s.peaks["cooling_w"]),
-}
-"""Figures whose difference is shared out, with their units."""
 
 
 @dataclass(frozen=True)
@@ -98,10 +88,10 @@ def shares_of_difference(base: Case, other: Case, substeps: int = 1) -> Shares:
     order = list(prepared)
     found = dict(zip(order, run_many([prepared[key] for key in order]), strict=True))
     figures = {}
-    for name, (unit, value) in FIGURES.items():
-        values = {key: float(value(summary)) for key, summary in found.items()}
-        figures[name] = {
-            "unit": unit,
+    for figure in (f for f in FIGURES if f.share_as):
+        values = {key: figure.of(summary) for key, summary in found.items()}
+        figures[figure.share_as] = {
+            "unit": figure.unit,
             "base": values[frozenset()],
             "other": values[frozenset(groups)],
             "shares": {"+".join(group): share for group, share in zip(groups, _shapley(groups, values), strict=True)},

@@ -12,6 +12,7 @@ from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeO
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
+from eurythm.assess.figures import FIGURES
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
@@ -153,14 +154,5 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
 
 
 def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
-    pairs = {
-        "eui": (mine.totals["eui_kwh_per_m2"], base.totals["eui_kwh_per_m2"]),
-        "net": (mine.totals["eui_net_kwh_per_m2"], base.totals["eui_net_kwh_per_m2"]),
-        "peak_heating": (mine.peaks["heating_w"], base.peaks["heating_w"]),
-        "peak_cooling": (mine.peaks["cooling_w"], base.peaks["cooling_w"]),
-        "too_warm": (mine.comfort["too_warm_h"], base.comfort["too_warm_h"]),
-        "too_cold": (mine.comfort["too_cold_h"], base.comfort["too_cold_h"]),
-        "carbon": (mine.totals["carbon_kg_per_m2"], base.totals["carbon_kg_per_m2"]),
-        "cost": (mine.totals["cost_per_m2"], base.totals["cost_per_m2"]),
-    }
-    return {name: in_words(value, other) for name, (value, other) in pairs.items()}
+    own, other = mine.model_dump(), base.model_dump()
+    return {f.id: in_words(f.of(own), f.of(other)) for f in FIGURES}

@@ -99,7 +99,7 @@ def get_ranking(project_id: str, scheme_id: str, here: Here, rays: bool = False)
     state = here.projects.state(project_id)
     case = case_of_scheme(here, state, scheme_id).case
     ranked = rank(state.project, case.scheme, case.climate, rays, here.hands)
-    base = figures_of(run(case.place, case.library, case.scheme, case.factors, case.climate).outcome.totals)
+    base = figures_of(run(case.place, case.library, case.scheme, case.factors, case.climate).outcome)
     return RankingOut(
         revision=state.revision, scheme=scheme_id, rays=rays, seconds=time.perf_counter() - started, base=base,
         ranked=[RankedOut(path=r.assumed.path, moves=[MovedOut(**vars(m)) for m in r.moves], span=r.span) for r in ranked],

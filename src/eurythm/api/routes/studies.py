@@ -15,7 +15,8 @@ from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here
 from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
-from eurythm.exchange.bundle import FIGURES, cases_csv, remarks_of
+from eurythm.assess.figures import FIGURES
+from eurythm.exchange.bundle import cases_csv, remarks_of
 from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.scheme import Scheme
@@ -110,13 +111,12 @@ def delete_study(project_id: str, study_id: str, here: Here) -> None:
 
 
 def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
-    """Return the figures of an outcome by name, those per floor area beside them."""
+    """Return the figures of an outcome by their ids, and its end uses."""
     if figures is None:
         return {}
-    found: dict[str, float | None] = {n: figures[part][key] for n, part, key in FIGURES if isinstance(figures[part][key], (int, float))}
+    found: dict[str, float | None] = {f.id: f.of(figures) for f in FIGURES}
     totals = figures["totals"]
     found |= {f"energy_{use}_kwh": kwh for use, kwh in totals["energy_kwh"].items()}
-    found |= {"carbon_kg_per_m2": totals["carbon_kg_per_m2"], "cost_per_m2": totals["cost_per_m2"]}
     found["generation_used_kwh"] = totals["generation_kwh"]["used"]
     return found
 

@@ -3,17 +3,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, type Edit, got, type Schemas } from "../../api/client";
+import table from "../../api/figures.json";
 import { useEdit, useProjectId, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { both, figure, round } from "../../app/words";
 
 type Value = Schemas["AssumedOut"];
 type Ranked = Schemas["RankedOut"];
-const measures = [
-  { id: "eui_kwh_per_m2", name: "energy", unit: "kWh/m²", digits: 1 },
-  { id: "carbon_kg_per_m2", name: "carbon", unit: "kg/m²", digits: 2 },
-  { id: "cost_per_m2", name: "running cost", unit: "€/m²", digits: 2 },
-] as const;
+const measures = table.filter((f) => f.ranked).map((f) => ({ ...f, name: f.title.toLowerCase() }));
+type Measure = (typeof measures)[number];
 const stages: Record<string, string> = { place: "Place", shape: "Shape", skin: "Skin", use: "Use", plant: "Plant" };
 
 function useRanking(rays: boolean, wanted: boolean) {
@@ -42,7 +40,7 @@ export default function Assumed() {
   const register = useRegister().data;
   const quick = useRanking(false, true);
   const slow = useRanking(true, Boolean(quick.data) && !quick.isPlaceholderData);
-  const [by, setBy] = useState<(typeof measures)[number]>(measures[0]);
+  const [by, setBy] = useState<Measure>(measures[0]);
   const [only, setOnly] = useState("");
   const [chosen, setChosen] = useState<string[]>([]);
   const ranked = new Map<string, Ranked>(
@@ -170,7 +168,7 @@ export default function Assumed() {
     const told = figure(value, v.unit, units, v.digits);
     return `${told.text} ${told.unit}`.trim();
   }
-  function moves(one: Ranked | undefined, m: (typeof measures)[number]): string {
+  function moves(one: Ranked | undefined, m: Measure): string {
     if (!one) return "";
     const span = one.span[m.id] ?? 0;
     const told = figure(span, m.unit, units, m.digits);

@@ -155,7 +155,7 @@ export default function Findings() {
                     {figure(totals(c).eui_kwh_per_m2, "kWh/m²", units, 1).text}
                   </span>{" "}
                   {figure(1, "kWh/m²", units, 1).unit}
-                  {than(c, "eui")}
+                  {than(c, "eui_kwh_per_m2")}
                 </span>
               ) : null,
             )}
@@ -169,7 +169,7 @@ export default function Findings() {
                 c.outcome ? (
                   <>
                     {both(totals(c).eui_net_kwh_per_m2, "kWh/m²", units, 1)}
-                    {than(c, "net")}
+                    {than(c, "eui_net_kwh_per_m2")}
                   </>
                 ) : null,
               )}
@@ -202,10 +202,10 @@ export default function Findings() {
               return (
                 <>
                   {k.too_warm_h.toFixed(0)} h above {limitsIn(k.limits, "too_warm_c", units)}
-                  {than(c, "too_warm")}
+                  {than(c, "too_warm_h")}
                   <br />
                   {k.too_cold_h.toFixed(0)} h below {limitsIn(k.limits, "too_cold_c", units)}
-                  {than(c, "too_cold")}
+                  {than(c, "too_cold_h")}
                   <br />
                   <span className="quiet small">of {k.occupied_h.toFixed(0)} occupied</span>
                 </>
@@ -215,7 +215,7 @@ export default function Findings() {
               c.outcome ? (
                 <>
                   {both(totals(c).carbon_kg_per_m2, "kg/m²", units, 1)}
-                  {than(c, "carbon")}
+                  {than(c, "carbon_kg_per_m2")}
                 </>
               ) : null,
             )}
@@ -223,7 +223,7 @@ export default function Findings() {
               c.outcome ? (
                 <>
                   {both(totals(c).cost_per_m2, "€/m²", units, 2)}
-                  {than(c, "cost")}
+                  {than(c, "cost_per_m2")}
                 </>
               ) : null,
             )}
@@ -292,7 +292,7 @@ function PeakRow({
       <>
         <b>{both(p[`${kind}_w`] / 1000, "kW", units, 1)}</b>{" "}
         <span className="small">on {hourText(p[`${kind}_at`])}</span>
-        {than(c, `peak_${kind}`)}
+        {than(c, `peak_${kind}_w`)}
         <span
           style={{
             display: "block",

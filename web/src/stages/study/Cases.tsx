@@ -141,10 +141,10 @@ export const Cases = memo(function Cases({
       renderCell: ({ row }) =>
         base && row.figures.eui_kwh_per_m2 != null ? inWords(row.figures.eui_kwh_per_m2, base) : "",
     },
-    number("peak_cooling_w", units),
-    number("peak_heating_w", units),
-    number("cost_per_m2", units),
-    number("too_warm_h", units),
+    ...figuresOf
+      .slice(1)
+      .filter((f) => f.id !== "eui_net_kwh_per_m2" || cases.some((c) => c.figures[f.id] !== c.figures.eui_kwh_per_m2))
+      .map((f) => number(f.id, units)),
   ];
   const doubtful = cases.filter((c) => c.remarks.length > 0).length;
 

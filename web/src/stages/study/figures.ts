@@ -1,5 +1,7 @@
 import type { Case } from "../../api/client";
+import table from "../../api/figures.json";
 
+/** A figure by which cases are compared, as the server describes it. */
 export interface FigureOf {
   id: string;
   name: string;
@@ -8,26 +10,18 @@ export interface FigureOf {
   of: (figures: Case["figures"]) => number;
 }
 
-const number = (figures: Case["figures"], name: string) => figures[name] ?? Number.NaN;
-
 /** The figures by which cases are compared. */
-export const figuresOf: FigureOf[] = [
-  { id: "eui_kwh_per_m2", name: "Energy", unit: "kWh/m²", digits: 1, of: (f) => number(f, "eui_kwh_per_m2") },
-  {
-    id: "eui_net_kwh_per_m2",
-    name: "Net energy",
-    unit: "kWh/m²",
-    digits: 1,
-    of: (f) => number(f, "eui_net_kwh_per_m2"),
-  },
-  { id: "peak_heating_w", name: "Peak heating", unit: "kW", digits: 1, of: (f) => number(f, "peak_heating_w") / 1000 },
-  { id: "peak_cooling_w", name: "Peak cooling", unit: "kW", digits: 1, of: (f) => number(f, "peak_cooling_w") / 1000 },
-  { id: "cost_per_m2", name: "Running cost", unit: "€/m²", digits: 2, of: (f) => number(f, "cost_per_m2") },
-  { id: "carbon_kg_per_m2", name: "Carbon", unit: "kg/m²", digits: 1, of: (f) => number(f, "carbon_kg_per_m2") },
-  { id: "too_warm_h", name: "Too warm", unit: "h", digits: 0, of: (f) => number(f, "too_warm_h") },
-];
+export const figuresOf: FigureOf[] = table
+  .filter((f) => f.compared)
+  .map((f) => ({
+    id: f.id,
+    name: f.title,
+    unit: f.unit,
+    digits: f.digits,
+    of: (figures) => (figures[f.id] ?? Number.NaN) / f.per,
+  }));
 
-export const shownFirst = ["eui_kwh_per_m2", "peak_cooling_w", "cost_per_m2"];
+export const shownFirst = table.filter((f) => f.first).map((f) => f.id);
 
 /** What is kept: steps dropped by lever, ranges by figure, and only cases without remarks. */
 export interface Kept {

@@ -1,0 +1,65 @@
+"""Figures described once: a new one is one entry, and is told wherever figures are."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from pathlib import Path
+
+import pytest
+
+from eurythm.api import describe
+from eurythm.api.routes.studies import flat
+from eurythm.assess import figures as table
+from eurythm.assess.figures import FIGURES, Figure, figure_by
+from eurythm.climate.standin import standin_year
+from eurythm.exchange import bundle
+from eurythm.explain import ranking, shares
+from eurythm.explain.case import Case
+from eurythm.model.library import Library
+from eurythm.model.place import Place
+from eurythm.model.project import Factors
+from eurythm.simulate import simulate
+from eurythm.study.runner import CaseResult
+from tests.conftest import make_scheme, volume
+
+NEW = Figure(
+    "glass_share", "Glass in walls", "m²", "totals", "window_m2", 0, "windows in outside walls", compared=True, ranked=True,
+    share_as="glass",
+)  # fmt: skip
+
+
+def test_a_new_figure_is_one_entry(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    for module in (table, bundle, shares, describe):
+        monkeypatch.setattr(module, "FIGURES", (*FIGURES, NEW))
+    monkeypatch.setattr("eurythm.api.routes.studies.FIGURES", (*FIGURES, NEW))
+    monkeypatch.setattr(ranking, "RANKED", (*ranking.RANKED, NEW))
+    climate = standin_year("merrowhaven")
+    small, large = (make_scheme(volumes=[volume()], skin={"glazing_ratio": {"south": ratio}}) for ratio in (0.2, 0.5))
+    outcomes = [simulate(Place(), Library(), scheme, Factors(), climate) for scheme in (small, large)]
+    figures = outcomes[0].as_dict() | {"remarks": [], "said": []}
+    # a table of cases on the page, and as a file
+    assert flat(figures)["glass_share"] == figures["totals"]["window_m2"] > 0
+    written = list(csv.DictReader(io.StringIO(bundle.cases_csv([], [((), CaseResult(0, "done", figures, "", 0.0))]))))
+    assert float(written[0]["glass_share"]) == pytest.approx(figures["totals"]["window_m2"])
+    # shares of a difference
+    found = shares.shares_of_difference(*(Case(Place(), Library(), scheme, Factors(), climate) for scheme in (small, large)))
+    assert found.figures["glass"]["unit"] == "m²"
+    assert sum(found.figures["glass"]["shares"].values()) == pytest.approx(NEW.of(outcomes[1]) - NEW.of(outcomes[0]))
+    # the register's ranking
+    assert ranking.figures_of(outcomes[0])["glass_share"] == NEW.of(outcomes[0])
+    # what the page is made from
+    describe.write(tmp_path)
+    told = json.loads((tmp_path / "figures.json").read_text(encoding="utf-8"))
+    assert told[-1] == {"id": "glass_share", "title": "Glass in walls", "unit": "m²", "digits": 0, "compared": True, "first": False, "ranked": True, "per": 1.0}  # fmt: skip
+
+
+def test_every_figure_is_one_of_an_outcome_and_says_how_it_is_got() -> None:
+    outcome = simulate(Place(), Library(), make_scheme(volumes=[volume()]), Factors(), standin_year("merrowhaven"))
+    assert len({f.id for f in FIGURES}) == len({f.title for f in FIGURES}) == len(FIGURES)
+    for figure in FIGURES:
+        assert figure.of(outcome) == figure.of(outcome.as_dict())
+        assert figure.how
+        assert not figure.hour or figure.hour_of(outcome.as_dict())
+    assert figure_by("peak_heating_w").as_dict()["unit"] == "kW"
