@@ -20,7 +20,7 @@ from eurythm.model.place import ClimateRef, Place
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import read_document
 from eurythm.simulate import simulate
-from eurythm.study import levers
+from eurythm.study import levers, runner
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.plan import case, check, count, inputs_of, run_order
 from eurythm.study.runner import CaseResult, InProcess, Job, Pool, climate_of, expected_seconds, run_case
@@ -100,10 +100,25 @@ def test_order_of_running_keeps_form_and_shades_together() -> None:
     assert [s[2] for s in order[:4]] == [0, 0, 1, 1]
 
 
-def test_expected_time_grows_with_the_number_of_cases() -> None:
-    one = expected_seconds(job(), 1, 1)
-    assert expected_seconds(job(), 400, 1) > 20 * one / 4
-    assert expected_seconds(job(), 400, 2) < expected_seconds(job(), 400, 1)
+def test_expected_time_grows_with_the_number_of_cases(monkeypatch: pytest.MonkeyPatch) -> None:
+    """On a clock that gives every lot 0.02 s a case, and half a second more for each form that it meets first."""
+    now, met = 0.0, set[str]()
+
+    def lot(one: Job, numbers: list[int]) -> list[CaseResult]:
+        nonlocal now
+        forms = {repr(case(one.study, n).steps[0]) for n in numbers} if one.study.levers[0].kind == "turn" else {""}
+        now += 0.02 * len(numbers) + 0.5 * len(forms - met)
+        met.update(forms)
+        return []
+
+    monkeypatch.setattr(runner, "run_lot", lot)
+    monkeypatch.setattr(runner.time, "perf_counter", lambda: now)
+    alike = spec(HEAT | {"steps": list(range(100))})
+    assert expected_seconds(job(alike), 100, 1) == pytest.approx(2.0)
+    assert expected_seconds(job(alike), 100, 2) == pytest.approx(1.0)
+    met.clear()
+    turned = spec({"kind": "turn", "steps": [0, 10, 20, 30]}, HEAT | {"steps": list(range(25))})
+    assert expected_seconds(job(turned), 100, 1) == pytest.approx(4 * 0.5 + 2.0)
 
 
 @pytest.mark.parametrize("kind", ["turn", "glazing_ratio", "overhang", "fins"])
