@@ -41,7 +41,7 @@ def test_columns_say_what_the_server_worked_out(pinned: Eurythm) -> None:
     energy = row(pinned, "Energy")
     for column in columns:
         expect(energy).to_contain_text(f"{column['outcome']['totals']['eui_kwh_per_m2']:.1f}")
-    expect(energy).to_contain_text(columns[1]["differences"]["eui"])
+    expect(energy).to_contain_text(columns[1]["differences"]["eui_kwh_per_m2"])
     for kind in ("heating", "cooling"):
         peak = row(pinned, f"Peak {kind}")
         expect(peak).to_contain_text(f"{columns[2]['outcome']['peaks'][f'{kind}_w'] / 1000:.1f} kW")
