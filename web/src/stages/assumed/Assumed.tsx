@@ -118,7 +118,7 @@ export default function Assumed() {
               <th className="num">assumed</th>
               <th>usual, or else</th>
               <th style={{ width: 260 }}>
-                {by.name} {both(base, by.unit, units, by.digits)} would be
+                {by.name} {quick.data ? `${both(base, by.unit, units, by.digits)} ` : ""}would be
               </th>
               <th className="num">moves by</th>
               <th>source</th>
