@@ -179,3 +179,17 @@ def test_what_is_shown_after_a_drag_is_what_is_kept(demo: Eurythm) -> None:
     expect(demo.field("skin/glazing_ratio/south")).to_have_value(str(round(kept * 100)))
     assert demo.eui() == pytest.approx(demo.outcome()["totals"]["eui_kwh_per_m2"], abs=0.05)
     assert api(demo.server, f"projects/{demo.project}/revision")["revision"] == demo.state["revision"]
+
+
+def test_a_lever_asked_for_before_levers_are_known_is_not_lost(demo: Eurythm) -> None:
+    asked: list[Route] = []
+    demo.page.route("**/levers", lambda route: asked.append(route))  # kept waiting
+    demo.open("skin")
+    demo.settled()
+    row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
+    row.hover()
+    row.get_by_role("button", name="± vary").click()
+    for route in asked:
+        route.continue_()
+    demo.page.unroute("**/levers")
+    expect(demo.page.get_by_text("Overhang south is a lever of the study now.")).to_be_visible()

@@ -70,12 +70,11 @@ function Origin({
 export function Vary({ path }: { path: string }) {
   const { scheme, state } = useScheme();
   const key = `${state.id}/${scheme.id}`;
-  const offers = useLevers(scheme.id).data;
+  const levers = useLevers(scheme.id);
   const { drafts, setDraft } = useKept();
   const own = path.replace(/^schemes\/[^/]+\//, "");
   const draft = drafts[key] ?? { name: "", levers: [] };
   const kind = own === "turn_deg" ? "turn" : "field";
-  const offer = offers?.find((o) => (kind === "turn" ? o.kind === "turn" : o.path === own));
   const on = draft.levers.some((l) => (kind === "turn" ? l.kind === "turn" : l.path === own));
   return (
     <button
@@ -83,8 +82,12 @@ export function Vary({ path }: { path: string }) {
       className="vary"
       aria-pressed={on}
       title={on ? "No longer vary this" : "Make this a lever of the study"}
-      onClick={() => {
-        if (!offer) return;
+      onClick={async () => {
+        // a click that comes before the levers are known waits for them
+        const offers = levers.data ?? (await levers.refetch()).data;
+        const offer = offers?.find((o) => (kind === "turn" ? o.kind === "turn" : o.path === own));
+        if (!offer) return tell("This cannot be varied.");
+        const draft = useKept.getState().drafts[key] ?? { name: "", levers: [] };
         const rest = draft.levers.filter((l) => (kind === "turn" ? l.kind !== "turn" : l.path !== own));
         setDraft(key, { ...draft, levers: on ? rest : [...rest, { kind, path: offer.path, steps: offer.steps }] });
         tell(on ? `${offer.title} is no longer a lever.` : `${offer.title} is a lever of the study now.`);
