@@ -63,7 +63,7 @@ def test_confirming_takes_a_value_off_the_register_and_moves_nothing(merrowhaven
     numbers = [a for a in asked if a.path.startswith("schemes/s/skin")][:5]
     after = apply_edit(before, Together(edits=tuple(Set(path=a.path, value=a.value) for a in numbers)))
     assert set(register(before)) - set(register(after)) == {a.path for a in numbers}
-    old, new = (simulate(p.place, p.library, p.schemes[0], p.factors, merrowhaven).totals for p in (before, after))
+    old, new = (simulate(p.place, p.library, p.schemes[0], p.factors, merrowhaven) for p in (before, after))
     assert figures_of(new) == pytest.approx(figures_of(old))
 
 
