@@ -170,9 +170,3 @@ def test_broken_project_files_leave_nothing(client: TestClient, broken: bytes) -
 def test_foreign_hosts_and_origins_are_turned_away(client: TestClient) -> None:
     assert client.get("/api/projects", headers={"host": "evil.example"}).status_code == 400
     assert client.post("/api/projects", json={"name": "x"}, headers={"origin": "http://evil.example"}).status_code == 403
-
-
-def test_fields_are_described_once_for_all(client: TestClient) -> None:
-    fields = client.get("/api/fields").json()
-    assert fields["Skin.sill_m"]["ip"]["unit"] == "ft"
-    assert fields["GlazingRatio.south"]["lever"] is True

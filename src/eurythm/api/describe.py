@@ -1,6 +1,7 @@
 """Writes what the front end is generated from: `python -m eurythm.api.describe FOLDER`.
 
-``openapi.json`` describes the routes, ``units.json`` how each SI unit is shown in inch-pound, ``figures.json`` the figures of an outcome.
+``openapi.json`` describes the routes, ``units.json`` how each SI unit is shown in inch-pound, ``fields.json`` the fields of the documents,
+``figures.json`` the figures of an outcome.
 """
 
 from __future__ import annotations
@@ -13,18 +14,23 @@ from pathlib import Path
 
 from eurythm.api.app import create_app
 from eurythm.assess.figures import FIGURES
+from eurythm.model.field import describe
+from eurythm.model.project import Bundle, Project
 from eurythm.model.units import IP_OF
 
 
 def write(folder: Path) -> None:
-    """Write the three files."""
+    """Write the four files."""
     with tempfile.TemporaryDirectory() as data:
         routes = create_app(Path(data)).openapi()
-    (folder / "openapi.json").write_text(json.dumps(routes, indent=1), encoding="utf-8")
-    units = {unit: asdict(ip) for unit, ip in IP_OF.items()}
-    (folder / "units.json").write_text(json.dumps(units, indent=1, ensure_ascii=False), encoding="utf-8")
-    figures = [figure.as_dict() for figure in FIGURES]
-    (folder / "figures.json").write_text(json.dumps(figures, indent=1, ensure_ascii=False), encoding="utf-8")
+    described = {
+        "openapi": routes,
+        "units": {unit: asdict(ip) for unit, ip in IP_OF.items()},
+        "fields": describe(Project, Bundle),
+        "figures": [figure.as_dict() for figure in FIGURES],
+    }
+    for name, what in described.items():
+        (folder / f"{name}.json").write_text(json.dumps(what, indent=1, ensure_ascii=False), encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@ import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClie
 import { useCallback, useEffect, useRef } from "react";
 import { useParams } from "react-router";
 import { tell, useView } from "../app/state";
+import { titleAt } from "../fields/notes";
 import { at } from "../fields/paths";
 import {
   client,
@@ -39,14 +40,6 @@ export function useScheme(): { state: ProjectState; scheme: Scheme; given: Recor
   const list = data.given.schemes as Record<string, unknown>[];
   const given = list.find((s) => s.id === scheme.id) ?? {};
   return { state: data, scheme, given, base: `schemes/${scheme.id}` };
-}
-
-export function useFields() {
-  return useQuery({
-    queryKey: ["fields"],
-    queryFn: () => got(client.GET("/api/fields")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
 }
 
 export function useGeometry(scheme: string) {
@@ -306,13 +299,7 @@ export function useEdit() {
       }
 
       function lost(path: string, edit: Edit, now: ProjectState): string {
-        const fields = queries.getQueryData<Record<string, { title: string }>>(["fields"]) ?? {};
-        const known = path
-          .split("/")
-          .reverse()
-          .map((step) => Object.entries(fields).find(([name]) => name.endsWith(`.${step}`))?.[1].title)
-          .find(Boolean);
-        const { name, say } = spoken ?? { name: known ?? "This", say: shortly };
+        const { name, say } = spoken ?? { name: titleAt(path) ?? "This", say: shortly };
         const [theirs, mine] = [at(now.completed, path), (edit as { value?: unknown }).value].map((v) =>
           v === undefined || typeof v === "object" ? "" : say(v),
         );

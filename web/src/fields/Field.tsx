@@ -2,25 +2,25 @@ import { Menu, MenuItem, Select, Tooltip } from "@mui/material";
 import { useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
 import type { Edit } from "../api/client";
-import { useEdit, useFields, useLevers, useProject, useScheme, useTry } from "../api/hooks";
+import { useEdit, useLevers, useProject, useScheme, useTry } from "../api/hooks";
 import { tell, useKept, useView } from "../app/state";
 import { said } from "../app/words";
-import { at, type FieldNote, isGiven, read, show, shownAs } from "./paths";
+import { type FieldName, notes } from "./notes";
+import { at, isGiven, read, show, shownAs } from "./paths";
 
 interface Common {
   /** Path from the project down, e.g. `schemes/quay/skin/sill_m`. */
   path: string;
   /** Name of the field's description, e.g. `Skin.sill_m`. */
-  note: string;
+  note: FieldName;
   label?: string;
 }
 
 function useField({ path, note }: Common) {
   const { data } = useProject();
-  const fields = useFields().data;
   const value = at(data?.completed, path);
   const given = isGiven(data?.given, path);
-  return { value, given, note: (fields?.[note] ?? { title: "" }) as unknown as FieldNote };
+  return { value, given, note: notes[note] };
 }
 
 /** Says that a value is assumed; tells the source, and confirms or resets. */
@@ -272,7 +272,7 @@ export function ChoiceField({
   empty,
   ...common
 }: Common & {
-  options: { id: string; name: string }[];
+  options: readonly { id: string; name: string }[];
   vary?: boolean;
   /** What stands there while nothing is given; it can be chosen again. */
   empty?: string;

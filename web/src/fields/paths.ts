@@ -1,3 +1,5 @@
+import type { FieldNote } from "./notes";
+
 /** Looks a path up in plain documents, with ids in place of list positions. Undefined where nothing is. */
 export function at(document: unknown, path: string): unknown {
   let here: unknown = document;
@@ -15,24 +17,6 @@ export function isGiven(given: unknown, path: string): boolean {
   const cut = path.lastIndexOf("/");
   const part = at(given, path.slice(0, cut)) as { assumed?: string[] } | undefined;
   return !(part?.assumed ?? []).includes(path.slice(cut + 1));
-}
-
-export interface FieldNote {
-  title: string;
-  unit?: string;
-  digits?: number;
-  help?: string;
-  source?: string;
-  usual?: [number, number];
-  lever?: boolean;
-  share?: boolean;
-  ge?: number;
-  gt?: number;
-  le?: number;
-  lt?: number;
-  assumed?: unknown;
-  choices?: string[];
-  ip?: { unit: string; factor: number; offset: number; digits: number };
 }
 
 export interface Shown {

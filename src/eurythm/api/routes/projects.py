@@ -17,19 +17,12 @@ from eurythm.climate.standin import PLACES
 from eurythm.climate.statistics import climate_sheet
 from eurythm.exchange.project_file import WeatherFile, read_project, write_project
 from eurythm.fabric.opaque import heat_capacity, u_value
-from eurythm.model.field import describe
-from eurythm.model.project import Bundle, Project
+from eurythm.model.project import Project
 from eurythm.model.reading import read_document
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api")
 MAX_PROJECT_BYTES = 256_000_000
-
-
-@router.get("/fields")
-def get_fields() -> dict[str, dict[str, Any]]:
-    """Describe every field: title, unit, usual range, source of its assumed value, inch-pound form."""
-    return describe(Project, Bundle)
 
 
 @router.get("/climates")

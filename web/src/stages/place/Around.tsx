@@ -7,6 +7,7 @@ import { pick, tell, useKept, useView } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
+import { type FieldName, ownName } from "../../fields/notes";
 import { at } from "../../fields/paths";
 import type { SiteBox, SiteFootprint, SiteTree } from "../../scene/site";
 import { Cell } from "../skin/builder/Layers";
@@ -151,6 +152,28 @@ export function Around() {
 /** Where a box is put, and how large, until someone says, m. */
 const BOX = { x: -30, y: 0, length: 20, depth: 15, height: 10 };
 
+/** The fields of each kind of thing. */
+const notesOf: Record<Group, { counts: FieldName; numbers: FieldName[] }> = {
+  boxes: {
+    counts: "Box.counts",
+    numbers: ["Box.x", "Box.y", "Box.length", "Box.depth", "Box.height", "Box.turn_deg"],
+  },
+  footprints: { counts: "Footprint.counts", numbers: ["Footprint.height"] },
+  trees: {
+    counts: "Tree.counts",
+    numbers: [
+      "Tree.x",
+      "Tree.y",
+      "Tree.height",
+      "Tree.crown",
+      "Tree.leaf_transmittance",
+      "Tree.bare_transmittance",
+      "Tree.leaf_first",
+      "Tree.leaf_last",
+    ],
+  },
+};
+
 const key = (t: { group: Group; id: string }) => `${t.group}/${t.id}`;
 
 /** One thing around: its measures, whether it counts, a copy of it, or without it. */
@@ -158,12 +181,7 @@ function Thing({ group, id }: { group: Group; id: string }) {
   const { state } = useScheme();
   const edit = useEdit();
   const path = `place/${group}/${id}`;
-  const note = { boxes: "Box", footprints: "Footprint", trees: "Tree" }[group];
-  const numbers = {
-    boxes: ["x", "y", "length", "depth", "height", "turn_deg"],
-    footprints: ["height"],
-    trees: ["x", "y", "height", "crown", "leaf_transmittance", "bare_transmittance", "leaf_first", "leaf_last"],
-  }[group];
+  const { counts, numbers } = notesOf[group];
   const items = (at(state.given, `place/${group}`) ?? []) as { id: string }[];
   async function copy() {
     const one = items.find((t) => t.id === id) as Record<string, unknown> | undefined;
@@ -189,10 +207,10 @@ function Thing({ group, id }: { group: Group; id: string }) {
           options={["round", "column", "cone"].map((f) => ({ id: f, name: f }))}
         />
       )}
-      {numbers.map((k) => (
-        <NumberField key={k} path={`${path}/${k}`} note={`${note}.${k}`} form />
+      {numbers.map((note) => (
+        <NumberField key={note} path={`${path}/${ownName(note)}`} note={note} form />
       ))}
-      <YesNoField path={`${path}/counts`} note={`${note}.counts`} />
+      <YesNoField path={`${path}/counts`} note={counts} />
       <div className="row">
         <Button variant="outlined" onClick={() => void copy()}>
           Copy beside

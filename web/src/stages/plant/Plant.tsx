@@ -11,7 +11,7 @@ const carriers = [
   { id: "gas", name: "gas" },
   { id: "district_heat", name: "district heat" },
   { id: "biomass", name: "biomass" },
-];
+] as const;
 
 /** What meets the demand, the panels on the roof, prices and emission factors. */
 export default function Plant() {
@@ -110,12 +110,12 @@ export default function Plant() {
   );
 }
 
-const classOf: Record<string, string> = {
+const classOf = {
   electricity: "CarrierFactors",
   gas: "GasFactors",
   district_heat: "DistrictHeatFactors",
   biomass: "BiomassFactors",
-};
+} as const;
 
 /** From demand to carrier, as a small diagram. */
 function Way({ from, to, name, units }: { from: number; to: number; name: string; units: "SI" | "IP" }) {

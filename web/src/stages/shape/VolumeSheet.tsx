@@ -4,6 +4,7 @@ import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { NumberField, TextField } from "../../fields/Field";
+import { type FieldName, ownName } from "../../fields/notes";
 import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
 import { CornerTable } from "./CornerTable";
@@ -11,21 +12,15 @@ import { ReshapeSection } from "./Reshape";
 import { RoofSection } from "./RoofSection";
 import { ZoningSection } from "./ZoningSection";
 
-const parts: Record<string, string[]> = {
-  rectangle: ["length", "depth"],
-  l: ["length", "depth", "wing_length", "wing_depth"],
-  t: ["length", "depth", "bar_depth", "stem_length"],
-  u: ["length", "depth", "wing_length", "base_depth"],
-  courtyard: ["length", "depth", "court_length", "court_depth"],
+/** The measures of each form. */
+const parts: Partial<Record<Volume["form"]["kind"] & string, FieldName[]>> = {
+  rectangle: ["Rectangle.length", "Rectangle.depth"],
+  l: ["LForm.length", "LForm.depth", "LForm.wing_length", "LForm.wing_depth"],
+  t: ["TForm.length", "TForm.depth", "TForm.bar_depth", "TForm.stem_length"],
+  u: ["UForm.length", "UForm.depth", "UForm.wing_length", "UForm.base_depth"],
+  courtyard: ["CourtForm.length", "CourtForm.depth", "CourtForm.court_length", "CourtForm.court_depth"],
 };
 
-const classes: Record<string, string> = {
-  rectangle: "Rectangle",
-  l: "LForm",
-  t: "TForm",
-  u: "UForm",
-  courtyard: "CourtForm",
-};
 /** A volume as it was given, without assumed values. */
 interface GivenVolume {
   storeys: { id: string; name?: string; height_m?: number; zoning?: unknown }[];
@@ -107,13 +102,13 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
       </div>
       <section>
         <TextField path={`${path}/name`} label="Name" />
-        {(parts[kind] ?? []).map((p) => (
+        {(parts[kind] ?? []).map((note) => (
           <NumberField
-            key={p}
-            path={`${path}/form/${p}`}
-            note={`${classes[kind]}.${p}`}
+            key={note}
+            path={`${path}/form/${ownName(note)}`}
+            note={note}
             vary
-            slider={p === "length" || p === "depth"}
+            slider={["length", "depth"].includes(ownName(note))}
             form
           />
         ))}
