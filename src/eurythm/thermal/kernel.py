@@ -269,7 +269,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
     L = U(lanes)
 
     def run(
-        alike, apart_, x_, shared, p_, q_, holds_, own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row,
+        alike_, apart_, x_, shared_, p_, q_, holds_, own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row,
         path_a, path_b, paths_, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, adaptive_c, shape,
         lit, asked, which, scales_, kept, films, record, joints, building_, room, opens, moist, substeps, run_in_h,
     ):  # fmt: skip
@@ -324,6 +324,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         block_, coupling_ = room[:first], room[first : first + second]
         through_, moved_ = room[first + second : first + second + third], room[first + second + third :]
         x, p, q, holds, apart = rows(x_, lanes), rows(p_, lanes), rows(q_, lanes), rows(holds_, lanes), rows(apart_, lanes)
+        alike, shared = rows(alike_, 1), rows(shared_, 1)
         paths, scales, building, block = rows(paths_, lanes), rows(scales_, lanes), rows(building_, lanes), rows(block_, lanes)
         coupling, through_path, moved_by = rows(coupling_, lanes), rows(through_, lanes), rows(moved_, lanes)
         one_set = True

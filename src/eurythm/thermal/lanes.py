@@ -2,7 +2,7 @@
 
 The compiler makes full-width vectors of plain loops over lanes only now and then; here they are asked for. `rows` gives a flat
 array by rows of so many lanes, and what is read from it (`Lanes`) takes part in formulas as a float does, so that one source
-serves one lane and many. With one lane `rows` is the array itself and nothing of this is used.
+serves one lane and many. With one lane a row is a plain float.
 
 A row is a bare pointer, since counted ones cost the loop its registers: who makes rows must hold the array meanwhile.
 
@@ -191,7 +191,7 @@ def _most_of(a):  # type: ignore[no-untyped-def]
 
 
 def rows(array: Any, count: int) -> Any:
-    """Return a flat array by rows of `count` lanes, a number that the compiler knows; with one lane the array itself."""
+    """Return a flat array by rows of `count` lanes, a number that the compiler knows; a row of one is a plain float."""
     raise NotImplementedError("for compiled code only")
 
 
@@ -212,13 +212,18 @@ def _row_maker(count: int) -> Any:
 def _rows(array, count):  # type: ignore[no-untyped-def]
     if not hasattr(count, "literal_value"):
         return None
-    if count.literal_value == 1:
-        return lambda array, count: array
     made = _row_maker(count.literal_value)
     return lambda array, count: made(array)
 
 
+def _of(count: int) -> Any:
+    """The type of a row: a plain float where it is one number."""
+    return Lanes(count) if count > 1 else types.float64
+
+
 def _place(builder: Any, kind: Rows, value: Any, index: Any) -> Any:
+    if kind.count == 1:
+        return builder.gep(value, [index])
     at = builder.gep(value, [builder.mul(index, ir.Constant(index.type, kind.count))])
     return builder.bitcast(at, _vector(kind.count).as_pointer())
 
@@ -227,7 +232,7 @@ def _place(builder: Any, kind: Rows, value: Any, index: Any) -> Any:
 class _Get(AbstractTemplate):  # type: ignore[misc]
     def generic(self, args: Any, kws: Any) -> Any:
         if isinstance(args[0], Rows) and isinstance(args[1], types.Integer):
-            return signature(Lanes(args[0].count), *args)
+            return signature(_of(args[0].count), *args)
         return None
 
 
@@ -247,6 +252,6 @@ def _get(context: Any, builder: Any, sig: Any, args: Any) -> Any:
 @lower_builtin(operator.setitem, Rows, types.Integer, Lanes)  # type: ignore[untyped-decorator]
 @lower_builtin(operator.setitem, Rows, types.Integer, types.Float)  # type: ignore[untyped-decorator]
 def _put(context: Any, builder: Any, sig: Any, args: Any) -> Any:
-    value = _spread(builder, args[2], sig.args[2], sig.args[0].count)
+    value = args[2] if sig.args[0].count == 1 else _spread(builder, args[2], sig.args[2], sig.args[0].count)
     builder.store(value, _place(builder, sig.args[0], args[0], args[1]), align=8)
     return context.get_dummy_value()
