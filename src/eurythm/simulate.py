@@ -1,121 +1,200 @@
-"""The one pipeline: contact, openings, light, heat balance, plant, assessment.
+"""The one pipeline: contact, openings, cladding, light, use, gains, heat balance, plant, assessment.
 
-Each step is a pure function of its own inputs and is remembered by a digest of them, so that a changed price runs the
+Each step is a pure function of inputs of its own (`memo.Inputs`): excerpts of the documents that hold what it reads and
+nothing else, and what steps before it made. It is remembered by a digest of these, so that a changed price runs the
 last step only, a changed setpoint leaves the sun alone, and a changed glass casts no ray. Live editing and studies share
-this cache; it holds no state that a result depends on.
+this memory; it holds no state that a result depends on.
 """
 
 from __future__ import annotations
 
-import hashlib
-from collections import OrderedDict
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, fields, is_dataclass
-from threading import Lock
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
 import numpy as np
-from pydantic import BaseModel
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
-from eurythm.brief.resolve import Brief, ZoneBrief, climate_at, resolve, zone_brief
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, climate_at, resolve, zone_brief
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
-from eurythm.geometry.building import Building
+from eurythm.geometry.building import Building, Face
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
+from eurythm.memo import FOLLOWS, Inputs, Made, Memo
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
-from eurythm.model.part import excerpt
+from eurythm.model.part import Excerpt, Step
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.remark import Remark
 from eurythm.model.scheme import Scheme
 from eurythm.plant.delivered import Delivered, deliver
 from eurythm.plant.photovoltaics import Generation, generate, panel_faces
+from eurythm.plant.seasonal import Seasonal
 from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.comfort import limits_of
-from eurythm.thermal.demands import Demands, use_series
+from eurythm.thermal.demands import Demands, GainSeries, Lights, UseSeries, gain_series, use_series
 from eurythm.thermal.parts import Parts, take_apart
 from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmitted_by_side
 
 T = TypeVar("T")
 SIZING_SUBSTEPS = 4
-KEEP = {
-    "building": 24,
-    "openings": 24,
-    "clad": 24,
-    "light": 10,
-    "inside": 48,
-    "zones": 24,
-    "asked": 8,
-    "arrays": 4,
-    "demand": 4,
-    "parts": 8,
-}
-
-
-LARGE = frozenset({"light", "arrays", "demand", "parts"})
-"""Steps whose results hold hourly series."""
-MOST_BYTES = 300_000_000
-"""How much the results of one such step may take before the oldest go; the last two always stay."""
-
-
-class Memo:
-    """Remembers the last results of each step by the digest of its inputs."""
-
-    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
-        self._kept: dict[str, OrderedDict[str, Any]] = {step: OrderedDict() for step in KEEP}
-        self._bytes: dict[str, dict[str, int]] = {step: {} for step in KEEP}
-        self._most = most_bytes
-        self._lock = Lock()
-
-    def get(self, step: str, key: str, make: Callable[[], T]) -> T:
-        """Return the remembered result, or make and remember it."""
-        kept = self._kept[step]
-        with self._lock:
-            if key in kept:
-                kept.move_to_end(key)
-                found: T = kept[key]
-                return found
-        made = make()
-        with self._lock:
-            sizes = self._bytes[step]
-            kept[key], sizes[key] = made, array_bytes(made) if step in LARGE else 0
-            while len(kept) > KEEP[step] or (len(kept) > 2 and sum(sizes.values()) > self._most):
-                oldest, _ = kept.popitem(last=False)
-                del sizes[oldest]
-        return made
-
-
-def array_bytes(thing: Any) -> int:
-    """Return how much the arrays take that a result holds: as it says itself, else in its fields, tuples, lists and dictionaries."""
-    if hasattr(thing, "nbytes"):
-        return int(thing.nbytes)
-    if isinstance(thing, dict):
-        return sum(array_bytes(v) for v in thing.values())
-    if isinstance(thing, (tuple, list)):
-        return sum(array_bytes(v) for v in thing)
-    if is_dataclass(thing) and not isinstance(thing, type):
-        return sum(array_bytes(getattr(thing, f.name)) for f in fields(thing))
-    return 0
-
-
 MEMO = Memo()
 
+FORM: frozenset[Step] = frozenset({"form"})
+OPENINGS: frozenset[Step] = FORM | {"openings"}
+CLADDING: frozenset[Step] = OPENINGS | {"cladding"}
+LIGHT: frozenset[Step] = OPENINGS | {"light"}
+USE: frozenset[Step] = FORM | {"use"}
+BALANCE: frozenset[Step] = CLADDING | LIGHT | USE | {"balance"}
+"""Fields of which steps each step reads."""
 
-def digest(*parts: str | float | None) -> str:
-    """Return a digest of plain values."""
-    made = hashlib.blake2b(digest_size=16)
-    for part in parts:
-        made.update(repr(part).encode())
-        made.update(b"\0")
-    return made.hexdigest()
+
+@dataclass(frozen=True, eq=False)
+class Form(Inputs[Building]):
+    """Volumes and rooms to zones, faces and what these touch."""
+
+    place: Excerpt[Place]
+    scheme: Excerpt[Scheme]
+    step = "form"
+
+    def make(self) -> Building:
+        """Zones and faces without openings."""
+        return make_building(self.scheme.read, self.place.read.ground_level_m)
+
+
+@dataclass(frozen=True, eq=False)
+class Openings(Inputs[Building]):
+    """Windows, doors and shades on the faces."""
+
+    form: Made[Building]
+    place: Excerpt[Place]
+    scheme: Excerpt[Scheme]
+    step = "openings"
+
+    def make(self) -> Building:
+        """The form with windows and shades."""
+        scheme = self.scheme.read
+        return place_openings(self.form.result, scheme.skin, skin_north(scheme, self.place.read.north_deg), scheme.zones)
+
+
+@dataclass(frozen=True, eq=False)
+class Cladding(Inputs[Building]):
+    """Constructions and glazing of faces by rule and by hand."""
+
+    opened: Made[Building]
+    place: Excerpt[Place]
+    scheme: Excerpt[Scheme]
+    step = "cladding"
+
+    def make(self) -> Building:
+        """The building as the rest reads it."""
+        return clad(self.opened.result, self.scheme.read, skin_north(self.scheme.read, self.place.read.north_deg))
+
+
+@dataclass(frozen=True, eq=False)
+class Light(Inputs[dict[str, FaceLight]]):
+    """Sun and sky on the faces. How many panels there are weighs nothing; whether there are any does."""
+
+    opened: Made[Building]
+    place: Excerpt[Place]
+    scheme: Excerpt[Scheme]
+    climate: ClimateYear
+    any_panels: bool
+    panels: tuple[Face, ...] = field(metadata=FOLLOWS)
+    step = "light"
+
+    def make(self) -> dict[str, FaceLight]:
+        """Light by face."""
+        return light_on_faces(self.opened.result, self.place.read, self.climate, self.panels)
+
+
+@dataclass(frozen=True, eq=False)
+class Inside(Inputs[dict[str, tuple[float, float]]]):
+    """Internal floor area and air volume of zones within constructions of some thickness, m, by element."""
+
+    building: Made[Building]
+    thickness: tuple[tuple[str, float], ...]
+    step = "inside"
+
+    def make(self) -> dict[str, tuple[float, float]]:
+        """m² and m³ by zone."""
+        return internal_areas(self.building.result, dict(self.thickness))
+
+
+@dataclass(frozen=True, eq=False)
+class Used:
+    """What zones are asked by their use: one by one, and together."""
+
+    zones: tuple[ZoneBrief, ...]
+    series: UseSeries
+
+
+@dataclass(frozen=True, eq=False)
+class Use(Inputs[Used]):
+    """Hours and setpoints of each zone by its use."""
+
+    form: Made[Building]
+    library: Excerpt[Library]
+    scheme: Excerpt[Scheme]
+    climate: ClimateYear
+    step = "use"
+
+    def make(self) -> Used:
+        """The zones' briefs and their series."""
+        shelf, scheme = Shelf(self.library.read), self.scheme.read
+        zones = tuple(zone_brief(shelf, scheme, self.climate, z.id, z.profile) for z in self.form.result.zones)
+        return Used(zones, use_series(zones))
+
+
+@dataclass(frozen=True, eq=False)
+class Gains(Inputs[GainSeries]):
+    """Heat of people, lights after their control, and equipment."""
+
+    use: Made[Used]
+    lights: Made[Lights] | None
+    step = "gains"
+
+    def make(self) -> GainSeries:
+        """Gains by the hour."""
+        return gain_series(self.use.result.zones, self.lights.result if self.lights else None)
+
+
+@dataclass(frozen=True, eq=False)
+class Balance(Inputs[Arrays]):
+    """All that the heat balance takes."""
+
+    place: Excerpt[Place]
+    library: Excerpt[Library]
+    scheme: Excerpt[Scheme]
+    climate: ClimateYear
+    building: Made[Building]
+    light: Made[dict[str, FaceLight]]
+    inside: Made[dict[str, tuple[float, float]]]
+    use: Made[Used]
+    gains: Made[GainSeries]
+    substeps: int
+    brief: Brief = field(metadata=FOLLOWS)
+    step = "arrays"
+
+    def make(self) -> Arrays:
+        """The kernel's arrays."""
+        building, inside, used = self.building.result, self.inside.result, self.use.result
+        brief = replace(self.brief, place=self.place.read, scheme=self.scheme.read)
+        floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
+        asked = Demands(used.series, self.gains.result, floor_area, air_volume)
+        return prepare(brief, building, self.light.result, inside, used.zones, asked, self.substeps)
+
+
+def made(inputs: Inputs[T]) -> Made[T]:
+    """Return the result of a step, remembered or made."""
+    return Made(inputs.digest, MEMO.get(inputs.step, inputs.digest, inputs.make))
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,6 +202,7 @@ class Prepared:
     """A case ready for its heat balance; `key` is the digest of all that the balance depends on."""
 
     brief: Brief
+    factors: Factors
     building: Building
     light: dict[str, FaceLight]
     arrays: Arrays
@@ -163,30 +243,26 @@ def building_of(place: Place, scheme: Scheme) -> Building:
     EurythmError
         Where the form is impossible.
     """
-    form = MEMO.get("building", key_of("form", place, scheme), lambda: make_building(scheme, place.ground_level_m))
-    north = skin_north(scheme, place.north_deg)
-    opened = MEMO.get("openings", key_of("openings", place, scheme), lambda: place_openings(form, scheme.skin, north, scheme.zones))
-    return MEMO.get("clad", key_of("cladding", place, scheme), lambda: clad(opened, scheme, north))
+    return _building(place, scheme)[2].result
 
 
-READS: dict[str, frozenset[str]] = {
-    "form": frozenset({"form"}),
-    "openings": frozenset({"form", "openings"}),
-    "cladding": frozenset({"form", "openings", "cladding"}),
-    "light": frozenset({"form", "openings", "light"}),
-    "use": frozenset({"form", "use"}),
-    "balance": frozenset({"form", "openings", "cladding", "light", "use", "balance"}),
-}
-"""Fields of which steps each remembered step reads, itself or by what it is handed on."""
+def _building(place: Place, scheme: Scheme) -> tuple[Made[Building], Made[Building], Made[Building]]:
+    """The bare form, with openings, and clad."""
+    form = made(Form(Excerpt(place, FORM), Excerpt(scheme, FORM)))
+    opened = made(Openings(form, Excerpt(place, OPENINGS), Excerpt(scheme, OPENINGS)))
+    return form, opened, made(Cladding(opened, Excerpt(place, CLADDING), Excerpt(scheme, CLADDING)))
 
 
-def key_of(step: str, *documents: BaseModel) -> str:
-    """Return a digest of all in some documents that a step of the pipeline reads."""
-    return digest(*(excerpt(document, "step", READS[step]) for document in documents))
-
-
-def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Prepared:
-    """Go through the chain up to the heat balance.
+def prepare_case(
+    place: Place,
+    library: Library,
+    scheme: Scheme,
+    factors: Factors,
+    climate: ClimateYear,
+    substeps: int = 1,
+    lights: Made[Lights] | None = None,
+) -> Prepared:
+    """Go through the chain up to the heat balance. `lights` says what the control of lights leaves on; None leaves all.
 
     Raises
     ------
@@ -196,28 +272,19 @@ def prepare_case(place: Place, library: Library, scheme: Scheme, factors: Factor
     if not scheme.volumes and not scheme.zones:
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
     place = place.model_copy(update={"underlays": ()})  # what is only drawn over changes no result
-    brief = resolve(place, library, scheme, factors, climate)
+    brief = resolve(place, library, scheme, climate)
     climate = brief.climate
-    building = building_of(place, scheme)
+    form, opened, building = _building(place, scheme)
     pv = scheme.plant.photovoltaics
-    panels = panel_faces(building, pv, place.north_deg)
-    light_key = digest(key_of("light", place, scheme), bool(panels), climate.digest)  # how many panels there are weighs nothing here
-    light = MEMO.get("light", light_key, lambda: light_on_faces(building, place, climate, panels))
-    key = digest(key_of("balance", place, library, scheme), bool(panels), climate.digest, substeps)
-    arrays = MEMO.get("arrays", key, lambda: _arrays(brief, building, light, library, substeps))
-    return Prepared(brief, building, light, arrays, generate(panels, light, pv, climate, place.north_deg), substeps, key)
-
-
-def _arrays(brief: Brief, building: Building, light: dict[str, FaceLight], library: Library, substeps: int) -> Arrays:
-    place, scheme, climate = brief.place, brief.scheme, brief.climate
-    inside_key = digest(key_of("form", place, scheme), repr(brief.thickness))
-    inside = MEMO.get("inside", inside_key, lambda: internal_areas(building, brief.thickness))
-    night = climate.digest if scheme.use.airing.night_purge else None
-    use_key = digest(key_of("use", place, library, scheme), climate.first_weekday, night)
-    zones = MEMO.get("zones", use_key, lambda: _zones(brief, building))
-    floor_area, air_volume = np.array([inside[z.id] for z in building.zones]).T
-    asked = MEMO.get("asked", use_key, lambda: use_series(zones))
-    return prepare(brief, building, light, inside, zones, Demands(asked, floor_area, air_volume), substeps)
+    panels = panel_faces(building.result, pv, place.north_deg)
+    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
+    use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate))
+    gains = made(Gains(use, lights))
+    inside = made(Inside(form, tuple(brief.thickness.items())))
+    documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
+    arrays = made(Balance(*documents, climate, building, light, inside, use, gains, substeps, brief))
+    generation = generate(panels, light.result, pv, climate, place.north_deg)
+    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest)
 
 
 def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:
@@ -228,13 +295,13 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     EurythmError
         Where the documents contradict themselves or the form is impossible; the path says where.
     """
-    made = prepare_case(place, library, scheme, factors, climate, substeps)
-    demand = MEMO.get("demand", made.key, lambda: balance(made.arrays))
-    course = course_of(made.arrays, demand, limits_of(made.arrays.zones, factors))
-    summary, delivered = _to_the_meter(made, course)
-    remarks = [r.as_dict() for r in made.remarks]
-    outcome = assess(made.building, made.arrays, demand, course, delivered, summary, factors, remarks)
-    return Run(made.brief, made.building, made.light, made.arrays, demand, delivered, outcome)
+    case = prepare_case(place, library, scheme, factors, climate, substeps)
+    demand = MEMO.get("demand", case.key, lambda: balance(case.arrays))
+    course = course_of(case.arrays, demand, limits_of(case.arrays.zones, factors))
+    summary, delivered = _to_the_meter(case, course)
+    remarks = [r.as_dict() for r in case.remarks]
+    outcome = assess(case.building, case.arrays, demand, course, delivered, summary, factors, remarks)
+    return Run(case.brief, case.building, case.light, case.arrays, demand, delivered, outcome)
 
 
 def size(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> dict[str, dict[str, Any]]:
@@ -249,8 +316,8 @@ def size(place: Place, library: Library, scheme: Scheme, factors: Factors, clima
     """
     found = {}
     for day in design_days(climate_at(place, climate)):
-        made = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
-        arrays = sized_for_heating(made.arrays) if day.use == "heating" else made.arrays
+        case = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
+        arrays = sized_for_heating(case.arrays) if day.use == "heating" else case.arrays
         demand = balance(arrays)
         load = demand.heating_w if day.use == "heating" else demand.cooling_w
         window = load[:, day.first : day.last]
@@ -274,13 +341,13 @@ class Taken:
     parts: Parts
 
 
-def take_apart_case(made: Prepared) -> Taken:
+def take_apart_case(case: Prepared) -> Taken:
     """Take the loads of a prepared case apart by source; remembered, and made only when it is asked for."""
 
     def make() -> Parts:
-        return take_apart(made.arrays, transmitted_by_side(made.brief, made.building, made.light))
+        return take_apart(case.arrays, transmitted_by_side(case.brief, case.building, case.light))
 
-    return Taken(made, MEMO.get("parts", made.key, make))
+    return Taken(case, MEMO.get("parts", case.key, make))
 
 
 def run_many(cases: Sequence[Prepared]) -> list[Summary]:
@@ -293,18 +360,15 @@ def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     """
     if not cases:
         return []
-    courses = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, c.brief.factors) for c in cases])
-    return [_to_the_meter(made, course)[0] for made, course in zip(cases, courses, strict=True)]
+    courses = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, c.factors) for c in cases])
+    return [_to_the_meter(case, course)[0] for case, course in zip(cases, courses, strict=True)]
 
 
-def _to_the_meter(made: Prepared, course: Course) -> tuple[Summary, Delivered]:
-    delivered = deliver(made.brief.scheme.plant, course, made.arrays, made.generation)
-    area = made.generation.module_area_m2
-    return summarise(made.building, made.arrays, course, delivered, made.brief.factors, area, made.substeps), delivered
-
-
-def _zones(brief: Brief, building: Building) -> tuple[ZoneBrief, ...]:
-    return tuple(zone_brief(brief, z.id, z.profile) for z in building.zones)
+def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
+    systems = [Seasonal(case.brief.scheme.plant)]
+    delivered = deliver(systems, course, case.arrays, case.generation)
+    area = case.generation.module_area_m2
+    return summarise(case.building, case.arrays, course, delivered, case.factors, area, case.substeps), delivered
 
 
 def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:

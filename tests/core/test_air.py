@@ -15,9 +15,10 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.simulate import Run
-from eurythm.thermal import elements, kernel
+from eurythm.thermal import elements
 from eurythm.thermal.air import wind_share
 from eurythm.thermal.elements import AIR_HEAT, EVAPORATION
+from eurythm.thermal.kernel import Y
 from tests.conftest import make_scheme, run_scheme, steady_year, volume
 
 ALWAYS = {"weekday": [20.0] * 24}
@@ -195,7 +196,7 @@ def test_drying_takes_out_what_air_and_people_bring_in() -> None:
     steady_hours = made.demand.vapour_kg_kg[0, hour - 1] == pytest.approx(held)
     flow = float(made.demand.leak_wk[0, hour]) / AIR_HEAT
     if steady_hours:
-        condensed, dried = made.demand.building[int(kernel.COILED), hour], made.demand.building[int(kernel.DRIED), hour]
+        condensed, dried = made.demand.systems[0, int(Y.coiled), hour], made.demand.systems[0, int(Y.dried), hour]
         assert condensed + dried == pytest.approx(flow * (year.vapour_kg_kg[hour] - held) * EVAPORATION, rel=1e-6)
         assert condensed > 0
     assert made.outcome.totals["energy_kwh"]["humidity"] > 0
@@ -219,7 +220,7 @@ def test_a_coil_dries_the_air_it_cools_without_being_asked() -> None:
     coil = load / (AIR_HEAT * (26.0 - 11.0))
     dry, outside = elements.saturated(11.0, 101325.0), float(made.brief.climate.vapour_kg_kg[5000])
     assert wet == pytest.approx((fresh * outside + coil * dry) / (fresh + coil), rel=1e-4)
-    latent = float(made.demand.building[int(kernel.COILED), 5000])
+    latent = float(made.demand.systems[0, int(Y.coiled), 5000])
     assert latent == pytest.approx(coil * (wet - dry) * EVAPORATION, rel=1e-4)
     assert latent == pytest.approx(fresh * (outside - wet) * EVAPORATION, rel=1e-4)
     totals = made.outcome.totals

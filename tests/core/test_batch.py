@@ -18,6 +18,7 @@ from eurythm.thermal import batch
 from eurythm.thermal.balance import balance, course_of
 from eurythm.thermal.batch import balance_many, batch_key
 from eurythm.thermal.comfort import limits_of
+from eurythm.thermal.kernel import Y
 from tests.conftest import make_scheme, steady_year, volume
 from tests.core.test_study import job, spec
 
@@ -177,8 +178,8 @@ def test_air_plant_and_moisture_agree() -> None:
     together = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, LIMITS) for c in cases])
     for case, course in zip(cases, together, strict=True):
         alone = course_of(case.arrays, balance(case.arrays), limits_of(case.arrays.zones, LIMITS))
-        for name in ("supply_wk", "dried_w", "wetted_w"):
-            one, many = getattr(alone, name), getattr(course, name)
+        for column in (Y.supplied, Y.dried, Y.wetted):
+            one, many = alone.systems[0, int(column)], course.systems[0, int(column)]
             assert one.max() > 0
             assert np.abs(many - one).max() <= 1e-6 * one.max()
 

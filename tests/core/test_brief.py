@@ -29,8 +29,8 @@ WEEKDAYS = (np.arange(8760) // 24 + 0) % 7
 
 
 def brief_of(zone: str = "v1/s0/all", library: Library | None = None, **use: object) -> ZoneBrief:
-    made = resolve(Place(), library or Library(), make_scheme(volumes=[volume()], use=use), Factors(), standin_year("merrowhaven"))
-    return zone_brief(made, zone, None)
+    made = resolve(Place(), library or Library(), make_scheme(volumes=[volume()], use=use), standin_year("merrowhaven"))
+    return zone_brief(made.shelf, made.scheme, made.climate, zone, None)
 
 
 def day(value: float) -> tuple[float, ...]:
@@ -118,13 +118,13 @@ def test_what_contradicts_itself_is_told_with_its_path(part: dict, path: str) ->
 
 def test_own_entries_stand_before_shipped_ones_of_the_same_id() -> None:
     own = {"glazings": [{"id": "double-lowe", "name": "Mine", "u_value": 1.0, "g_value": 0.3}]}
-    made = resolve(Place(), read_document(Library, own), make_scheme(), Factors(), standin_year("merrowhaven"))
+    made = resolve(Place(), read_document(Library, own), make_scheme(), standin_year("merrowhaven"))
     assert made.glazing.name == "Mine"
 
 
 def test_facts_of_elements_follow_the_insulation() -> None:
     def facts(**skin: object) -> dict:
-        return element_facts(resolve(Place(), Library(), make_scheme(skin=skin), Factors(), standin_year("merrowhaven")))
+        return element_facts(resolve(Place(), Library(), make_scheme(skin=skin), standin_year("merrowhaven")))
 
     thin, thick = facts(wall_insulation_m=0.1)["wall"], facts(wall_insulation_m=0.3)["wall"]
     assert thick["thickness_m"] == pytest.approx(thin["thickness_m"] + 0.2)
@@ -133,10 +133,10 @@ def test_facts_of_elements_follow_the_insulation() -> None:
 
 def test_latitude_of_the_place_stands_before_the_climate_s() -> None:
     year = standin_year("merrowhaven")
-    made = resolve(read_document(Place, {"latitude_deg": 10.0}), Library(), make_scheme(), Factors(), year)
+    made = resolve(read_document(Place, {"latitude_deg": 10.0}), Library(), make_scheme(), year)
     where = made.climate.location
     assert (where.latitude_deg, where.longitude_deg) == (10.0, year.location.longitude_deg)
-    assert resolve(Place(), Library(), make_scheme(), Factors(), year).climate is year
+    assert resolve(Place(), Library(), make_scheme(), year).climate is year
 
 
 def test_altitude_and_time_zone_of_the_place_move_air_pressure_and_sun() -> None:

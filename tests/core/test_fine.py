@@ -8,6 +8,7 @@ import pytest
 
 from eurythm import simulate as pipeline
 from eurythm.climate.standin import standin_year
+from eurythm.memo import Memo
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
@@ -38,7 +39,7 @@ def demands(monkeypatch: pytest.MonkeyPatch, substeps: int) -> dict[str, tuple[f
     """Heating and cooling of the base and all cases, kWh."""
     found = {}
     for name, scheme in {"base": case(), **CASES}.items():
-        monkeypatch.setattr(pipeline, "MEMO", pipeline.Memo())
+        monkeypatch.setattr(pipeline, "MEMO", Memo())
         totals = pipeline.simulate(Place(), Library(), scheme, Factors(), standin_year("merrowhaven"), substeps).totals
         found[name] = totals["heating_demand_kwh"], totals["cooling_demand_kwh"]
     return found

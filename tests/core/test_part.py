@@ -14,6 +14,7 @@ from eurythm.assess.facts import NAMES, Documents, what_differs
 from eurythm.climate.standin import standin_year
 from eurythm.explain.case import Case
 from eurythm.explain.shares import changed_groups, mixed
+from eurythm.memo import Memo
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
 from eurythm.model.library import Library
@@ -171,7 +172,7 @@ def case_of(bundle: Bundle) -> Case:
 @pytest.mark.parametrize("share", range(8))
 def test_every_field_changes_what_it_says(share: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Warm against empty memory, the group of a difference, and a fact that tells it."""
-    warm = pipeline.Memo()
+    warm = Memo()
     ran, moved = 0, 0
     for k, (way, document, name, part) in enumerate(FOUND[share::8]):
         other = changed_somehow(way, document, name)
@@ -181,7 +182,7 @@ def test_every_field_changes_what_it_says(share: int, monkeypatch: pytest.Monkey
         if k % 4 == 0:  # kept by every step until then
             before = result(BASE)
         after = result(other)
-        monkeypatch.setattr(pipeline, "MEMO", pipeline.Memo())
+        monkeypatch.setattr(pipeline, "MEMO", Memo())
         fresh = result(other)
         assert after == fresh, f"{way}: the memory was stale"
         ran += not isinstance(fresh, str)

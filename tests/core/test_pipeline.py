@@ -10,6 +10,7 @@ import pytest
 
 from eurythm import simulate as pipeline
 from eurythm.exchange.demo import demo_project
+from eurythm.memo import Memo
 from eurythm.model.project import Factors, Project
 from eurythm.model.reading import dump, read_document
 from eurythm.sun import caster
@@ -35,7 +36,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> Iterator[Counter[str]]:
     for step in STEPS:
         count(pipeline, step)
     count(caster, "_cast_layer")
-    monkeypatch.setattr(pipeline, "MEMO", pipeline.Memo())
+    monkeypatch.setattr(pipeline, "MEMO", Memo())
     return counts
 
 
@@ -99,7 +100,7 @@ def test_same_inputs_same_result_whatever_was_remembered(merrowhaven) -> None:
 
 
 def test_memory_is_bounded() -> None:
-    memo = pipeline.Memo()
+    memo = Memo()
     for k in range(200):
         assert memo.get("light", str(k), lambda k=k: k) == k
     assert memo.get("light", "199", lambda: -1) == 199
@@ -107,14 +108,14 @@ def test_memory_is_bounded() -> None:
 
 
 def test_large_results_are_bounded_by_what_they_take() -> None:
-    memo = pipeline.Memo(most_bytes=10_000)
+    memo = Memo(most_bytes=10_000)
     for k in range(8):
         memo.get("light", str(k), lambda: {"zone": (np.zeros(500), [np.zeros(250)])})  # 6,000 bytes
     assert [memo.get("light", str(k), lambda: "gone") == "gone" for k in (7, 6, 5)] == [False, False, True]
 
 
 def test_a_failed_step_is_not_remembered() -> None:
-    memo = pipeline.Memo()
+    memo = Memo()
 
     def broken() -> int:
         raise ValueError("no")

@@ -12,7 +12,7 @@ from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.plant.delivered import END_USES, hot_water_w
+from eurythm.plant.delivered import END_USES, hot_water_l_h
 from eurythm.plant.photovoltaics import ROW_M, ROW_POINTS, generate, panel_faces, roofs, rows_shading
 from eurythm.simulate import Run, run
 from eurythm.sun.radiation import FaceLight, sun_in_drawing
@@ -91,7 +91,7 @@ def test_hot_water_is_litres_by_rise() -> None:
     heat = people * profile.hot_water_l_person_day * 4186 * 50 * 365 / 3.6e6
     assert one.outcome.totals["energy_kwh"]["hot_water"] == pytest.approx(heat / 2.0, rel=1e-6)
     fixed = made(use={"zones": [{"id": "g", "zone": "*", "gains_w": 500}]})
-    assert hot_water_w(fixed.arrays.zones, fixed.arrays.floor_area, 50).sum() == 0
+    assert hot_water_l_h(fixed.arrays.zones, fixed.arrays.floor_area).sum() == 0
 
 
 def test_less_heat_recovery_costs_heat() -> None:
@@ -136,7 +136,7 @@ def test_hot_modules_lose_a_third_of_a_percent_a_kelvin(merrowhaven) -> None:
 def test_generation_is_used_first_and_only_the_rest_is_exported() -> None:
     one = panels(0.8)
     delivered = one.delivered
-    electricity = sum(s for name, s in delivered.end_use.items() if delivered.carrier[name] == "electricity")
+    electricity = sum(s for (_, carrier), s in delivered.energy.items() if carrier == "electricity")
     assert np.all(delivered.used <= electricity + 1e-9)
     assert delivered.used + delivered.imported["electricity"] == pytest.approx(electricity)
     assert np.all(delivered.exported[delivered.used < electricity - 1e-6] == 0)

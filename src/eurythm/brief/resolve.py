@@ -23,7 +23,6 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.field import is_given, notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Material, Profile, Schedule
 from eurythm.model.place import Place
-from eurythm.model.project import Factors
 from eurythm.model.scheme import Airing, Scheme, Skin, Use, ZoneUse
 
 Series = NDArray[np.float64]
@@ -87,10 +86,27 @@ class Shelf:
     """The project's library laid over the shipped one: things by id, with one error where there is none."""
 
     def __init__(self, library: Library) -> None:
-        self.constructions: dict[str, Construction] = {c.id: c for c in (*CONSTRUCTIONS, *SET_CONSTRUCTIONS, *library.constructions)}
-        self.materials: dict[str, Material] = {m.id: m for m in (*MATERIALS, *library.materials)}
-        self.glazings: dict[str, Glazing] = {g.id: g for g in (*GLAZINGS, *library.glazings)}
-        self.profiles: dict[str, Profile] = {p.id: p for p in (*PROFILES, *library.profiles)}
+        self._library = library
+
+    @cached_property
+    def constructions(self) -> dict[str, Construction]:
+        """Constructions by id."""
+        return {c.id: c for c in (*CONSTRUCTIONS, *SET_CONSTRUCTIONS, *self._library.constructions)}
+
+    @cached_property
+    def materials(self) -> dict[str, Material]:
+        """Materials by id."""
+        return {m.id: m for m in (*MATERIALS, *self._library.materials)}
+
+    @cached_property
+    def glazings(self) -> dict[str, Glazing]:
+        """Glazings by id."""
+        return {g.id: g for g in (*GLAZINGS, *self._library.glazings)}
+
+    @cached_property
+    def profiles(self) -> dict[str, Profile]:
+        """Use profiles by id."""
+        return {p.id: p for p in (*PROFILES, *self._library.profiles)}
 
     def names(self) -> dict[str, str]:
         """Return the names of all entries by id."""
@@ -182,7 +198,6 @@ class Brief:
 
     place: Place
     scheme: Scheme
-    factors: Factors
     climate: ClimateYear
     shelf: Shelf
     constructions: dict[Element, Construction]
@@ -195,7 +210,7 @@ class Brief:
         return {element: b.thickness for element, b in self.build_ups.items()}
 
 
-def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> Brief:
+def resolve(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Brief:
     """Complete the documents.
 
     Raises
@@ -219,7 +234,7 @@ def resolve(place: Place, library: Library, scheme: Scheme, factors: Factors, cl
         )
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
-    return Brief(place, scheme, factors, climate_at(place, climate), shelf, chosen, build_ups, glazing)
+    return Brief(place, scheme, climate_at(place, climate), shelf, chosen, build_ups, glazing)
 
 
 def climate_at(place: Place, climate: ClimateYear) -> ClimateYear:
@@ -246,7 +261,7 @@ def profile_of(scheme: Scheme, zone_id: str, own_profile: str | None) -> str:
     return _last(matching, "profile") or own_profile or scheme.use.profile
 
 
-def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief:
+def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str, own_profile: str | None) -> ZoneBrief:
     """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
 
     Raises
@@ -254,10 +269,10 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     EurythmError
         ``setpoints-crossed`` where heating would be above cooling in some hour.
     """
-    use = brief.scheme.use
+    use = scheme.use
     own = [z for z in use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
-    profile = brief.shelf.profile(profile_of(brief.scheme, zone_id, own_profile), "scheme/use/profile")
-    weekdays = brief.climate.weekday_of_hour()
+    profile = shelf.profile(profile_of(scheme, zone_id, own_profile), "scheme/use/profile")
+    weekdays = climate.weekday_of_hour()
     occupancy = hourly(profile.occupancy, weekdays)
     occupied = occupancy > 0
     heating, cooling = _setpoints(use, own, profile, _preheated(occupied), weekdays)
@@ -275,11 +290,11 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
     if fixed_gains is not None:
         gains = _scheduled(fixed_gains, own, "gains_schedule", weekdays)
     on = occupied.astype(float)
-    people = occupancy if brief.scheme.plant.ventilation.follows_people else on * occupancy.max()
+    people = occupancy if scheme.plant.ventilation.follows_people else on * occupancy.max()
     fresh = people / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
     conditioned = _last(own, "conditioned")
     radiant = _last(own, "gains_radiant_share")
-    plant = brief.scheme.plant
+    plant = scheme.plant
     openable = _first(_last(own, "openable_share"), use.airing.openable_share)
     by_cracks = use.permeability_m3_hm2 is not None and fixed_air is None
     if by_cracks:
@@ -301,7 +316,7 @@ def zone_brief(brief: Brief, zone_id: str, own_profile: str | None) -> ZoneBrief
         by_cracks=by_cracks,
         fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
         moisture_g_h=np.zeros(HOURS) if gains is not None else occupancy / profile.person_area * profile.person_moisture_g_h,
-        open_c=_opening(use.airing, occupied, brief.climate),
+        open_c=_opening(use.airing, occupied, climate),
         openable_share=openable,
         two_sided=_first(_last(own, "two_sided"), use.airing.two_sided),
         heating_most_w_m2=_first(_last(own, "heating_most_w_m2"), plant.heating.most_w_m2, np.inf),

@@ -62,7 +62,7 @@ def export(place: Place, library: Library, scheme: Scheme, factors: Factors, cli
     building = building_of(place, scheme)
     if kind in ("gltf", "glb"):
         return write_gltf(building, binary=kind == "glb")
-    brief = resolve(place, library, scheme, factors, climate)
+    brief = resolve(place, library, scheme, climate)
     inside = internal_areas(building, brief.thickness)
     if kind == "csv":
         return rooms_csv(building, scheme, inside, place.north_deg).encode()

@@ -63,7 +63,7 @@ def given_zone(zone: GivenZone, turn_deg: float, about: Points) -> Given:
 
 def bystander(room: LeftOut, turn_deg: float, about: Points) -> Given:
     """Return a room that counts for contact only; its faces need not close."""
-    zone = GivenZone(id=room.id, name=room.name, outline=room.outline, faces=room.faces)
+    zone = GivenZone.model_construct(id=room.id, name=room.name, outline=room.outline, faces=room.faces)
     return given_zone(zone, turn_deg, about) if zone.outline is not None else _polyhedron(zone, turn_deg, about, closing=False)
 
 

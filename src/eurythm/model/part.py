@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
-from functools import cache
-from typing import Any, Literal, get_args, get_origin
+from functools import cache, cached_property
+from typing import Any, Generic, Literal, TypeVar, get_args, get_origin
 
 from pydantic import BaseModel
 
@@ -137,6 +137,49 @@ def _joined(choices: list[dict[str, Any]]) -> dict[str, Any]:
             if joined.setdefault(name, below) != below:
                 raise TypeError(f"“{name}” plays different parts in models that stand in one field")
     return joined
+
+
+D = TypeVar("D", bound=BaseModel)
+
+
+@dataclass(frozen=True, eq=False)
+class Excerpt(Generic[D]):
+    """What some steps of the pipeline read of a document.
+
+    `digest` stands for it; `read` is the document with nothing else in it: to read another field raises AttributeError.
+    """
+
+    document: D
+    steps: frozenset[Step]
+
+    @cached_property
+    def digest(self) -> str:
+        """All that the steps read, given and assumed values alike, as JSON."""
+        return excerpt(self.document, "step", self.steps)
+
+    @cached_property
+    def read(self) -> D:
+        """The document cut down to what the steps read."""
+        cut: D = _cut(self.document, _chosen(type(self.document), "step", self.steps, UNSAID))
+        return cut
+
+
+def _cut(value: Any, chosen: Chosen) -> Any:
+    if chosen is True:
+        return value
+    if isinstance(value, tuple):
+        below = chosen.get("__all__", False) if isinstance(chosen, dict) else False
+        return tuple(_cut(item, below) for item in value)
+    if not isinstance(value, BaseModel):
+        return value
+    copy = value.model_copy()
+    for name in type(value).model_fields:
+        below = chosen.get(name, False) if isinstance(chosen, dict) else False
+        if below is False:
+            del copy.__dict__[name]
+        elif below is not True:
+            copy.__dict__[name] = _cut(copy.__dict__[name], below)
+    return copy
 
 
 def excerpt(document: BaseModel, about: Literal["step", "group"], values: frozenset[str], holder: Part = UNSAID) -> str:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.model.errors import EurythmError
-from eurythm.thermal import kernel
+from eurythm.thermal import tables
 from eurythm.thermal.comfort import Limits
+from eurythm.thermal.kernel import Y
 from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
@@ -26,7 +28,7 @@ class Demand:
     heating_w, cooling_w : the sensible load, both positive, W
     leak_wk, supply_wk, open_wk : outdoor air by infiltration, mechanical supply and windows, W/K
     vapour_kg_kg : humidity ratio
-    building : (6, 8760) the building's heating, cooling, supply (W/K), what its coils condense, dried and humidified, W
+    systems : (S, 6, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`
     closure : (Z,) relative energy-balance error
     drift : heat held more at the end of the year than at its start, per throughput
     sweeps : most sweeps over the zones that any step needed
@@ -40,7 +42,7 @@ class Demand:
     supply_wk: Series
     open_wk: Series
     vapour_kg_kg: Series
-    building: Series
+    systems: Series
     closure: Series
     drift: float
     sweeps: int
@@ -48,29 +50,40 @@ class Demand:
 
 @dataclass(frozen=True, eq=False)
 class Course:
-    """A year of the whole building, which is all that a table of cases needs.
+    """A year by systems, which is all that plant and a table of cases need.
 
     Attributes
     ----------
-    heating_w, cooling_w : (8760,) W, the sensible load of all zones, means of the hour, both positive
-    supply_wk : (8760,) W/K of mechanical outdoor air
-    coiled_w : (8760,) W, latent heat of what condenses on the coils while they cool
-    dried_w, wetted_w : (8760,) W, latent load of drying further and of humidifying, to given limits
+    systems : (S, 6, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`, means of the hour
     too_warm_h, too_cold_h : (Z,) occupied hours beyond the comfort limits, by operative temperature
     closure : (Z,) relative energy-balance error
     drift : heat held more at the end of the year than at its start, per throughput
     """
 
-    heating_w: Series
-    cooling_w: Series
-    supply_wk: Series
-    coiled_w: Series
-    dried_w: Series
-    wetted_w: Series
+    systems: Series
     too_warm_h: Series
     too_cold_h: Series
     closure: Series
     drift: float
+
+    @cached_property
+    def heating_w(self) -> Series:
+        """The sensible heating load of all zones, (8760,) W."""
+        return self._whole(Y.heating)
+
+    @cached_property
+    def cooling_w(self) -> Series:
+        """The sensible cooling load of all zones, positive, (8760,) W."""
+        return self._whole(Y.cooling)
+
+    @cached_property
+    def coiled_w(self) -> Series:
+        """Latent heat of what condenses on all coils while they cool, (8760,) W."""
+        return self._whole(Y.coiled)
+
+    def _whole(self, column: np.uint64) -> Series:
+        whole: Series = self.systems[:, int(column)].sum(axis=0)
+        return whole
 
 
 def balance(arrays: Arrays) -> Demand:
@@ -82,25 +95,19 @@ def balance(arrays: Arrays) -> Demand:
         ``not-finite`` where the result is not a number: some input is beyond what the method can carry.
     """
     answer = run_lanes([arrays], 1, keep=True)
-    kept = dict(zip(kernel.KEPT, answer.kept, strict=True))
+    kept = dict(zip(tables.KEPT, answer.kept, strict=True))
     sound = np.isfinite(answer.kept).all(axis=(0, 2))
     if not sound.all():
         raise _not_finite(arrays.zone_ids[int(np.argmax(~sound))])
-    return Demand(**kept, building=answer.building[:, :, 0], closure=answer.closure(), drift=answer.drift(), sweeps=answer.sweeps)
+    return Demand(**kept, systems=answer.by_system(), closure=answer.closure(), drift=answer.drift(), sweeps=answer.sweeps)
 
 
 def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
-    """Sum a demand by zones up to the building's."""
+    """Return what plant and comfort need of a demand by zones."""
     occupied = np.stack([z.occupied for z in arrays.zones])
     above = limits.too_warm_above(arrays.weather["adaptive_c"])
-    heating, cooling, supply, coiled, dried, wetted = demand.building
     return Course(
-        heating_w=heating,
-        cooling_w=cooling,
-        supply_wk=supply,
-        coiled_w=coiled,
-        dried_w=dried,
-        wetted_w=wetted,
+        systems=demand.systems,
         too_warm_h=(occupied & (demand.operative_c > above)).sum(axis=1).astype(float),
         too_cold_h=(occupied & (demand.operative_c < limits.cold_c[:, None])).sum(axis=1).astype(float),
         closure=demand.closure,
@@ -110,7 +117,7 @@ def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
 
 def checked(course: Course, arrays: Arrays) -> Course:
     """Return the course, or raise ``not-finite`` where some of it is not a number."""
-    if not (np.isfinite(course.heating_w).all() and np.isfinite(course.cooling_w).all() and np.isfinite(course.closure).all()):
+    if not (np.isfinite(course.systems).all() and np.isfinite(course.closure).all()):
         raise _not_finite(arrays.zone_ids[int(np.argmax(~np.isfinite(course.closure)))])
     return course
 

@@ -8,6 +8,7 @@ from collections.abc import Hashable, Sequence
 from eurythm.thermal import kernel
 from eurythm.thermal.balance import Course, balance, checked, course_of
 from eurythm.thermal.comfort import Limits
+from eurythm.thermal.kernel import Z
 from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
@@ -16,7 +17,7 @@ FEW = 4
 
 
 def batch_key(arrays: Arrays) -> Hashable:
-    """Return what two cases must have in common to share a batch: elements, zones, air paths, weather, steps."""
+    """Return what two cases must have in common to share a batch: elements, zones and their systems, air paths, weather, steps."""
     return (
         arrays.climate,
         id(arrays.weather),  # kept once for each climate, place and step
@@ -24,7 +25,7 @@ def batch_key(arrays: Arrays) -> Hashable:
         arrays.run_in_h,
         arrays.standard,
         arrays.refine,
-        len(arrays.zone_ids),
+        arrays.system.tobytes(),
         tuple(path[:2] for path in arrays.paths),
         tuple((s.kind, s.zone_in, s.zone_out, s.side_in, s.side_out, s.emissivity, s.sun is not None) for s in arrays.elements),
     )
@@ -60,14 +61,9 @@ def _side_by_side(cases: list[Arrays], limits: list[Limits]) -> list[Course]:
     return [
         checked(
             Course(
-                heating_w=answer.hourly(kernel.HEATING, k),
-                cooling_w=answer.hourly(kernel.COOLING, k),
-                supply_wk=answer.hourly(kernel.SUPPLIED, k),
-                coiled_w=answer.hourly(kernel.COILED, k),
-                dried_w=answer.hourly(kernel.DRIED, k),
-                wetted_w=answer.hourly(kernel.WETTED, k),
-                too_warm_h=answer.of(kernel.WARM_H, k).copy(),
-                too_cold_h=answer.of(kernel.COLD_H, k).copy(),
+                systems=answer.by_system(k),
+                too_warm_h=answer.of(Z.warm_h, k).copy(),
+                too_cold_h=answer.of(Z.cold_h, k).copy(),
                 closure=answer.closure(k),
                 drift=answer.drift(k),
             ),

@@ -1,12 +1,13 @@
 """What use asks of each zone, hour by hour: gains, fresh air and setpoints.
 
-Series are kept per unit of floor area or air volume (`UseSeries`), since cases of a study often differ in those alone;
+Series are kept per unit of floor area or air volume, since cases of a study often differ in those alone: what use asks
+(`UseSeries`), and what people, lights and equipment give off (`GainSeries`), which may hang on daylight and so on the case.
 `Demands` gives them their sizes.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 
 import numpy as np
@@ -31,14 +32,10 @@ def by_month(series: Series) -> Series:
 
 @dataclass(frozen=True, eq=False)
 class UseSeries:
-    """Series of shape (Z, 8760), in the order in which the kernel takes the last ten.
+    """What use asks, series of shape (Z, 8760), in the order in which the kernel takes them.
 
     Attributes
     ----------
-    gains : by kind: people, lighting, equipment, W per m² of floor; fixed, W
-    fixed_radiant : radiant part of fixed gains, W
-    by_area : (Z,) whether the zone's gains are per floor area, not fixed
-    convective, radiant : the two parts of all gains, W per m², or W where they are fixed
     fresh : mechanical outdoor air, l/s per m²
     heat_c, cool_c : setpoints, °C; out of reach where a zone is not conditioned
     bypass_c : room temperature above which heat recovery is bypassed, °C
@@ -48,11 +45,6 @@ class UseSeries:
     moisture : given off by people, g/h per m²
     """
 
-    gains: dict[str, Series]
-    fixed_radiant: Series
-    by_area: NDArray[np.bool_]
-    convective: Series
-    radiant: Series
     fresh: Series
     heat_c: Series
     cool_c: Series
@@ -64,20 +56,13 @@ class UseSeries:
 
     @cached_property
     def stacked(self) -> Series:
-        """The ten series as the kernel takes them, (8760, 10 Z)."""
-        parts = (
-            self.convective, self.radiant, self.fresh, self.heat_c, self.cool_c, self.bypass_c, self.occupied, self.leak, self.open_c, self.moisture,
-        )  # fmt: skip
-        return np.ascontiguousarray(np.concatenate(parts).T)
+        """The eight series as the kernel takes them, (8760, 8 Z)."""
+        return stacked(*(getattr(self, f.name) for f in fields(self)))
 
     @cached_property
     def monthly(self) -> dict[str, Series]:
-        """Means by month, (Z, 12): gains, fresh air and leak per unit, and the heating setpoint, none below -50 °C."""
-        heat = np.maximum(self.heat_c, -50.0)
-        return {
-            k: by_month(v)
-            for k, v in {"gains": self.convective + self.radiant, "fresh": self.fresh, "leak": self.leak, "heat": heat}.items()
-        }
+        """Means by month, (Z, 12): fresh air and leak per unit, and the heating setpoint, none below -50 °C."""
+        return {"fresh": by_month(self.fresh), "leak": by_month(self.leak), "heat": by_month(np.maximum(self.heat_c, -50.0))}
 
     @cached_property
     def extremes(self) -> tuple[Series, Series]:
@@ -86,30 +71,76 @@ class UseSeries:
 
 
 @dataclass(frozen=True, eq=False)
+class GainSeries:
+    """Heat of people, lights and equipment, series of shape (Z, 8760).
+
+    Attributes
+    ----------
+    by_kind : people, lighting (after its control), equipment, W per m² of floor; fixed, W
+    fixed_radiant : radiant part of fixed gains, W
+    by_area : (Z,) whether the zone's gains are per floor area, not fixed
+    convective, radiant : the two parts of all gains, W per m², or W where they are fixed
+    """
+
+    by_kind: dict[str, Series]
+    fixed_radiant: Series
+    by_area: NDArray[np.bool_]
+    convective: Series
+    radiant: Series
+
+    @cached_property
+    def stacked(self) -> Series:
+        """Both parts as the kernel takes them, (8760, 2 Z)."""
+        return stacked(self.convective, self.radiant)
+
+    @cached_property
+    def monthly(self) -> Series:
+        """Means of all gains by month, (Z, 12)."""
+        return by_month(self.convective + self.radiant)
+
+
+@dataclass(frozen=True, eq=False)
+class Lights:
+    """What the control of lights leaves on: the share of their power, (Z, 8760)."""
+
+    left_on: Series
+
+
+def stacked(*series: Series) -> Series:
+    """Return some series of zones as the kernel takes them, (8760, n Z)."""
+    return np.ascontiguousarray(np.concatenate(series).T)
+
+
+@dataclass(frozen=True, eq=False)
 class Demands:
-    """What use asks of zones of a certain size: internal floor area m² and air volume m³, (Z,) each."""
+    """What use asks of zones of a certain size: internal floor area m² and air volume m³, (Z,) each; and what heats them."""
 
     of: UseSeries
+    by: GainSeries
     floor_area: Series
     air_volume: Series
 
     def scales(self, heat_per_m3: float) -> Series:
-        """Factors from the ten unit series to W, W/K, °C and kg/s, (10, Z)."""
+        """Factors from the unit series to W/K, °C and kg/s, (8, Z)."""
         one = np.ones_like(self.floor_area)
-        gains = np.where(self.of.by_area, self.floor_area, 1.0)
         fresh = self.floor_area / LITRES_PER_M3 * heat_per_m3
         leak = self.air_volume / 3600.0 * heat_per_m3
-        return np.stack([gains, gains, fresh, one, one, one, one, leak, one, self.floor_area * KG_S_PER_G_H])
+        return np.stack([fresh, one, one, one, one, leak, one, self.floor_area * KG_S_PER_G_H])
+
+    @cached_property
+    def gain_scale(self) -> Series:
+        """Factor from the unit gains to W, (Z,)."""
+        return np.where(self.by.by_area, self.floor_area, 1.0)
 
     @cached_property
     def gains(self) -> dict[str, Series]:
         """Gains by kind, (Z, 8760) W."""
-        sized = {kind: self.of.gains[kind] * self.floor_area[:, None] for kind in RADIANT_SHARE}
-        return sized | {"fixed": self.of.gains["fixed"]}
+        sized = {kind: self.by.by_kind[kind] * self.floor_area[:, None] for kind in RADIANT_SHARE}
+        return sized | {"fixed": self.by.by_kind["fixed"]}
 
     def total(self, kind: str) -> Series:
         """Gains of one kind in all zones, (8760,) W."""
-        whole: Series = self.floor_area @ self.of.gains[kind]
+        whole: Series = self.floor_area @ self.by.by_kind[kind]
         return whole
 
     @property
@@ -125,12 +156,12 @@ class Demands:
     @property
     def convective(self) -> Series:
         """Convective part of all gains, (Z, 8760) W."""
-        return self.of.convective * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+        return self.by.convective * self.gain_scale[:, None]
 
     @property
     def radiant(self) -> Series:
         """Radiant part of all gains, (Z, 8760) W."""
-        return self.of.radiant * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+        return self.by.radiant * self.gain_scale[:, None]
 
     @property
     def heat_c(self) -> Series:
@@ -146,34 +177,22 @@ class Demands:
     def monthly(self) -> dict[str, Series]:
         """Means by month, (Z, 12): gains W, fresh air and leak m³/s, and the heating setpoint °C, none below -50."""
         per = self.of.monthly
-        gains = per["gains"] * np.where(self.of.by_area, self.floor_area, 1.0)[:, None]
+        gains = self.by.monthly * self.gain_scale[:, None]
         fresh, leak = per["fresh"] * (self.floor_area / LITRES_PER_M3)[:, None], per["leak"] * (self.air_volume / 3600.0)[:, None]
         return {"gains": gains, "fresh": fresh, "leak": leak, "heat": per["heat"]}
 
     def for_sizing_heat(self) -> Demands:
         """The same where nobody and nothing gives heat, and nothing is set back."""
-        none = np.zeros_like(self.of.convective)
+        none = np.zeros_like(self.by.convective)
         steady = np.ascontiguousarray(np.broadcast_to(self.of.heat_c.max(axis=1, keepdims=True), none.shape))
-        return replace(self, of=replace(self.of, convective=none, radiant=none, heat_c=steady))
+        return replace(self, of=replace(self.of, heat_c=steady), by=replace(self.by, convective=none, radiant=none))
 
 
 def use_series(zones: tuple[ZoneBrief, ...]) -> UseSeries:
-    """Expand the briefs of all zones."""
-    by_area = np.array([z.gains_w is None for z in zones])
-    gains = {kind: np.stack([getattr(z, kind) for z in zones]) * by_area[:, None] for kind in RADIANT_SHARE}
-    gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
-    fixed_radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
-    radiant = fixed_radiant.copy()
-    for kind, share in RADIANT_SHARE.items():
-        radiant += share * gains[kind]
+    """Expand what all zones are asked."""
     heat = np.stack([z.heating_c if z.conditioned else np.full(HOURS, NO_HEATING) for z in zones])
     cool = np.stack([z.cooling_c if z.conditioned else np.full(HOURS, NO_COOLING) for z in zones])
     return UseSeries(
-        gains=gains,
-        fixed_radiant=fixed_radiant,
-        by_area=by_area,
-        convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
-        radiant=radiant,
         fresh=np.stack([z.fresh_air for z in zones]),
         heat_c=heat,
         cool_c=cool,
@@ -182,4 +201,24 @@ def use_series(zones: tuple[ZoneBrief, ...]) -> UseSeries:
         leak=np.stack([z.infiltration_ach for z in zones]),
         open_c=np.stack([z.open_c for z in zones]),
         moisture=np.stack([z.moisture_g_h for z in zones]),
+    )
+
+
+def gain_series(zones: tuple[ZoneBrief, ...], lights: Lights | None = None) -> GainSeries:
+    """Expand what heats all zones, lights by what their control leaves on."""
+    by_area = np.array([z.gains_w is None for z in zones])
+    gains = {kind: np.stack([getattr(z, kind) for z in zones]) * by_area[:, None] for kind in RADIANT_SHARE}
+    if lights is not None:
+        gains["lighting"] = gains["lighting"] * lights.left_on
+    gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
+    fixed_radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
+    radiant = fixed_radiant.copy()
+    for kind, share in RADIANT_SHARE.items():
+        radiant += share * gains[kind]
+    return GainSeries(
+        by_kind=gains,
+        fixed_radiant=fixed_radiant,
+        by_area=by_area,
+        convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
+        radiant=radiant,
     )

@@ -19,17 +19,18 @@ for other ones (`elements.corrected`).
 Each element is met once a step: its last step is finished with the zones as they are now, and the next one begun. So balances are
 booked one step late, and a pass at the end closes them.
 
-Every array is flat: field ``f`` of thing ``i`` in lane ``k`` stands at ``(i * FIELDS + f) * L + k``, which is lane ``k`` of row
-``i * FIELDS + f``. `thermal.layout` makes the arrays, also those for work in between. The method stands in docs/method.md.
+Fields and the records of arguments stand in `thermal.tables`; `thermal.layout` makes the arrays, also those for work in between.
+The method stands in docs/method.md.
 """
 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+from numba import njit, types
 
 from eurythm.thermal import elements as formulas
 from eurythm.thermal import lanes as vectors
+from eurythm.thermal import tables
 from eurythm.thermal.compiling import compiled
 from eurythm.thermal.elements import (
     AIR_HEAT,
@@ -70,47 +71,14 @@ MODE = U(3)
 """Of each mode: decay, by the outer and by the inner flux."""
 BLOCK = U(24)
 """Hours of radiation that are brought in at once: whole lines of memory of each lane and row."""
-# what an element has in all lanes alike
-BETWEEN, LOW, SPAN, SIGN, LOW_OUT, SPAN_OUT, SIGN_OUT, WIND, STILL, EMISSIVITY = (U(i) for i in range(10))
-SHARED = U(10)
-# what it has in each lane: given, then state
-(
-    AREA, VIEW, GROUND_H, GROUND_SWING, FIXED_H, FIXED_E, SHARE_IN, SHARE_OUT, HR_IN, HR_OUT, G11, G12, G22, SURF_IN, SURF_OUT,
-    HC_IN, HC_OUT, H1, E_OUT, S_IN, OWN_IN, OWN_OUT, B_IN, B_OUT, CROSS, KNOWN_IN, KNOWN_OUT, FLUX_IN, FLUX_OUT,
-) = (U(i) for i in range(29))  # fmt: skip
-FIELDS = U(29)
-# zones in each lane: given, then this hour's, then state and sums
-(
-    CAPACITY, BRIDGE, RECOVERY, ECONOMY, FAN_K, LEAK_WIND, LEAK_STACK, OPEN_WIND, OPEN_STACK, MIXED, HEAT_MOST, COOL_MOST, BY_AIR, SHORT,
-    VAPOUR_MASS, DRIEST, WETTEST, COIL_C, COIL_VAPOUR, WARM_C, WARM_ADAPTS, COLD_C,
-    CONVECTIVE, RADIANT, FRESH, HEAT, COOL, BYPASS, OCCUPIED, LEAK, OPEN_C, MOISTURE,
-    SUN, WARMED, SHONE, FLOW, LEAKED, SUPPLY, SUPPLIED_WK, POTENTIAL, MOST_OPEN, OPENED, KNOWN_RR, KNOWN_RA, KNOWN_AA, KNOWN_R, KNOWN_A, M_RR, M_RA, M_AA, R_0, A_0,
-    PER_RR, SLOPE, STIFF, PER_STIFF, PER_CONTROL, CLOSED_C, HIGH_C,
-    AIR, STAR, SHUT, VAPOUR, LOAD, OPERATIVE, WARM_H, COLD_H, BALANCE, THROUGHPUT, STORED,
-) = (U(i) for i in range(70))  # fmt: skip
-ZONE_FIELDS = U(70)
-ASKED = U(10)
-"""Hourly series of use by zone, from `CONVECTIVE` on."""
-# what the building does by the hour, W, and W/K for the supply of outdoor air
-HEATING, COOLING, SUPPLIED, COILED, DRIED, WETTED = (U(i) for i in range(6))
-BUILDING = U(6)
-KEPT = ("air_c", "operative_c", "heating_w", "cooling_w", "leak_wk", "supply_wk", "open_wk", "vapour_kg_kg")
-"""What one lane alone keeps of each zone by the hour."""
-
-RECORDED = ("leaked_wk", "supplied_wk", "opened_wk", "load_w", "air_c", "star_c", "fan_w")
-"""What one lane alone can record of each zone and step, so that `thermal.parts` can take the result apart."""
-
-F1, F2, F3, I1, B1, R3 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]", "float32[:,:,::1]"
-SIGNATURE = (
-    f"int64("
-    f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},"  # coefficients alike and apart, modes, shared, elements, zones, what modes hold
-    f"{B1},{I1},{I1},{I1},{I1},{I1},{I1},{I1},"  # own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row
-    f"{I1},{I1},{F1},"  # air paths
-    f"{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F1},{F2},"  # weather, shape
-    f"{F3},{F3},{I1},{F1},{F3},{R3},{F3},{F2},"  # lit, asked, which, scales, kept, record
-    f"{F1},{F1},"  # the building by the hour, room to work in
-    "boolean,boolean,int64,int64)"
-)
+S, E = tables.table("Shared", tables.SHARED_COLUMNS), tables.table("Element", tables.ELEMENT_COLUMNS)
+Z, Y = tables.table("Zone", tables.ZONE_COLUMNS), tables.table("System", tables.SYSTEM_COLUMNS)
+SHARED, ELEMENT, ZONE, SYSTEM = U(len(S)), U(len(E)), U(len(Z)), U(len(Y))
+ASKED, GAINS = U(len(tables.ASKED_COLUMNS)), U(len(tables.GAIN_COLUMNS))
+RECORDS = (tables.Chains, tables.Elements, tables.Zones, tables.Paths, tables.Weather, tables.Hours, tables.Left)
+SIGNATURE = types.int64(*(tables.record_type(kind) for kind in RECORDS), types.float64[::1], tables.record_type(tables.Steps))
+"""Records, room to work in, steps."""
+inner = njit(error_model="numpy", nogil=True)
 
 
 def room_for(lit_rows: int, sides: int, paths: int, lanes: int) -> int:
@@ -118,7 +86,7 @@ def room_for(lit_rows: int, sides: int, paths: int, lanes: int) -> int:
     return lanes * (int(BLOCK) * lit_rows + 4 * sides + paths + 1)
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def advance(c, n, fours, x, i, by_out, by_in):  # type: ignore[no-untyped-def]
     """Carry the modes of an element on by a step; returns its surfaces' own temperatures, outer and inner."""
     r_out, r_in, also_out, also_in = 0.0, 0.0, 0.0, 0.0
@@ -135,7 +103,7 @@ def advance(c, n, fours, x, i, by_out, by_in):  # type: ignore[no-untyped-def]
     return r_out + also_out, r_in + also_in
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def holding(c, n, fours, x, i, holds, by_out, by_in):  # type: ignore[no-untyped-def]
     """What the modes of an element hold after a step that is not carried out yet, J/m²."""
     total = 0.0
@@ -146,79 +114,85 @@ def holding(c, n, fours, x, i, holds, by_out, by_in):  # type: ignore[no-untyped
     return total
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def finish(b, mine, other, between, weight, p, q):  # type: ignore[no-untyped-def]
     """Book what passed through an element with the zones as they are; returns its surfaces' temperatures and fluxes, inner first."""
-    area, hc_in, hr_in, s_in, e_out, h1 = p[b + AREA], p[b + HC_IN], p[b + HR_IN], p[b + S_IN], p[b + E_OUT], p[b + H1]
-    cross, passing = p[b + CROSS], e_out
-    v_in = hc_in * q[mine + AIR] + hr_in * q[mine + STAR]
-    t_in = p[b + KNOWN_IN] + p[b + B_IN] * v_in
-    t_out = p[b + KNOWN_OUT] + cross * v_in
+    area, hc_in, hr_in, s_in, e_out, h1 = p[b + E.area], p[b + E.hc_in], p[b + E.radiant_in], p[b + E.s_in], p[b + E.e_out], p[b + E.h1]
+    cross, passing = p[b + E.cross], e_out
+    v_in = hc_in * q[mine + Z.air] + hr_in * q[mine + Z.star]
+    t_in = p[b + E.known_in] + p[b + E.b_in] * v_in
+    t_out = p[b + E.known_out] + cross * v_in
     if between:
-        v_out = p[b + HC_OUT] * q[other + AIR] + p[b + HR_OUT] * q[other + STAR]
+        v_out = p[b + E.hc_out] * q[other + Z.air] + p[b + E.radiant_out] * q[other + Z.star]
         t_in = t_in + cross * v_out
-        t_out = t_out + p[b + B_OUT] * v_out
+        t_out = t_out + p[b + E.b_out] * v_out
         passing = e_out + v_out
     enters, by = passing - h1 * t_out, area * weight
-    q[mine + BALANCE] += by * (enters + s_in)
-    q[mine + THROUGHPUT] += by * (abs(enters) + s_in)
+    q[mine + Z.balance] += by * (enters + s_in)
+    q[mine + Z.throughput] += by * (abs(enters) + s_in)
     if between:
-        q[other + BALANCE] -= by * (enters - e_out)
-        q[other + THROUGHPUT] += by * abs(enters)
+        q[other + Z.balance] -= by * (enters - e_out)
+        q[other + Z.throughput] += by * abs(enters)
     return t_in, t_out, s_in + v_in - (hc_in + hr_in - FILM_REF) * t_in, enters + FILM_REF * t_out
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def finish_all(weight, shared, zone_in, zone_out, p, q):  # type: ignore[no-untyped-def]
     """Finish the last step of all elements."""
     for e in range(U(len(zone_in))):
-        b, mine, other = e * FIELDS, zone_in[e] * ZONE_FIELDS, zone_out[e] * ZONE_FIELDS
-        t_in, t_out, by_in, by_out = finish(b, mine, other, shared[e * SHARED + BETWEEN] > 0.0, weight, p, q)
-        p[b + SURF_IN], p[b + SURF_OUT], p[b + FLUX_IN], p[b + FLUX_OUT] = t_in, t_out, by_in, by_out
+        b, mine, other = e * ELEMENT, zone_in[e] * ZONE, zone_out[e] * ZONE
+        t_in, t_out, by_in, by_out = finish(b, mine, other, shared[e * SHARED + S.between] > 0.0, weight, p, q)
+        p[b + E.surf_in], p[b + E.surf_out], p[b + E.flux_in], p[b + E.flux_out] = t_in, t_out, by_in, by_out
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, p, q):  # type: ignore[no-untyped-def]
     """How an element answers to its zones in this step (`elements.two_port`), kept and added to their sums.
 
     `r_in` and `r_out` are its surfaces' own temperatures; `around` the air's and the sky's temperature and films, `lit` the sun it
     absorbs outside, W/m², and `swing` the ground's.
     """
-    area, hc_in, hr_in, hc_out, s_in = p[b + AREA], p[b + HC_IN], p[b + HR_IN], p[b + HC_OUT], p[b + SHARE_IN] * q[mine + SUN]
+    area, hc_in, hr_in, hc_out, s_in = (
+        p[b + E.area],
+        p[b + E.hc_in],
+        p[b + E.radiant_in],
+        p[b + E.hc_out],
+        p[b + E.share_in] * q[mine + Z.sun],
+    )
     if between:
-        h1, e_out = hc_out + p[b + HR_OUT], p[b + SHARE_OUT] * q[other + SUN]
+        h1, e_out = hc_out + p[b + E.radiant_out], p[b + E.share_out] * q[other + Z.sun]
     else:  # films outside together, W/m²K, and the surroundings weighted by them with what is absorbed, W/m²
         t_out, t_sky, wind_h, air_h, sky_h = around
-        view = p[b + VIEW]
-        to_air, to_sky = shared[c + WIND] * wind_h + shared[c + STILL] + (shared[c + EMISSIVITY] - view) * air_h, view * sky_h
-        h1 = to_air + to_sky + p[b + GROUND_H] + p[b + FIXED_H]
-        e_out = to_air * t_out + to_sky * t_sky + p[b + GROUND_SWING] * swing + p[b + FIXED_E] + lit
-    g11, g12, g22 = p[b + G11], p[b + G12], p[b + G22]
+        view = p[b + E.sees_sky]
+        to_air, to_sky = shared[c + S.wind] * wind_h + shared[c + S.still] + (shared[c + S.emissivity] - view) * air_h, view * sky_h
+        h1 = to_air + to_sky + p[b + E.ground_h] + p[b + E.fixed_h]
+        e_out = to_air * t_out + to_sky * t_sky + p[b + E.ground_swing] * swing + p[b + E.fixed_e] + lit
+    g11, g12, g22 = p[b + E.g11], p[b + E.g12], p[b + E.g22]
     x1, x2, cross_g = h1 - FILM_REF, hc_in + (hr_in - FILM_REF), g12 * g12
     d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
     det = 1.0 / (d11 * d22 - cross_g * x1 * x2)
     b_in, b_out, cross = (d11 * g22 - cross_g * x1) * det, (d22 * g11 - cross_g * x2) * det, g12 * det
     known_in = (d11 * r_in - g12 * x1 * r_out) * det + b_in * s_in + cross * e_out
     known_out = (d22 * r_out - g12 * x2 * r_in) * det + b_out * e_out + cross * s_in
-    p[b + H1], p[b + E_OUT], p[b + S_IN] = h1, e_out, s_in
-    p[b + B_IN], p[b + B_OUT], p[b + CROSS], p[b + KNOWN_IN], p[b + KNOWN_OUT] = b_in, b_out, cross, known_in, known_out
+    p[b + E.h1], p[b + E.e_out], p[b + E.s_in] = h1, e_out, s_in
+    p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, b_out, cross, known_in, known_out
     by_air, by_star = area * hc_in, area * hr_in
-    q[mine + M_RR] += by_star * (1.0 - b_in * hr_in)
-    q[mine + M_RA] += by_star * b_in * hc_in
-    q[mine + M_AA] += by_air * (1.0 - b_in * hc_in)
-    q[mine + R_0] += by_star * known_in
-    q[mine + A_0] += by_air * known_in
+    q[mine + Z.m_rr] += by_star * (1.0 - b_in * hr_in)
+    q[mine + Z.m_ra] += by_star * b_in * hc_in
+    q[mine + Z.m_aa] += by_air * (1.0 - b_in * hc_in)
+    q[mine + Z.r_0] += by_star * known_in
+    q[mine + Z.a_0] += by_air * known_in
     if between:  # only elements between zones have a radiant film outside
-        hr_out = p[b + HR_OUT]
+        hr_out = p[b + E.radiant_out]
         by_air, by_star = area * hc_out, area * hr_out
-        q[other + M_RR] += by_star * (1.0 - b_out * hr_out)
-        q[other + M_RA] += by_star * b_out * hc_out
-        q[other + M_AA] += by_air * (1.0 - b_out * hc_out)
-        q[other + R_0] += by_star * known_out
-        q[other + A_0] += by_air * known_out
+        q[other + Z.m_rr] += by_star * (1.0 - b_out * hr_out)
+        q[other + Z.m_ra] += by_star * b_out * hc_out
+        q[other + Z.m_aa] += by_air * (1.0 - b_out * hc_out)
+        q[other + Z.r_0] += by_star * known_out
+        q[other + Z.a_0] += by_air * known_out
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_other, through_path, t_out):  # type: ignore[no-untyped-def]
     """Solve air and star of all zones of one lane in one dense system, every plant and window doing what it does now.
 
@@ -227,17 +201,17 @@ def solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_oth
     zones = U(len(at) - 1)
     matrix, right = np.zeros((2 * int(zones), 2 * int(zones))), np.zeros(2 * int(zones))
     for z in range(zones):
-        a, star = z * ZONE_FIELDS * L + k, zones + z
-        load, opened, by_air = q[a + LOAD * L], q[a + OPENED * L], q[a + BY_AIR * L]
-        matrix[star, star], matrix[star, z], right[star] = q[a + M_RR * L], -q[a + M_RA * L], q[a + R_0 * L]
-        ajar = load == 0.0 and opened > 0.0 and opened < q[a + MOST_OPEN * L]
-        held = ajar or (load > 0.0 and load < q[a + HEAT_MOST * L]) or (load < 0.0 and -load < q[a + COOL_MOST * L])
+        a, star = z * ZONE * L + k, zones + z
+        load, opened, by_air = q[a + Z.load * L], q[a + Z.opened * L], q[a + Z.by_air * L]
+        matrix[star, star], matrix[star, z], right[star] = q[a + Z.m_rr * L], -q[a + Z.m_ra * L], q[a + Z.r_0 * L]
+        ajar = load == 0.0 and opened > 0.0 and opened < q[a + Z.most_open * L]
+        held = ajar or (load > 0.0 and load < q[a + Z.heat_most * L]) or (load < 0.0 and -load < q[a + Z.cool_most * L])
         if held:
             matrix[z, z], matrix[z, star] = by_air, 1.0 - by_air
-            right[z] = q[a + OPEN_C * L] if ajar else q[a + HEAT * L] if load > 0.0 else q[a + COOL * L]
+            right[z] = q[a + Z.open_c * L] if ajar else q[a + Z.heat * L] if load > 0.0 else q[a + Z.cool * L]
         else:
-            matrix[z, z], matrix[z, star] = q[a + M_AA * L] + opened, -q[a + M_RA * L]
-            right[z] = q[a + A_0 * L] + opened * t_out + load
+            matrix[z, z], matrix[z, star] = q[a + Z.m_aa * L] + opened, -q[a + Z.m_ra * L]
+            right[z] = q[a + Z.a_0 * L] + opened * t_out + load
         for j in range(at[z], at[z + U(1)]):
             other, s = side_other[j], j * U(4) * L + k
             for row, by in ((star, coupling[s + U(2) * L]), (z, 0.0 if held else coupling[s + U(3) * L])):
@@ -248,32 +222,286 @@ def solve_together(k, L, q, at, side_other, coupling, path_at, end_path, end_oth
                 matrix[z, end_other[j]] -= through_path[end_path[j] * L + k]
     found = np.linalg.solve(matrix, right)
     for z in range(zones):
-        a = z * ZONE_FIELDS * L + k
-        q[a + AIR * L], q[a + STAR * L] = found[z], found[zones + z]
+        a = z * ZONE * L + k
+        q[a + Z.air * L], q[a + Z.star * L] = found[z], found[zones + z]
 
 
-@njit(error_model="numpy", nogil=True)
+@inner
 def store(sign, alike, apart, x, p, q, holds, own, chain_at, fours, offset, zone_in):  # type: ignore[no-untyped-def]
     """Add what all elements and the air of all zones hold to their zones' stores; modes stand one step back, their last fluxes beside them."""
     for e in range(U(len(fours))):
-        b = e * FIELDS
+        b = e * ELEMENT
         if own[e]:
-            held = holding(apart, chain_at[e], fours[e], x, offset[e], holds, p[b + FLUX_OUT], p[b + FLUX_IN])
+            held = holding(apart, chain_at[e], fours[e], x, offset[e], holds, p[b + E.flux_out], p[b + E.flux_in])
         else:
-            held = holding(alike, chain_at[e], fours[e], x, offset[e], holds, p[b + FLUX_OUT], p[b + FLUX_IN])
-        q[zone_in[e] * ZONE_FIELDS + STORED] += sign * p[b + AREA] * held
+            held = holding(alike, chain_at[e], fours[e], x, offset[e], holds, p[b + E.flux_out], p[b + E.flux_in])
+        q[zone_in[e] * ZONE + Z.stored] += sign * p[b + E.area] * held
+
+
+@inner
+def couples(count, zone_in, zone_out, joins):  # type: ignore[no-untyped-def]
+    """What joins each zone to others: where its list begins, and of each entry what joins, the other zone, and whether this one is its first."""
+    one = U(1)
+    at = np.zeros(count + 1, np.uint64)
+    for j in joins:
+        at[zone_in[j] + one] += one
+        at[zone_out[j] + one] += one
+    for z in range(U(count)):
+        at[z + one] += at[z]
+    fill = at.copy()
+    by, other, first = np.empty(2 * len(joins), np.uint64), np.empty(2 * len(joins), np.uint64), np.empty(2 * len(joins), np.bool_)
+    for j in joins:
+        for within in (True, False):
+            mine, beyond = (zone_in[j], zone_out[j]) if within else (zone_out[j], zone_in[j])
+            by[fill[mine]], other[fill[mine]], first[fill[mine]] = j, beyond, within
+            fill[mine] += one
+    return at, by, other, first
+
+
+@inner
+def fill_hour(first, fields, zones, hour, sets, of, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
+    """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once."""
+    for z in range(zones):
+        for f in range(fields):
+            if one_set:
+                q[z * ZONE + first + f] = scales[z * fields + f] * sets[of[0], hour, f * zones + z]
+            else:
+                for k in range(L):
+                    by = scales_[(z * fields + f) * L + k]
+                    q_[(z * ZONE + first + f) * L + k] = sets[of[k], hour, f * zones + z] * by
+
+
+@inner
+def begin_zones(zones, block, row, bright, t_out, gusts, per_dt, opens, q):  # type: ignore[no-untyped-def]
+    """What each zone's air and radiant node have by themselves in this step: sun, gains, air, and how far windows may open."""
+    for z in range(zones):
+        a = z * ZONE
+        through = block[row + z] * bright
+        inward = 0.5 * (1.0 - q[a + Z.short]) * through
+        air = q[a + Z.air]
+        leaked = q[a + Z.leak] + cracks(q[a + Z.leak_wind], q[a + Z.leak_stack], gusts, abs(air - t_out))
+        supply = q[a + Z.fresh] * enlarged(q[a + Z.economy], q[a + Z.cool], air, t_out)
+        supplied = supply * (1.0 - q[a + Z.recovery] * recovered(q[a + Z.bypass], air, t_out))
+        flow = leaked + supplied + q[a + Z.bridge]
+        inertia = q[a + Z.capacity] * per_dt
+        warmed, shone = q[a + Z.convective] + inward + supply * q[a + Z.fan_k], q[a + Z.radiant] + inward
+        q[a + Z.sun], q[a + Z.warmed], q[a + Z.shone] = through * q[a + Z.short], warmed, shone
+        q[a + Z.leaked], q[a + Z.supply], q[a + Z.supplied_wk], q[a + Z.flow] = leaked, supply, supplied, flow
+        q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa] = 0.0, 0.0, inertia + flow
+        q[a + Z.r_0], q[a + Z.a_0] = shone, inertia * air + flow * t_out + warmed
+        if opens:
+            apart_k = air - t_out
+            widest = windows(q[a + Z.open_wind], q[a + Z.open_stack], gusts, abs(apart_k)) * min(max(apart_k, 0.0), 1.0)
+            q[a + Z.potential] = widest
+            q[a + Z.most_open] = widest * (1.0 - q[a + Z.shut] * (1.0 - q[a + Z.mixed]))
+
+
+@inner
+def begin_paths(path_a, path_b, paths, through_path, q):  # type: ignore[no-untyped-def]
+    """What each air path carries in this step, W/K."""
+    for j in range(U(len(path_a))):
+        mine, other = path_a[j] * ZONE, path_b[j] * ZONE
+        through = exchanged(paths[j * U(2)], paths[j * U(2) + U(1)], abs(q[mine + Z.air] - q[other + Z.air]))
+        through_path[j] = through
+        q[mine + Z.m_aa] += through
+        q[other + Z.m_aa] += through
+
+
+@inner
+def hold_known(zones, q):  # type: ignore[no-untyped-def]
+    """Keep what is known of the zones before elements whose films follow the step."""
+    for z in range(zones):
+        a = z * ZONE
+        q[a + Z.known_rr], q[a + Z.known_ra], q[a + Z.known_aa] = q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa]
+        q[a + Z.known_r], q[a + Z.known_a] = q[a + Z.r_0], q[a + Z.a_0]
+
+
+@inner
+def back_to_known(zones, q):  # type: ignore[no-untyped-def]
+    """Go back to that."""
+    for z in range(zones):
+        a = z * ZONE
+        q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa] = q[a + Z.known_rr], q[a + Z.known_ra], q[a + Z.known_aa]
+        q[a + Z.r_0], q[a + Z.a_0] = q[a + Z.known_r], q[a + Z.known_a]
+
+
+@inner
+def couple(side_element, side_within, coupling, p):  # type: ignore[no-untyped-def]
+    """What each side of an element between zones brings from the other zone: by its air and star; and its own films."""
+    for j in range(U(len(side_element))):
+        b, s = side_element[j] * ELEMENT, j * U(4)
+        far, near = (E.hc_out, E.hc_in) if side_within[j] else (E.hc_in, E.hc_out)
+        far_r, near_r = (E.radiant_out, E.radiant_in) if side_within[j] else (E.radiant_in, E.radiant_out)
+        through = p[b + E.area] * p[b + E.cross]
+        coupling[s], coupling[s + U(1)] = through * p[b + far], through * p[b + far_r]
+        coupling[s + U(2)], coupling[s + U(3)] = p[b + near_r], p[b + near]
+
+
+@inner
+def reduce_zones(zones, q):  # type: ignore[no-untyped-def]
+    """Solve the radiant node of each zone for its air."""
+    for z in range(zones):
+        a = z * ZONE
+        per = 1.0 / q[a + Z.m_rr]
+        slope = q[a + Z.m_ra] * per
+        stiff = q[a + Z.m_aa] - q[a + Z.m_ra] * slope
+        q[a + Z.per_rr], q[a + Z.slope], q[a + Z.stiff], q[a + Z.per_stiff] = per, slope, stiff, 1.0 / stiff
+        q[a + Z.per_control] = 1.0 / (q[a + Z.by_air] + (1.0 - q[a + Z.by_air]) * slope)
+
+
+@inner
+def sweep_zones(zones, at, side_other, coupling, path_at, end_path, end_other, through_path, t_out, opens, q):  # type: ignore[no-untyped-def]
+    """Solve each zone once with the others as they are, kept between its setpoints; returns the largest move, K."""
+    moves = 0.0
+    for z in range(zones):
+        a = z * ZONE
+        by_star, by_air = q[a + Z.r_0], q[a + Z.a_0]
+        for j in range(at[z], at[z + U(1)]):
+            o, s = side_other[j] * ZONE, j * U(4)
+            add = coupling[s] * q[o + Z.air] + coupling[s + U(1)] * q[o + Z.star]
+            by_star = by_star + coupling[s + U(2)] * add
+            by_air = by_air + coupling[s + U(3)] * add
+        for j in range(path_at[z], path_at[z + U(1)]):
+            by_air = by_air + through_path[end_path[j]] * q[end_other[j] * ZONE + Z.air]
+        base, outside = by_star * q[a + Z.per_rr], 1.0 - q[a + Z.by_air]
+        stiff, per = q[a + Z.stiff], q[a + Z.per_stiff]
+        push = by_air + q[a + Z.m_ra] * base
+        free = push * per
+        if opens:
+            open_at = (q[a + Z.open_c] - outside * base) * q[a + Z.per_control]
+            opened = let_in(free, stiff, open_at, t_out, q[a + Z.most_open])
+            q[a + Z.opened], q[a + Z.closed_c] = opened, free
+            stiff = stiff + opened
+            per = 1.0 / stiff
+            free = (push + opened * t_out) * per
+        low = (q[a + Z.heat] - outside * base) * q[a + Z.per_control]
+        high = (q[a + Z.cool] - outside * base) * q[a + Z.per_control]
+        load = load_of(free, stiff, low, high, q[a + Z.heat_most], q[a + Z.cool_most])
+        new = free + load * per
+        star = base + q[a + Z.slope] * new
+        moves = max(moves, max(abs(new - q[a + Z.air]), abs(star - q[a + Z.star])))
+        q[a + Z.load], q[a + Z.high_c], q[a + Z.air], q[a + Z.star] = load, high, new, star
+    return moves
+
+
+@inner
+def turned_films(shared, zone_in, zone_out, p, q):  # type: ignore[no-untyped-def]
+    """Films that the step's own temperatures ask for; returns how far they are from those it was solved with, W/m²K."""
+    changes = 0.0
+    for e in range(U(len(zone_in))):
+        c, b = e * SHARED, e * ELEMENT
+        if shared[c + S.span] + shared[c + S.span_out] == 0.0:
+            continue
+        mine, other = zone_in[e] * ZONE, zone_out[e] * ZONE
+        hc_in, hc_out, cross = p[b + E.hc_in], p[b + E.hc_out], p[b + E.cross]
+        v_in = hc_in * q[mine + Z.air] + p[b + E.radiant_in] * q[mine + Z.star]
+        v_out = hc_out * q[other + Z.air] + p[b + E.radiant_out] * q[other + Z.star]
+        t_in = p[b + E.known_in] + p[b + E.b_in] * v_in + cross * v_out
+        t_outer = p[b + E.known_out] + p[b + E.b_out] * v_out + cross * v_in
+        new_in = corrected(hc_in, film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air]))
+        new_out = corrected(hc_out, film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air]))
+        p[b + E.hc_in], p[b + E.hc_out] = new_in, new_out
+        changes = max(changes, abs(new_in - hc_in) + abs(new_out - hc_out))
+    return changes
+
+
+@inner
+def dampen(zones, system, counted, hour, hours, share, per_dt, damp, pressure, systems, q):  # type: ignore[no-untyped-def]
+    """Moisture of each zone after the step, and what coils and plant take out of it and put in."""
+    for z in range(zones):
+        a, y = z * ZONE, system[z] * SYSTEM
+        fresh = (q[a + Z.leaked] + q[a + Z.supply] + q[a + Z.opened]) / AIR_HEAT
+        held = q[a + Z.vapour_mass] * per_dt
+        stays, comes = held + fresh, held * q[a + Z.vapour] + fresh * damp + q[a + Z.moisture]
+        coil, dry = coil_flow(q[a + Z.load], q[a + Z.air], q[a + Z.coil_c]), q[a + Z.coil_vapour]
+        free = comes / stays
+        free = above(free, dry, (comes + coil * dry) / (stays + coil), free)  # what is wetter than the coil condenses on it
+        wettest = above(q[a + Z.occupied], 0.0, q[a + Z.wettest], 1.0)
+        driest = above(q[a + Z.occupied], 0.0, q[a + Z.driest], 0.0)
+        new, by_plant, condensed = free, 0.0 * free, coil * max(free - dry, 0.0)
+        if most_of(max(max(driest, 1.0 - wettest), free - surely_free(q[a + Z.air], pressure))) > 0.0:
+            full = saturated(q[a + Z.air], pressure)
+            new = min(max(free, driest * full), wettest * full)
+            condensed = coil * max(new - dry, 0.0)
+            by_plant = above(abs(new - free), 0.0, comes - stays * new - condensed, 0.0)
+        q[a + Z.vapour] = new
+        if counted:
+            dried = above(1.0, wettest, max(by_plant, 0.0), 0.0)  # at saturation it falls out unasked
+            systems[(y + Y.coiled) * hours + hour] += condensed * (EVAPORATION * share)
+            systems[(y + Y.dried) * hours + hour] += dried * (EVAPORATION * share)
+            systems[(y + Y.wetted) * hours + hour] += max(-by_plant, 0.0) * (EVAPORATION * share)
+
+
+@inner
+def book_paths(path_a, path_b, through_path, dt, q):  # type: ignore[no-untyped-def]
+    """Book what air paths carried."""
+    for j in range(U(len(path_a))):
+        mine, other = path_a[j] * ZONE, path_b[j] * ZONE
+        through = through_path[j] * (q[other + Z.air] - q[mine + Z.air]) * dt
+        q[mine + Z.balance] += through
+        q[other + Z.balance] -= through
+        q[mine + Z.throughput] += abs(through)
+        q[other + Z.throughput] += abs(through)
+
+
+@inner
+def book_zones(zones, system, ends, hour, hours, dt, share, t_out, adaptive, systems, q):  # type: ignore[no-untyped-def]
+    """Book the step of each zone: its balance, its system's demand, and at the end of the hour whether it was too warm or too cold."""
+    for z in range(zones):
+        a, y = z * ZONE, system[z] * SYSTEM
+        gain, load, air = q[a + Z.warmed] + q[a + Z.shone], q[a + Z.load], q[a + Z.air]
+        through = (q[a + Z.flow] + q[a + Z.opened]) * (t_out - air)
+        q[a + Z.balance] += (gain + through + load) * dt
+        q[a + Z.throughput] += (abs(gain) + abs(through) + abs(load)) * dt
+        systems[(y + Y.heating) * hours + hour] += max(load, 0.0) * share
+        systems[(y + Y.cooling) * hours + hour] += max(-load, 0.0) * share
+        systems[(y + Y.supplied) * hours + hour] += q[a + Z.supply] * share
+        operative = q[a + Z.operative] + 0.5 * (air + q[a + Z.star]) * share
+        if ends:
+            warm_c = q[a + Z.warm_c] + q[a + Z.warm_adapts] * adaptive
+            q[a + Z.warm_h] += above(operative, warm_c, q[a + Z.occupied], 0.0)
+            q[a + Z.cold_h] += above(q[a + Z.cold_c], operative, q[a + Z.occupied], 0.0)
+            operative = operative * 0.0
+        q[a + Z.operative] = operative
+
+
+@inner
+def keep(zones, hour, share, L, q_, kept):  # type: ignore[no-untyped-def]
+    """Keep the hour of each zone, by `tables.KEPT`; one lane alone."""
+    for z in range(zones):
+        a = z * ZONE
+        air, star, load = q_[(a + Z.air) * L], q_[(a + Z.star) * L], q_[(a + Z.load) * L]
+        kept[0, z, hour] += air * share
+        kept[1, z, hour] += 0.5 * (air + star) * share
+        kept[2, z, hour] += max(load, 0.0) * share
+        kept[3, z, hour] += max(-load, 0.0) * share
+        kept[4, z, hour] += q_[(a + Z.leaked) * L] * share
+        kept[5, z, hour] += q_[(a + Z.supply) * L] * share
+        kept[6, z, hour] += q_[(a + Z.opened) * L] * share
+        kept[7, z, hour] += q_[(a + Z.vapour) * L] * share
+
+
+@inner
+def write_down(now, elements, zones, L, p_, q_, through_, films, record, joints):  # type: ignore[no-untyped-def]
+    """Record what the step decided, by `tables.RECORDED`; one lane alone."""
+    for e in range(elements):
+        films[0, e, now], films[1, e, now] = p_[(e * ELEMENT + E.hc_in) * L], p_[(e * ELEMENT + E.hc_out) * L]
+    for z in range(zones):
+        a = z * ZONE
+        record[0, z, now], record[1, z, now] = q_[(a + Z.leaked) * L], q_[(a + Z.supplied_wk) * L]
+        record[2, z, now], record[3, z, now] = q_[(a + Z.opened) * L], q_[(a + Z.load) * L]
+        record[4, z, now], record[5, z, now] = q_[(a + Z.air) * L], q_[(a + Z.star) * L]
+        record[6, z, now] = q_[(a + Z.supply) * L] * q_[(a + Z.fan_k) * L]
+    for j in range(U(joints.shape[0])):
+        joints[j, now] = through_[j * L]
 
 
 def make(lanes: int):  # type: ignore[no-untyped-def]
     """Compile the kernel for a number of lanes, which the compiler then knows; under a name of its own, which its cache goes by."""
     L = U(lanes)
 
-    def run(
-        alike_, apart_, x_, shared_, p_, q_, holds_, own, chain_at, fours, offset, zone_in, zone_out, zonal, sun_row,
-        path_a, path_b, paths_, outdoor_c, wind_h, wind_squared, sky_h, sky_c, vapour_out, pressure_pa, adaptive_c, shape,
-        lit, asked, which, scales_, kept, films, record, joints, building_, room, opens, moist, substeps, run_in_h,
-    ):  # fmt: skip
-        """Run the year after a run-in over its last hours; states and sums are left in `p_` and `q_`, the building in `building_`.
+    def run(chains, parts, rooms, joins, weather, series, left, room, steps):  # type: ignore[no-untyped-def]
+        """Run the year after a run-in over its last hours; states and sums are left in the tables, demand in `left`.
 
         A name that ends with an underline is a flat array; the same name without it gives its rows.
 
@@ -281,55 +509,31 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         -------
         most : most sweeps over the zones that any step needed
         """
-        one, two, three, four = U(1), U(2), U(3), U(4)
-        elements, zones, joined = U(len(fours)), U(len(q_)) // (ZONE_FIELDS * L), U(len(path_a))
-        hours = 8760
-        dt = 3600.0 / substeps
+        own, chain_at, fours, offset = chains.own, chains.at, chains.fours, chains.offset
+        zone_in, zone_out, zonal, sun_row, p_, q_ = parts.zone_in, parts.zone_out, parts.zonal, parts.sun_row, parts.table, rooms.table
+        path_a, path_b, outdoor_c, sky_c, lit, system = joins.a, joins.b, weather.outdoor_c, weather.sky_c, series.lit, rooms.system
+        opens, substeps, run_in_h = steps.opens, steps.substeps, steps.run_in_h
+        elements, zones = U(len(fours)), U(len(system))
+        hours, dt = 8760, 3600.0 / substeps
         share, per_dt = 1.0 / substeps, 1.0 / dt
-        keeps, records = kept.shape[1] > 0, record.shape[1] > 0
+        keeps, records = left.kept.shape[1] > 0, left.record.shape[1] > 0
         lit_rows = U(lit.shape[1])
-        sun_rows = lit_rows - zones - one
-        # element sides that couple a zone to another: number at[z] to at[z + 1] - 1; ends of air paths likewise
-        at = np.zeros(int(zones) + 1, np.uint64)
-        path_at = np.zeros(len(at), np.uint64)
-        for j in range(len(zonal)):
-            at[zone_in[zonal[j]] + one] += one
-            at[zone_out[zonal[j]] + one] += one
-        for j in range(joined):
-            path_at[path_a[j] + one] += one
-            path_at[path_b[j] + one] += one
-        for z in range(zones):
-            at[z + one] += at[z]
-            path_at[z + one] += path_at[z]
-        fill, path_fill = at.copy(), path_at.copy()
-        sides = U(2 * len(zonal))
-        side_element, side_other = np.empty(2 * len(zonal), np.uint64), np.empty(2 * len(zonal), np.uint64)
-        side_within = np.empty(2 * len(zonal), np.bool_)
-        for j in range(len(zonal)):
-            e = zonal[j]
-            for within in (True, False):
-                mine, other = (zone_in[e], zone_out[e]) if within else (zone_out[e], zone_in[e])
-                side_element[fill[mine]] = e
-                side_other[fill[mine]] = other
-                side_within[fill[mine]] = within
-                fill[mine] += one
-        end_path, end_other = np.empty(2 * len(path_a), np.uint64), np.empty(2 * len(path_a), np.uint64)
-        for j in range(joined):
-            for mine, other in ((path_a[j], path_b[j]), (path_b[j], path_a[j])):
-                end_path[path_fill[mine]] = j
-                end_other[path_fill[mine]] = other
-                path_fill[mine] += one
+        sun_rows = lit_rows - zones - U(1)
+        at, side_element, side_other, side_within = couples(len(system), zone_in, zone_out, zonal)
+        path_at, end_path, end_other, _ = couples(len(system), path_a, path_b, np.arange(len(path_a)))
         # room to work in: radiation of a day; of each side by other's air, by other's star, own hr, own hc; air paths; moves
-        first, second, third = int(BLOCK * lit_rows * L), int(four * sides * L), int(joined * L)
+        first, second, third = int(BLOCK * lit_rows * L), 4 * len(side_element) * lanes, len(path_a) * lanes
         block_, coupling_ = room[:first], room[first : first + second]
         through_, moved_ = room[first + second : first + second + third], room[first + second + third :]
-        x, p, q, holds, apart = rows(x_, lanes), rows(p_, lanes), rows(q_, lanes), rows(holds_, lanes), rows(apart_, lanes)
-        alike, shared = rows(alike_, 1), rows(shared_, 1)
-        paths, scales, building, block = rows(paths_, lanes), rows(scales_, lanes), rows(building_, lanes), rows(block_, lanes)
+        x, p, q, holds = rows(chains.x, lanes), rows(p_, lanes), rows(q_, lanes), rows(chains.holds, lanes)
+        alike, apart, shared = rows(chains.alike, 1), rows(chains.apart, lanes), rows(parts.shared, 1)
+        paths, systems, block = rows(joins.by, lanes), rows(left.systems, lanes), rows(block_, lanes)
+        asked_scales, gain_scales = rows(series.asked_scales, lanes), rows(series.gain_scales, lanes)
         coupling, through_path, moved_by = rows(coupling_, lanes), rows(through_, lanes), rows(moved_, lanes)
-        one_set = True
+        one_asked, one_gains = True, True
         for k in range(L):
-            one_set &= which[k] == which[0]
+            one_asked &= series.asked_of[k] == series.asked_of[0]
+            one_gains &= series.gains_of[k] == series.gains_of[0]
         most, sweep = 0, 0
         few = SOON if zones <= U(MANY_ZONES) else FEW_SWEEPS
         field = U(hours)
@@ -342,8 +546,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             part = (step % substeps + 1.0) / substeps
             t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
             t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
-            around = (t_out, t_sky, wind_h[hour], 4.0 * SIGMA * (t_out + 273.15) ** 3, sky_h[hour])
-            gusts, damp, pressure = wind_squared[hour], vapour_out[hour], pressure_pa[hour]
+            around = (t_out, t_sky, weather.wind_h[hour], 4.0 * SIGMA * (t_out + 273.15) ** 3, weather.sky_h[hour])
             counted = step >= 0
             under_way = step > first_step and step != 0
             weight = dt if step > 0 else 0.0
@@ -352,110 +555,64 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     finish_all(0.0, shared, zone_in, zone_out, p, q)
                 store(-1.0, alike, apart, x, p, q, holds, own, chain_at, fours, offset, zone_in)
                 for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    q[a + STORED] -= q[a + CAPACITY] * q[a + AIR]
+                    a = z * ZONE
+                    q[a + Z.stored] -= q[a + Z.capacity] * q[a + Z.air]
             if step % substeps == 0:
                 if hour % BLOCK == 0:
                     for k in range(L):
                         for r in range(lit_rows):
                             for h in range(BLOCK):
                                 block_[(h * lit_rows + r) * L + k] = lit[k, r, hour + h]
-                for z in range(zones):
-                    for f in range(ASKED):
-                        if one_set:
-                            q[z * ZONE_FIELDS + CONVECTIVE + f] = scales[z * ASKED + f] * asked[which[0], hour, f * zones + z]
-                        else:
-                            for k in range(L):
-                                by = scales_[(z * ASKED + f) * L + k]
-                                q_[(z * ZONE_FIELDS + CONVECTIVE + f) * L + k] = asked[which[k], hour, f * zones + z] * by
+                fill_hour(
+                    Z.fresh, ASKED, zones, hour, series.asked, series.asked_of, one_asked, asked_scales, series.asked_scales, q, q_, L
+                )
+                fill_hour(
+                    Z.convective, GAINS, zones, hour, series.gains, series.gains_of, one_gains, gain_scales, series.gain_scales, q, q_, L
+                )
             sun = (hour % BLOCK) * lit_rows
-            swing = sun + lit_rows - one
-            bright = shape[hour, step % substeps]
-            for z in range(zones):
-                a = z * ZONE_FIELDS
-                through = block[sun + sun_rows + z] * bright
-                inward = 0.5 * (1.0 - q[a + SHORT]) * through
-                air = q[a + AIR]
-                leaked = q[a + LEAK] + cracks(q[a + LEAK_WIND], q[a + LEAK_STACK], gusts, abs(air - t_out))
-                supply = q[a + FRESH] * enlarged(q[a + ECONOMY], q[a + COOL], air, t_out)
-                supplied = supply * (1.0 - q[a + RECOVERY] * recovered(q[a + BYPASS], air, t_out))
-                flow = leaked + supplied + q[a + BRIDGE]
-                inertia = q[a + CAPACITY] * per_dt
-                warmed, shone = q[a + CONVECTIVE] + inward + supply * q[a + FAN_K], q[a + RADIANT] + inward
-                q[a + SUN], q[a + WARMED], q[a + SHONE] = through * q[a + SHORT], warmed, shone
-                q[a + LEAKED], q[a + SUPPLY], q[a + SUPPLIED_WK], q[a + FLOW] = leaked, supply, supplied, flow
-                q[a + M_RR], q[a + M_RA], q[a + M_AA] = 0.0, 0.0, inertia + flow
-                q[a + R_0], q[a + A_0] = shone, inertia * air + flow * t_out + warmed
-                if opens:
-                    apart_k = air - t_out
-                    widest = windows(q[a + OPEN_WIND], q[a + OPEN_STACK], gusts, abs(apart_k)) * min(max(apart_k, 0.0), 1.0)
-                    q[a + POTENTIAL] = widest
-                    q[a + MOST_OPEN] = widest * (1.0 - q[a + SHUT] * (1.0 - q[a + MIXED]))
-            for j in range(joined):
-                mine, other = path_a[j] * ZONE_FIELDS, path_b[j] * ZONE_FIELDS
-                through = exchanged(paths[j * two], paths[j * two + one], abs(q[mine + AIR] - q[other + AIR]))
-                through_path[j] = through
-                q[mine + M_AA] += through
-                q[other + M_AA] += through
+            swing = sun + lit_rows - U(1)
+            bright = weather.shape[hour, step % substeps]
+            begin_zones(zones, block, sun + sun_rows, bright, t_out, weather.wind_squared[hour], per_dt, opens, q)
+            begin_paths(path_a, path_b, paths, through_path, q)
 
             # each element: its last step is finished, its next begun; what films decide on waits for them
             for e in range(elements):
-                c, b, mine, other = e * SHARED, e * FIELDS, zone_in[e] * ZONE_FIELDS, zone_out[e] * ZONE_FIELDS
-                between = shared[c + BETWEEN] > 0.0
+                c, b, mine, other = e * SHARED, e * ELEMENT, zone_in[e] * ZONE, zone_out[e] * ZONE
+                between = shared[c + S.between] > 0.0
                 if under_way:
                     t_in, t_outer, by_in, by_out = finish(b, mine, other, between, weight, p, q)
                 else:
-                    t_in, t_outer, by_in, by_out = p[b + SURF_IN], p[b + SURF_OUT], p[b + FLUX_IN], p[b + FLUX_OUT]
+                    t_in, t_outer, by_in, by_out = p[b + E.surf_in], p[b + E.surf_out], p[b + E.flux_in], p[b + E.flux_out]
                 if own[e]:
                     r_out, r_in = advance(apart, chain_at[e], fours[e], x, offset[e], by_out, by_in)
                 else:
                     r_out, r_in = advance(alike, chain_at[e], fours[e], x, offset[e], by_out, by_in)
-                if shared[c + SPAN] + shared[c + SPAN_OUT] > 0.0:
-                    p[b + OWN_OUT], p[b + OWN_IN], p[b + SURF_IN], p[b + SURF_OUT] = r_out, r_in, t_in, t_outer
+                if shared[c + S.span] + shared[c + S.span_out] > 0.0:
+                    p[b + E.own_out], p[b + E.own_in], p[b + E.surf_in], p[b + E.surf_out] = r_out, r_in, t_in, t_outer
                     continue
                 answer(b, c, mine, other, between, r_in, r_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q)
-            for z in range(zones):
-                a = z * ZONE_FIELDS
-                q[a + KNOWN_RR], q[a + KNOWN_RA], q[a + KNOWN_AA] = q[a + M_RR], q[a + M_RA], q[a + M_AA]
-                q[a + KNOWN_R], q[a + KNOWN_A] = q[a + R_0], q[a + A_0]
+            hold_known(zones, q)
 
             sweep = 0
             for solved in range(MOST_FILMS):
                 if solved > 0:
-                    for z in range(zones):
-                        a = z * ZONE_FIELDS
-                        q[a + M_RR], q[a + M_RA], q[a + M_AA] = q[a + KNOWN_RR], q[a + KNOWN_RA], q[a + KNOWN_AA]
-                        q[a + R_0], q[a + A_0] = q[a + KNOWN_R], q[a + KNOWN_A]
+                    back_to_known(zones, q)
                 for e in range(elements):
-                    c, b = e * SHARED, e * FIELDS
-                    if shared[c + SPAN] + shared[c + SPAN_OUT] == 0.0:
+                    c, b = e * SHARED, e * ELEMENT
+                    if shared[c + S.span] + shared[c + S.span_out] == 0.0:
                         continue
-                    mine, other, between = zone_in[e] * ZONE_FIELDS, zone_out[e] * ZONE_FIELDS, shared[c + BETWEEN] > 0.0
+                    mine, other, between = zone_in[e] * ZONE, zone_out[e] * ZONE, shared[c + S.between] > 0.0
                     if solved == 0:  # others stay as they were given
-                        p[b + HC_IN] = film(shared[c + LOW], shared[c + SPAN], shared[c + SIGN], p[b + SURF_IN], q[mine + AIR])
-                        p[b + HC_OUT] = film(
-                            shared[c + LOW_OUT], shared[c + SPAN_OUT], shared[c + SIGN_OUT], p[b + SURF_OUT], q[other + AIR]
+                        p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], p[b + E.surf_in], q[mine + Z.air])
+                        p[b + E.hc_out] = film(
+                            shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], p[b + E.surf_out], q[other + Z.air]
                         )
-                    own_in, own_out = p[b + OWN_IN], p[b + OWN_OUT]
-                    answer(
-                        b, c, mine, other, between, own_in, own_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q
-                    )
-                for j in range(sides):
-                    b, s = side_element[j] * FIELDS, j * four
-                    far, near = (HC_OUT, HC_IN) if side_within[j] else (HC_IN, HC_OUT)
-                    far_r, near_r = (HR_OUT, HR_IN) if side_within[j] else (HR_IN, HR_OUT)
-                    through = p[b + AREA] * p[b + CROSS]
-                    coupling[s], coupling[s + one] = through * p[b + far], through * p[b + far_r]
-                    coupling[s + two], coupling[s + three] = p[b + near_r], p[b + near]
-                for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    per = 1.0 / q[a + M_RR]
-                    slope = q[a + M_RA] * per
-                    stiff = q[a + M_AA] - q[a + M_RA] * slope
-                    q[a + PER_RR], q[a + SLOPE], q[a + STIFF], q[a + PER_STIFF] = per, slope, stiff, 1.0 / stiff
-                    q[a + PER_CONTROL] = 1.0 / (q[a + BY_AIR] + (1.0 - q[a + BY_AIR]) * slope)
+                    own_in, own_out, shines = p[b + E.own_in], p[b + E.own_out], bright * block[sun + sun_row[e]]
+                    answer(b, c, mine, other, between, own_in, own_out, around, shines, block[swing], shared, p, q)
+                couple(side_element, side_within, coupling, p)
+                reduce_zones(zones, q)
 
-                # sweeps over the zones, each kept between its setpoints, until nothing moves
+                # sweeps over the zones until nothing moves
                 # what hung together with the films of the pass before does so still: a small move says nothing then
                 if solved > 0 and sweep >= few:
                     for k in range(L):
@@ -464,35 +621,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 moved = 1.0
                 while moved > TOLERANCE_K and sweep < MOST_SWEEPS:
                     sweep += 1
-                    moves = 0.0
-                    for z in range(zones):
-                        a = z * ZONE_FIELDS
-                        by_star, by_air = q[a + R_0], q[a + A_0]
-                        for j in range(at[z], at[z + one]):
-                            o, s = side_other[j] * ZONE_FIELDS, j * four
-                            add = coupling[s] * q[o + AIR] + coupling[s + one] * q[o + STAR]
-                            by_star = by_star + coupling[s + two] * add
-                            by_air = by_air + coupling[s + three] * add
-                        for j in range(path_at[z], path_at[z + one]):
-                            by_air = by_air + through_path[end_path[j]] * q[end_other[j] * ZONE_FIELDS + AIR]
-                        base, outside = by_star * q[a + PER_RR], 1.0 - q[a + BY_AIR]
-                        stiff, per = q[a + STIFF], q[a + PER_STIFF]
-                        push = by_air + q[a + M_RA] * base
-                        free = push * per
-                        if opens:
-                            open_at = (q[a + OPEN_C] - outside * base) * q[a + PER_CONTROL]
-                            opened = let_in(free, stiff, open_at, t_out, q[a + MOST_OPEN])
-                            q[a + OPENED], q[a + CLOSED_C] = opened, free
-                            stiff = stiff + opened
-                            per = 1.0 / stiff
-                            free = (push + opened * t_out) * per
-                        low = (q[a + HEAT] - outside * base) * q[a + PER_CONTROL]
-                        high = (q[a + COOL] - outside * base) * q[a + PER_CONTROL]
-                        load = load_of(free, stiff, low, high, q[a + HEAT_MOST], q[a + COOL_MOST])
-                        new = free + load * per
-                        star = base + q[a + SLOPE] * new
-                        moves = max(moves, max(abs(new - q[a + AIR]), abs(star - q[a + STAR])))
-                        q[a + LOAD], q[a + HIGH_C], q[a + AIR], q[a + STAR] = load, high, new, star
+                    moves = sweep_zones(zones, at, side_other, coupling, path_at, end_path, end_other, through_path, t_out, opens, q)
                     moved = most_of(moves)
                     if sweep % few == 0 and moved > TOLERANCE_K:
                         moved_by[U(0)] = moves
@@ -502,118 +631,34 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 most = max(most, sweep)
 
                 # where the new temperatures turn a flow of heat, its film is another: once more with that
-                turns = 0.0
-                if solved + 1 < MOST_FILMS:
-                    changes = 0.0
-                    for e in range(elements):
-                        c, b = e * SHARED, e * FIELDS
-                        if shared[c + SPAN] + shared[c + SPAN_OUT] == 0.0:
-                            continue
-                        mine, other = zone_in[e] * ZONE_FIELDS, zone_out[e] * ZONE_FIELDS
-                        hc_in, hc_out, cross = p[b + HC_IN], p[b + HC_OUT], p[b + CROSS]
-                        v_in = hc_in * q[mine + AIR] + p[b + HR_IN] * q[mine + STAR]
-                        v_out = hc_out * q[other + AIR] + p[b + HR_OUT] * q[other + STAR]
-                        t_in = p[b + KNOWN_IN] + p[b + B_IN] * v_in + cross * v_out
-                        t_outer = p[b + KNOWN_OUT] + p[b + B_OUT] * v_out + cross * v_in
-                        new_in = corrected(hc_in, film(shared[c + LOW], shared[c + SPAN], shared[c + SIGN], t_in, q[mine + AIR]))
-                        new_out = corrected(
-                            hc_out, film(shared[c + LOW_OUT], shared[c + SPAN_OUT], shared[c + SIGN_OUT], t_outer, q[other + AIR])
-                        )
-                        p[b + HC_IN], p[b + HC_OUT] = new_in, new_out
-                        changes = max(changes, abs(new_in - hc_in) + abs(new_out - hc_out))
-                    turns = most_of(changes)
-                if turns == 0.0:
+                if solved + 1 == MOST_FILMS or most_of(turned_films(shared, zone_in, zone_out, p, q)) == 0.0:
                     break
 
-            if records:  # one lane alone
-                now = U(step - first_step)
-                for e in range(elements):
-                    films[0, e, now], films[1, e, now] = p_[(e * FIELDS + HC_IN) * L], p_[(e * FIELDS + HC_OUT) * L]
-                for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    record[0, z, now], record[1, z, now] = q_[(a + LEAKED) * L], q_[(a + SUPPLIED_WK) * L]
-                    record[2, z, now], record[3, z, now] = q_[(a + OPENED) * L], q_[(a + LOAD) * L]
-                    record[4, z, now], record[5, z, now] = q_[(a + AIR) * L], q_[(a + STAR) * L]
-                    record[6, z, now] = q_[(a + SUPPLY) * L] * q_[(a + FAN_K) * L]
-                for j in range(joined):
-                    joints[j, now] = through_[j * L]
-
+            if records:
+                write_down(U(step - first_step), elements, zones, L, p_, q_, through_, left.films, left.record, left.joints)
             if opens:
                 for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    stiff, widest = q[a + STIFF], q[a + POTENTIAL]
-                    q[a + SHUT] = shut_by((stiff * q[a + CLOSED_C] + widest * t_out) / (stiff + widest), q[a + HIGH_C])
-            if moist:
-                for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    fresh = (q[a + LEAKED] + q[a + SUPPLY] + q[a + OPENED]) / AIR_HEAT
-                    held = q[a + VAPOUR_MASS] * per_dt
-                    stays, comes = held + fresh, held * q[a + VAPOUR] + fresh * damp + q[a + MOISTURE]
-                    coil, dry = coil_flow(q[a + LOAD], q[a + AIR], q[a + COIL_C]), q[a + COIL_VAPOUR]
-                    free = comes / stays
-                    free = above(free, dry, (comes + coil * dry) / (stays + coil), free)  # what is wetter than the coil condenses on it
-                    wettest = above(q[a + OCCUPIED], 0.0, q[a + WETTEST], 1.0)
-                    driest = above(q[a + OCCUPIED], 0.0, q[a + DRIEST], 0.0)
-                    new, by_plant, condensed = free, 0.0 * free, coil * max(free - dry, 0.0)
-                    if most_of(max(max(driest, 1.0 - wettest), free - surely_free(q[a + AIR], pressure))) > 0.0:
-                        full = saturated(q[a + AIR], pressure)
-                        new = min(max(free, driest * full), wettest * full)
-                        condensed = coil * max(new - dry, 0.0)
-                        by_plant = above(abs(new - free), 0.0, comes - stays * new - condensed, 0.0)
-                    q[a + VAPOUR] = new
-                    if counted:
-                        dried = above(1.0, wettest, max(by_plant, 0.0), 0.0)  # at saturation it falls out unasked
-                        building[COILED * field + hour] += condensed * (EVAPORATION * share)
-                        building[DRIED * field + hour] += dried * (EVAPORATION * share)
-                        building[WETTED * field + hour] += max(-by_plant, 0.0) * (EVAPORATION * share)
-
+                    a = z * ZONE
+                    stiff, widest = q[a + Z.stiff], q[a + Z.potential]
+                    q[a + Z.shut] = shut_by((stiff * q[a + Z.closed_c] + widest * t_out) / (stiff + widest), q[a + Z.high_c])
+            if steps.moist:
+                damp, pressure = weather.vapour_out[hour], weather.pressure_pa[hour]
+                dampen(zones, system, counted, hour, field, share, per_dt, damp, pressure, systems, q)
             if counted:
-                for j in range(joined):
-                    mine, other = path_a[j] * ZONE_FIELDS, path_b[j] * ZONE_FIELDS
-                    through = through_path[j] * (q[other + AIR] - q[mine + AIR]) * dt
-                    q[mine + BALANCE] += through
-                    q[other + BALANCE] -= through
-                    q[mine + THROUGHPUT] += abs(through)
-                    q[other + THROUGHPUT] += abs(through)
-                heating, cooling, supplied = 0.0, 0.0, 0.0
-                for z in range(zones):
-                    a = z * ZONE_FIELDS
-                    gain, load, air = q[a + WARMED] + q[a + SHONE], q[a + LOAD], q[a + AIR]
-                    through = (q[a + FLOW] + q[a + OPENED]) * (t_out - air)
-                    q[a + BALANCE] += (gain + through + load) * dt
-                    q[a + THROUGHPUT] += (abs(gain) + abs(through) + abs(load)) * dt
-                    operative = q[a + OPERATIVE] + 0.5 * (air + q[a + STAR]) * share
-                    heating, cooling, supplied = heating + max(load, 0.0), cooling + max(-load, 0.0), supplied + q[a + SUPPLY]
-                    if step % substeps == substeps - 1:
-                        warm_c = q[a + WARM_C] + q[a + WARM_ADAPTS] * adaptive_c[hour]
-                        q[a + WARM_H] += above(operative, warm_c, q[a + OCCUPIED], 0.0)
-                        q[a + COLD_H] += above(q[a + COLD_C], operative, q[a + OCCUPIED], 0.0)
-                        operative = operative * 0.0
-                    q[a + OPERATIVE] = operative
-                building[HEATING * field + hour] += heating * share
-                building[COOLING * field + hour] += cooling * share
-                building[SUPPLIED * field + hour] += supplied * share
-                if keeps:  # one lane alone
-                    for z in range(zones):
-                        a = z * ZONE_FIELDS
-                        air, star, load = q_[(a + AIR) * L], q_[(a + STAR) * L], q_[(a + LOAD) * L]
-                        kept[0, z, hour] += air * share
-                        kept[1, z, hour] += 0.5 * (air + star) * share
-                        kept[2, z, hour] += max(load, 0.0) * share
-                        kept[3, z, hour] += max(-load, 0.0) * share
-                        kept[4, z, hour] += q_[(a + LEAKED) * L] * share
-                        kept[5, z, hour] += q_[(a + SUPPLY) * L] * share
-                        kept[6, z, hour] += q_[(a + OPENED) * L] * share
-                        kept[7, z, hour] += q_[(a + VAPOUR) * L] * share
+                book_paths(path_a, path_b, through_path, dt, q)
+                ends = step % substeps == substeps - 1
+                book_zones(zones, system, ends, hour, field, dt, share, t_out, weather.adaptive_c[hour], systems, q)
+                if keeps:
+                    keep(zones, hour, share, L, q_, left.kept)
 
         finish_all(dt, shared, zone_in, zone_out, p, q)
         store(1.0, alike, apart, x, p, q, holds, own, chain_at, fours, offset, zone_in)
         for z in range(zones):
-            a = z * ZONE_FIELDS
-            q[a + STORED] += q[a + CAPACITY] * q[a + AIR]
+            a = z * ZONE
+            q[a + Z.stored] += q[a + Z.capacity] * q[a + Z.air]
         return most
 
-    return compiled(run, SIGNATURE, f"run_{lanes}", formulas, vectors)
+    return compiled(run, SIGNATURE, f"run_{lanes}", formulas, vectors, tables)
 
 
 RUN = {lanes: make(lanes) for lanes in LANES}

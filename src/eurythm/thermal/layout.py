@@ -11,28 +11,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.climate.year import HOURS
-from eurythm.thermal import kernel
+from eurythm.thermal import kernel, tables
 from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.comfort import Limits
+from eurythm.thermal.demands import GainSeries, UseSeries
 from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
+from eurythm.thermal.kernel import E, S, Y, Z
 from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
-ANSWERS, PORTS = [int(kernel.G11), int(kernel.G12), int(kernel.G22)], [0, 1, 3]
+ANSWERS, PORTS = [int(E.g11), int(E.g12), int(E.g22)], [0, 1, 3]
 """Answers of a chain, and where they stand in `Modes.answers`; it answers alike both ways."""
-ELEMENT_FIELDS = {
-    "area": kernel.AREA, "fixed_h": kernel.FIXED_H, "fixed_e": kernel.FIXED_E, "share_in": kernel.SHARE_IN, "share_out": kernel.SHARE_OUT,
-    "ground_h": kernel.GROUND_H, "ground_swing": kernel.GROUND_SWING, "radiant_in": kernel.HR_IN, "radiant_out": kernel.HR_OUT,
-}  # fmt: skip
-ZONE_FIELDS = {
-    "capacity": kernel.CAPACITY, "bridge": kernel.BRIDGE, "recovery": kernel.RECOVERY, "economy": kernel.ECONOMY,
-    "fan_k": kernel.FAN_K, "leak_wind": kernel.LEAK_WIND, "leak_stack": kernel.LEAK_STACK, "open_wind": kernel.OPEN_WIND,
-    "open_stack": kernel.OPEN_STACK, "mixed": kernel.MIXED, "heat_most": kernel.HEAT_MOST, "cool_most": kernel.COOL_MOST,
-    "by_air": kernel.BY_AIR, "short": kernel.SHORT, "vapour_mass": kernel.VAPOUR_MASS, "driest": kernel.DRIEST, "wettest": kernel.WETTEST,
-    "coil_c": kernel.COIL_C, "coil_vapour": kernel.COIL_VAPOUR,
-}  # fmt: skip
+GIVEN_ELEMENT = [c.name for c in tables.ELEMENT_COLUMNS if c.given]
+GIVEN_ZONE = [c.name for c in tables.ZONE_COLUMNS if c.given]
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,7 +35,7 @@ class Record:
     Attributes
     ----------
     films : (2, E, N) convective coefficients inside and outside, W/m²K, single precision
-    zones : (7, Z, N) by `kernel.RECORDED`
+    zones : (7, Z, N) by `tables.RECORDED`
     joints : (P, N) exchange through each air path, W/K
     """
 
@@ -53,9 +46,9 @@ class Record:
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """What the kernel leaves: the building by hour, (6, 8760, L), zones by field, (Z, fields, L), and what was kept."""
+    """What the kernel leaves: demand by system and hour, (systems, 6, 8760, L), zones by field, (Z, fields, L), and what was kept."""
 
-    building: Series
+    systems: Series
     zones: Series
     kept: Series
     sweeps: int
@@ -65,19 +58,17 @@ class Answer:
         """Return a field of all zones in one lane, (Z,)."""
         return self.zones[:, int(field), lane]
 
-    def hourly(self, field: Any, lane: int = 0) -> Series:
-        """Return what the building does by the hour in one lane, (8760,)."""
-        return np.ascontiguousarray(self.building[int(field), :, lane])
+    def by_system(self, lane: int = 0) -> Series:
+        """Return the demand of each system by the hour in one lane, (systems, 6, 8760)."""
+        return np.ascontiguousarray(self.systems[..., lane])
 
     def drift(self, lane: int = 0) -> float:
         """What the building holds more at the end of the year than at its start, per heat that went through; the run-in's fault, and the year's own."""
-        return float(self.of(kernel.STORED, lane).sum() / max(float(self.of(kernel.THROUGHPUT, lane).sum()), 1.0))
+        return float(self.of(Z.stored, lane).sum() / max(float(self.of(Z.throughput, lane).sum()), 1.0))
 
     def closure(self, lane: int = 0) -> Series:
         """Relative energy-balance error of each zone over the year, (Z,)."""
-        error: Series = np.abs(self.of(kernel.BALANCE, lane) - self.of(kernel.STORED, lane)) / np.maximum(
-            self.of(kernel.THROUGHPUT, lane), 1
-        )
+        error: Series = np.abs(self.of(Z.balance, lane) - self.of(Z.stored, lane)) / np.maximum(self.of(Z.throughput, lane), 1)
         return error
 
 
@@ -104,38 +95,46 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         ],
         axis=-1,
     )
-    p = np.zeros((len(specs), int(kernel.FIELDS), lanes))
-    q = np.zeros((zones, int(kernel.ZONE_FIELDS), lanes))
+    p = np.zeros((len(specs), len(E), lanes))
+    q = np.zeros((zones, len(Z), lanes))
     for k, case in enumerate(filled):
         _fill_elements(p[:, :, k], case)
         for e, of in enumerate(chains):
             p[e, ANSWERS, k] = of[k].answers[PORTS]
         _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
-    asked, which, scales = _asked(filled)
-    weather = first.weather
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
     steps = (HOURS + first.run_in_h) * first.substeps if record else 0
     made = Record(
         np.zeros((2, len(specs) if record else 0, steps), np.float32),
-        np.zeros((len(kernel.RECORDED), zones if record else 0, steps)),
+        np.zeros((len(tables.RECORDED), zones if record else 0, steps)),
         np.zeros((len(first.paths) if record else 0, steps)),
     )
-    flat, kept = q.ravel(), np.zeros((len(kernel.KEPT), zones if keep else 0, HOURS))
-    building = np.zeros(int(kernel.BUILDING) * HOURS * lanes)
+    flat, kept = q.ravel(), np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
+    systems = np.zeros((int(first.system.max()) + 1, len(Y), HOURS, lanes))
     lit, zonal = _lit(filled), whole(np.flatnonzero(first.element["kind"] == ZONE))
+    asked = unit_series([(c.asked.of, c.asked.scales(c.heat_per_m3)) for c in filled])
+    gains = unit_series([(c.asked.by, np.stack([c.asked.gain_scale] * 2)) for c in filled])
     sweeps = kernel.RUN[lanes](
-        _flat(alike), _flat(apart), x.ravel(),
-        np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(), flat, holds.ravel(),
-        own, _chain_at(own, fours), whole(fours), whole(offset),
-        first.element["zone_in"], first.element["zone_out"], zonal, first.element["sun_row"],
-        whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]), np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
-        *(weather[name] for name in ("outdoor_c", "wind_h", "wind_squared", "sky_h", "sky_c", "vapour_out", "pressure_pa", "adaptive_c", "shape")),
-        lit, asked, which, scales, kept, made.films, made.zones, made.joints,
-        building, np.empty(kernel.room_for(lit.shape[1], 2 * len(zonal), len(first.paths), lanes)),
-        bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
-        first.substeps, first.run_in_h,
+        tables.Chains(_flat(alike), _flat(apart), x.ravel(), holds.ravel(), own, _chain_at(own, fours), whole(fours), whole(offset)),
+        tables.Elements(
+            np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(),
+            first.element["zone_in"], first.element["zone_out"], zonal, first.element["sun_row"],
+        ),
+        tables.Zones(flat, first.system),
+        tables.Paths(
+            whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]),
+            np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
+        ),
+        tables.Weather(**first.weather),
+        tables.Hours(lit, *asked, *gains),
+        tables.Left(systems.ravel(), kept, made.films, made.zones, made.joints),
+        np.empty(kernel.room_for(lit.shape[1], 2 * len(zonal), len(first.paths), lanes)),
+        tables.Steps(
+            bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
+            first.substeps, first.run_in_h,
+        ),
     )  # fmt: skip
-    return Answer(building.reshape(int(kernel.BUILDING), HOURS, lanes), flat.reshape(q.shape), kept, int(sweeps), made if record else None)
+    return Answer(systems, flat.reshape(q.shape), kept, int(sweeps), made if record else None)
 
 
 def _flat(parts: Sequence[Series]) -> Series:
@@ -207,24 +206,24 @@ def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, f
 def _fill_elements(p: Series, case: Arrays) -> None:
     element = case.element
     outdoors = (element["kind"] == OUTDOORS) & (not case.standard)
-    for name, field in ELEMENT_FIELDS.items():
-        p[:, int(field)] = element[name]
-    p[:, int(kernel.VIEW)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
+    for name in GIVEN_ELEMENT:
+        p[:, int(getattr(E, name))] = element[name]
+    p[:, int(E.sees_sky)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
     films = np.array([shared_of(s, case.standard) for s in case.elements])
-    p[:, int(kernel.HC_IN)], p[:, int(kernel.HC_OUT)] = films[:, int(kernel.LOW)], films[:, int(kernel.LOW_OUT)]
-    p[:, int(kernel.SURF_OUT)] = [start[0] for start in case.start_c]
-    p[:, int(kernel.SURF_IN)] = [start[-1] for start in case.start_c]
+    p[:, int(E.hc_in)], p[:, int(E.hc_out)] = films[:, int(S.low)], films[:, int(S.low_out)]
+    p[:, int(E.surf_out)] = [start[0] for start in case.start_c]
+    p[:, int(E.surf_in)] = [start[-1] for start in case.start_c]
 
 
 def _fill_zones(q: Series, case: Arrays, limits: Limits | None) -> None:
-    for name, field in ZONE_FIELDS.items():
-        q[:, int(field)] = case.zone[name]
-    q[:, int(kernel.AIR)] = q[:, int(kernel.STAR)] = 20.0
-    q[:, int(kernel.VAPOUR)] = 0.006
+    for name in GIVEN_ZONE:
+        q[:, int(getattr(Z, name))] = case.zone[name]
+    q[:, int(Z.air)] = q[:, int(Z.star)] = 20.0
+    q[:, int(Z.vapour)] = 0.006
     if limits is None:
-        q[:, int(kernel.WARM_C)], q[:, int(kernel.COLD_C)] = 1e9, -1e9
+        q[:, int(Z.warm_c)], q[:, int(Z.cold_c)] = 1e9, -1e9
     else:
-        q[:, int(kernel.WARM_C)], q[:, int(kernel.WARM_ADAPTS)], q[:, int(kernel.COLD_C)] = limits.warm_c, limits.adapts, limits.cold_c
+        q[:, int(Z.warm_c)], q[:, int(Z.warm_adapts)], q[:, int(Z.cold_c)] = limits.warm_c, limits.adapts, limits.cold_c
 
 
 def _lit(cases: list[Arrays]) -> Series:
@@ -238,16 +237,13 @@ def _lit(cases: list[Arrays]) -> Series:
     return lit
 
 
-def _asked(cases: list[Arrays]) -> tuple[Series, NDArray[np.uint64], Series]:
-    """What use asks: each set of unit series once, (sets, 8760, 10 Z), which set each lane has, and its scales, (Z * 10 * L)."""
+def unit_series(of: Sequence[tuple[UseSeries | GainSeries, Series]]) -> tuple[Series, NDArray[np.uint64], Series]:
+    """Return each set of unit series once, (sets, 8760, n Z), which set each lane has, and the lanes' scales, (Z * n * L)."""
     sets: dict[int, int] = {}
     made: list[Series] = []
-    which: list[int] = []
-    for case in cases:
-        of = case.asked.of
-        if id(of) not in sets:
-            sets[id(of)] = len(made)
-            made.append(of.stacked)
-        which.append(sets[id(of)])
-    scales = np.stack([case.asked.scales(case.heat_per_m3).T for case in cases], axis=-1)
-    return np.stack(made) if len(made) > 1 else made[0][None], whole(which), scales.ravel()
+    for series, _ in of:
+        if id(series) not in sets:
+            sets[id(series)] = len(made)
+            made.append(series.stacked)
+    scales = np.stack([scale.T for _, scale in of], axis=-1)
+    return np.stack(made) if len(made) > 1 else made[0][None], whole([sets[id(series)] for series, _ in of]), scales.ravel()

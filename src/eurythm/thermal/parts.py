@@ -13,11 +13,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.thermal import kernel
 from eurythm.thermal import parts_kernel as lane
 from eurythm.thermal.chains import modes_of
 from eurythm.thermal.demands import NO_COOLING, NO_HEATING, RADIANT_SHARE, Demands
 from eurythm.thermal.elements import ADIABATIC, FIXED, GROUND, LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
+from eurythm.thermal.kernel import MODES, Y
 from eurythm.thermal.layout import Answer, coefficients_of, fours_for, modes_at_start, run_lanes, shared_of, whole
 from eurythm.thermal.prepare import SIDES, Arrays, ElementSpec
 
@@ -61,7 +61,7 @@ def take_apart(arrays: Arrays, sun_by_side: dict[str, Series]) -> Parts:
     sun_by_side : sun through glass by the side that it looks to, each (Z, 8760) W; together `arrays.solar`
     """
     made = run_lanes([arrays], 1, keep=True, record=True)
-    load = np.stack([made.hourly(kernel.HEATING), made.hourly(kernel.COOLING)])
+    load = made.by_system()[:, [int(Y.heating), int(Y.cooling)]].sum(axis=0)
     zone_load = made.kept[2:4]
     peaks, zone_peaks = load.argmax(axis=1), zone_load.argmax(axis=2).T
     hours = np.concatenate([zone_peaks, np.broadcast_to(peaks, zone_peaks.shape)], axis=1)  # (Z, 4)
@@ -92,7 +92,7 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
     fours = [fours_for([c]) for c in chains]
     starts = [arrays.start_c[e][::-1] if turned else arrays.start_c[e] for e, turned in seen]
     coefficients = [coefficients_of(c, n) for c, n in zip(chains, fours, strict=True)]
-    offset = np.concatenate([[0], np.cumsum([n * int(kernel.MODES) for n in fours])[:-1]])
+    offset = np.concatenate([[0], np.cumsum([n * int(MODES) for n in fours])[:-1]])
     given = np.stack(
         [
             element["area"][source],
@@ -154,8 +154,8 @@ def _gains(asked: Demands) -> tuple[Series, Series]:
     kinds = list(RADIANT_SHARE)
     radiant = [share * asked.gains[kind] for kind, share in RADIANT_SHARE.items()]
     convective = [asked.gains[kind] - part for kind, part in zip(kinds, radiant, strict=True)]
-    radiant[2] = radiant[2] + asked.of.fixed_radiant
-    convective[2] = convective[2] + asked.gains["fixed"] - asked.of.fixed_radiant
+    radiant[2] = radiant[2] + asked.by.fixed_radiant
+    convective[2] = convective[2] + asked.gains["fixed"] - asked.by.fixed_radiant
     return np.stack(convective), np.stack(radiant)
 
 

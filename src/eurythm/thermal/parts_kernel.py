@@ -16,9 +16,12 @@ import numpy as np
 
 from eurythm.thermal import elements as formulas
 from eurythm.thermal import kernel as layout
+from eurythm.thermal import lanes as vectors
+from eurythm.thermal import tables
 from eurythm.thermal.compiling import compiled
 from eurythm.thermal.elements import FILM_REF, SIGMA, two_port
-from eurythm.thermal.kernel import BETWEEN, EMISSIVITY, MODE, MODES, SHARED, STILL, WIND
+from eurythm.thermal.kernel import MODES, SHARED, S, advance
+from eurythm.thermal.lanes import most_of, rows
 
 SIDES, COMMON, FAMILY, LANES = 5, 8, 12, 32
 PEOPLE, LIGHTING, EQUIPMENT, SUN = 0, 1, 2, 3
@@ -45,11 +48,13 @@ CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST, SHORT = range(6)
 
 
 def _run_parts(
-    coefficients, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
+    coefficients_, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
     zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_k, sun_by_side, convective, radiant,
     setpoints, films, record, joints, hours_at, together, substeps, run_in_h,
 ):  # fmt: skip
     """Run every source through the year.
+
+    A name that ends with an underline is a flat array; the same name without it gives its rows, all sources at once.
 
     Returns
     -------
@@ -69,31 +74,34 @@ def _run_parts(
     by_month = np.zeros((len(zone_given), 2 * PARTS, 12))
     month_end = np.cumsum(np.array([31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])) * 24
 
-    x = np.zeros(len(start) * LANES)
-    air, star = np.zeros(len(zone_given) * LANES), np.zeros(len(zone_given) * LANES)
+    x_ = np.zeros(len(start) * LANES)
+    air_, star_ = np.zeros(len(zone_given) * LANES), np.zeros(len(zone_given) * LANES)
     for f in range(2):  # what an outer element holds at the start of the run-in is its own; the rest is a source by itself
         k = U(COMMON + f * FAMILY + START)
         for e in range(elements):
             mine = U(COMMON + f * FAMILY) + lane[e]
             for i in range(offset[e], offset[e] + fours[e] * MODES):
-                x[i * L + mine] = start[i] - per_kelvin[i] * refs[f, zone_in[e]]
+                x_[i * L + mine] = start[i] - per_kelvin[i] * refs[f, zone_in[e]]
         for z in range(zones):
-            air[z * L + k] = star[z * L + k] = 20.0 - refs[f, z]
+            air_[z * L + k] = star_[z * L + k] = 20.0 - refs[f, z]
     surf_b_in, surf_c_in = np.empty(len(fours)), np.empty(len(fours))
     surf_b_out, surf_c_out = np.empty(len(fours)), np.empty(len(fours))
     hc_own, hc_far, film_out = np.empty(len(fours)), np.empty(len(fours)), np.empty(len(fours))
-    known_in, known_out = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
-    flux_in, flux_out = np.zeros(len(fours) * LANES), np.zeros(len(fours) * LANES)
-    s_in, e_out = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
-    lit, r_0, a_0 = np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES)
-    load = np.zeros(len(zone_given) * LANES)
+    known_in_, known_out_ = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
+    flux_in_, flux_out_ = np.zeros(len(fours) * LANES), np.zeros(len(fours) * LANES)
+    s_in_, e_out_ = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
+    lit_, r_0_, a_0_ = np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES)
+    load_, row_ = np.zeros(len(zone_given) * LANES), np.zeros(2 * LANES)
+    x, air, star, load, row = rows(x_, LANES), rows(air_, LANES), rows(star_, LANES), rows(load_, LANES), rows(row_, LANES)
+    lit, r_0, a_0, s_in, e_out = rows(lit_, LANES), rows(r_0_, LANES), rows(a_0_, LANES), rows(s_in_, LANES), rows(e_out_, LANES)
+    known_in, known_out, flux_in, flux_out = rows(known_in_, LANES), rows(known_out_, LANES), rows(flux_in_, LANES), rows(flux_out_, LANES)
+    coefficients = rows(coefficients_, 1)
     m_rr, m_ra, m_aa = np.empty(len(zone_given)), np.empty(len(zone_given)), np.empty(len(zone_given))
-    row_r, row_a, row_in, row_out = np.empty(LANES), np.empty(LANES), np.empty(LANES), np.empty(LANES)
     through_glass = np.empty(len(zone_given))
     # where the sweeps find what couples a zone to others
     sides_of = np.zeros(len(zone_given) + 1, np.uint64)
     for e in range(elements):
-        if together and shared[source[e] * SHARED + BETWEEN] > 0.0:
+        if together and shared[source[e] * SHARED + S.between] > 0.0:
             sides_of[zone_in[e] + U(1)] += U(1)
             sides_of[zone_out[e] + U(1)] += U(1)
     for z in range(zones):
@@ -101,7 +109,7 @@ def _run_parts(
     fill = sides_of.copy()
     side_element, side_within = np.empty(int(sides_of[zones]), np.uint64), np.empty(int(sides_of[zones]), np.bool_)
     for e in range(elements):
-        if together and shared[source[e] * SHARED + BETWEEN] > 0.0:
+        if together and shared[source[e] * SHARED + S.between] > 0.0:
             for within in (True, False):
                 mine = zone_in[e] if within else zone_out[e]
                 side_element[fill[mine]], side_within[fill[mine]] = e, within
@@ -123,63 +131,42 @@ def _run_parts(
             bridge, inertia, short = zone_given[z, BRIDGE], zone_given[z, CAPACITY] / dt, zone_given[z, SHORT]
             m_rr[z] = m_ra[z] = through_glass[z] = 0.0
             m_aa[z] = inertia + leaked + supplied + opened + bridge
-            for k in range(L):
-                lit[z * L + k] = r_0[z * L + k] = 0.0
-                a_0[z * L + k] = inertia * air[z * L + k]
+            lit[z], r_0[z], a_0[z] = 0.0, 0.0, inertia * air[z]
             for j in range(SIDES):
                 through = sun_by_side[j, z, hour] * bright
                 through_glass[z] += short * through
                 k = z * L + U(SUN + j)
-                lit[k] = short * through
-                r_0[k] += 0.5 * (1.0 - short) * through
-                a_0[k] += 0.5 * (1.0 - short) * through
+                lit_[k] = short * through
+                r_0_[k] += 0.5 * (1.0 - short) * through
+                a_0_[k] += 0.5 * (1.0 - short) * through
             for j in range(3):
-                r_0[z * L + U(j)] += radiant[j, z, hour]
-                a_0[z * L + U(j)] += convective[j, z, hour]
+                r_0_[z * L + U(j)] += radiant[j, z, hour]
+                a_0_[z * L + U(j)] += convective[j, z, hour]
             for f in range(2):
                 first = z * L + common + U(f) * family
                 over = t_out - refs[f, z]
-                a_0[first + U(INFILTRATION)] += leaked * over
-                a_0[first + U(VENTILATION)] += supplied * over + record[6, z, now]
-                a_0[first + U(AIRING)] += opened * over
-                a_0[first + U(BRIDGES)] += bridge * over
+                a_0_[first + U(INFILTRATION)] += leaked * over
+                a_0_[first + U(VENTILATION)] += supplied * over + record[6, z, now]
+                a_0_[first + U(AIRING)] += opened * over
+                a_0_[first + U(BRIDGES)] += bridge * over
         for j in range(joined):
             through = joints[j, now]
             for mine, other in ((path_a[j], path_b[j]), (path_b[j], path_a[j])):
                 m_aa[mine] += through
                 for f in range(2):
                     apart = (refs[f, other] if together else record[4, other, now]) - refs[f, mine]
-                    a_0[mine * L + common + U(f) * family + U(NEIGHBOURS)] += through * apart
+                    a_0_[mine * L + common + U(f) * family + U(NEIGHBOURS)] += through * apart
 
         for e in range(elements):
-            n, i, out = chain_at[e], offset[e] * L, e * L
-            for k in range(L):
-                row_out[k] = 0.0
-                row_in[k] = 0.0
-            for _ in range(fours[e]):
-                d0, o0, i0 = coefficients[n], coefficients[n + U(1)], coefficients[n + U(2)]
-                d1, o1, i1 = coefficients[n + U(3)], coefficients[n + U(4)], coefficients[n + U(5)]
-                d2, o2, i2 = coefficients[n + U(6)], coefficients[n + U(7)], coefficients[n + U(8)]
-                d3, o3, i3 = coefficients[n + U(9)], coefficients[n + U(10)], coefficients[n + U(11)]
-                for k in range(L):
-                    x0, x1, x2, x3 = i + k, i + L + k, i + U(2) * L + k, i + U(3) * L + k
-                    y0 = d0 * x[x0] + o0 * flux_out[out + k] + i0 * flux_in[out + k]
-                    y1 = d1 * x[x1] + o1 * flux_out[out + k] + i1 * flux_in[out + k]
-                    y2 = d2 * x[x2] + o2 * flux_out[out + k] + i2 * flux_in[out + k]
-                    y3 = d3 * x[x3] + o3 * flux_out[out + k] + i3 * flux_in[out + k]
-                    row_out[k] += (o0 * y0 + o1 * y1) + (o2 * y2 + o3 * y3)
-                    row_in[k] += (i0 * y0 + i1 * y1) + (i2 * y2 + i3 * y3)
-                    x[x0], x[x1], x[x2], x[x3] = y0, y1, y2, y3
-                n += MODES * MODE
-                i += MODES * L
+            row_out, row_in = advance(coefficients, chain_at[e], fours[e], x, offset[e], flux_out[e], flux_in[e])
             whole, z, zo = source[e], zone_in[e], zone_out[e]
             c = whole * SHARED
             hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
             own, far = (1, 0) if flip[e] else (0, 1)
             hc_own[e], hc_far[e] = films[own, whole, now], films[far, whole, now]
-            wind = shared[c + WIND] * wind_h[hour] + shared[c + STILL]
+            wind = shared[c + S.wind] * wind_h[hour] + shared[c + S.still]
             view = given[e, VIEW]
-            to_air = wind + (shared[c + EMISSIVITY] - view) * air_h
+            to_air = wind + (shared[c + S.emissivity] - view) * air_h
             h1 = to_air + view * sky_h[hour] + given[e, GROUND_H] + given[e, FIXED_H] + hc_far[e] + hr_out
             around = (
                 to_air * t_out + view * sky_h[hour] * t_sky + given[e, GROUND_SWING] * ground_k[hour] + given[e, FIXED_E]
@@ -192,72 +179,60 @@ def _run_parts(
             in_by_in, _, _, out_by_in, _, _ = two_port(g11, g12, g21, g22, x1, x2, 0.0, 1.0)
             surf_b_in[e], surf_c_in[e], surf_b_out[e], surf_c_out[e] = b_in, c_in, b_out, c_out
             first = e * L
-            between = shared[c + BETWEEN] > 0.0
+            between = shared[c + S.between] > 0.0
             share_own, share_far = given[e, SHARE_OWN], given[e, SHARE_FAR] if between and together else 0.0
-            for k in range(L):
-                s_in[first + k] = share_own * lit[z * L + k]
-                e_out[first + k] = share_far * lit[zo * L + k]
+            s_in[e], e_out[e] = share_own * lit[z], share_far * lit[zo]
             for f in range(2):
                 at = first + common + U(f) * family
                 if between and together:
-                    e_out[at + U(NEIGHBOURS)] += h1 * (refs[f, zo] - refs[f, z])
+                    e_out_[at + U(NEIGHBOURS)] += h1 * (refs[f, zo] - refs[f, z])
                 elif between:
                     beyond = hc_far[e] * record[4, zo, now] + hr_out * record[5, zo, now] + given[e, SHARE_FAR] * through_glass[zo]
-                    e_out[at + U(NEIGHBOURS)] += beyond - h1 * refs[f, z]
+                    e_out_[at + U(NEIGHBOURS)] += beyond - h1 * refs[f, z]
                 else:
-                    e_out[at + lane[e]] += around - h1 * refs[f, z]
-            for k in range(L):
-                known_in[first + k] = in_by_out * row_out[k] + in_by_in * row_in[k] + b_in * s_in[first + k] + c_in * e_out[first + k]
-                known_out[first + k] = out_by_out * row_out[k] + out_by_in * row_in[k] + b_out * e_out[first + k] + c_out * s_in[first + k]
+                    e_out_[at + lane[e]] += around - h1 * refs[f, z]
+            known_in[e] = in_by_out * row_out + in_by_in * row_in + b_in * s_in[e] + c_in * e_out[e]
+            known_out[e] = out_by_out * row_out + out_by_in * row_in + b_out * e_out[e] + c_out * s_in[e]
             by_air, by_star = given[e, AREA] * hc_own[e], given[e, AREA] * hr
             m_rr[z] += by_star * (1.0 - b_in * hr)
             m_ra[z] += by_star * b_in * hc_own[e]
             m_aa[z] += by_air * (1.0 - b_in * hc_own[e])
-            for k in range(L):
-                r_0[z * L + k] += by_star * known_in[first + k]
-                a_0[z * L + k] += by_air * known_in[first + k]
+            r_0[z] += by_star * known_in[e]
+            a_0[z] += by_air * known_in[e]
             if between and together:
                 by_air, by_star = given[e, AREA] * hc_far[e], given[e, AREA] * hr_out
                 m_rr[zo] += by_star * (1.0 - b_out * hr_out)
                 m_ra[zo] += by_star * b_out * hc_far[e]
                 m_aa[zo] += by_air * (1.0 - b_out * hc_far[e])
-                for k in range(L):
-                    r_0[zo * L + k] += by_star * known_out[first + k]
-                    a_0[zo * L + k] += by_air * known_out[first + k]
+                r_0[zo] += by_star * known_out[e]
+                a_0[zo] += by_air * known_out[e]
                 for f in range(2):
                     at = zo * L + common + U(f) * family + U(NEIGHBOURS)
                     apart = refs[f, z] - refs[f, zo]
-                    r_0[at] += by_star * apart
-                    a_0[at] += by_air * apart
+                    r_0_[at] += by_star * apart
+                    a_0_[at] += by_air * apart
 
         moved, sweep = 1.0, 0
         while moved > TOLERANCE_K and sweep < MOST_SWEEPS:
             sweep += 1
-            moved = 0.0
+            moves = 0.0
             for z in range(zones):
-                first = z * L
-                for k in range(L):
-                    row_r[k] = r_0[first + k]
-                    row_a[k] = a_0[first + k]
+                by_star, by_inside = r_0[z], a_0[z]
                 for j in range(sides_of[z], sides_of[z + U(1)]):
                     e = side_element[j]
                     if side_within[j]:
-                        other, near, beyond, cross_by = zone_out[e] * L, hc_own[e], hc_far[e], surf_c_in[e]
+                        other, near, beyond, cross_by = zone_out[e], hc_own[e], hc_far[e], surf_c_in[e]
                         hr, hr_beyond = given[e, HR_OWN], given[e, HR_FAR]
                     else:
-                        other, near, beyond, cross_by = zone_in[e] * L, hc_far[e], hc_own[e], surf_c_out[e]
+                        other, near, beyond, cross_by = zone_in[e], hc_far[e], hc_own[e], surf_c_out[e]
                         hr, hr_beyond = given[e, HR_FAR], given[e, HR_OWN]
-                    through = given[e, AREA] * cross_by
-                    for k in range(L):
-                        add = through * (beyond * air[other + k] + hr_beyond * star[other + k])
-                        row_r[k] += hr * add
-                        row_a[k] += near * add
+                    add = given[e, AREA] * cross_by * (beyond * air[other] + hr_beyond * star[other])
+                    by_star = by_star + hr * add
+                    by_inside = by_inside + near * add
                 if together:
                     for j in range(joined):
                         if path_a[j] == z or path_b[j] == z:
-                            other = (path_b[j] if path_a[j] == z else path_a[j]) * L
-                            for k in range(L):
-                                row_a[k] += joints[j, now] * air[other + k]
+                            by_inside = by_inside + joints[j, now] * air[path_b[j] if path_a[j] == z else path_a[j]]
                 per_rr = 1.0 / m_rr[z]
                 slope = m_ra[z] * per_rr
                 stiff = m_aa[z] - m_ra[z] * slope
@@ -267,46 +242,44 @@ def _run_parts(
                 by_air = zone_given[z, BY_AIR]
                 per_control = 1.0 / (by_air + (1.0 - by_air) * slope)
                 felt = setpoints[0, z, hour] if total > 0.0 else setpoints[1, z, hour]
-                for k in range(L):
-                    base = row_r[k] * per_rr
-                    push = row_a[k] + m_ra[z] * base
-                    if held:
-                        new = -(1.0 - by_air) * base * per_control
-                        load[first + k] = stiff * new - push
-                    else:
-                        new = push / stiff
-                        load[first + k] = 0.0
-                    row_r[k] = base
-                    row_a[k] = new
-                for f in range(2):
+                base = by_star * per_rr
+                push = by_inside + m_ra[z] * base
+                if held:
+                    new = -(1.0 - by_air) * per_control * base
+                    load[z] = stiff * new - push
+                else:
+                    new = push / stiff
+                    load[z] = 0.0
+                row[U(0)] = new
+                for f in range(2):  # what plants do is the setpoints' or, at their limit, their own
                     k = common + U(f) * family + U(SETPOINTS)
                     if held:
                         more = (felt - refs[f, z]) * per_control
-                        row_a[k] += more
-                        load[first + k] += stiff * more
+                        row_[k] += more
+                        load_[z * L + k] += stiff * more
                     elif total != 0.0:
-                        row_a[k] += total / stiff
-                        load[first + k] = total
-                for k in range(L):
-                    new_star = row_r[k] + slope * row_a[k]
-                    moved = max(moved, max(abs(row_a[k] - air[first + k]), abs(new_star - star[first + k])))
-                    air[first + k] = row_a[k]
-                    star[first + k] = new_star
+                        row_[k] += total / stiff
+                        load_[z * L + k] = total
+                new = row[U(0)]
+                new_star = base + slope * new
+                moves = max(moves, max(abs(new - air[z]), abs(new_star - star[z])))
+                air[z], star[z] = new, new_star
+            moved = most_of(moves)
             if sides_of[zones] == U(0) and not (together and joined > U(0)):
                 moved = 0.0  # nothing hangs on anything else
 
         for e in range(elements):
-            whole, z, zo = source[e], zone_in[e] * L, zone_out[e] * L
+            z, zo = zone_in[e], zone_out[e]
             hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
-            two_sided = together and shared[whole * SHARED + BETWEEN] > 0.0
-            first = e * L
-            for k in range(L):
-                v_in = hc_own[e] * air[z + k] + hr * star[z + k]
-                v_out = hc_far[e] * air[zo + k] + hr_out * star[zo + k] if two_sided else 0.0
-                t_in = known_in[first + k] + surf_b_in[e] * v_in + surf_c_in[e] * v_out
-                t_outer = known_out[first + k] + surf_b_out[e] * v_out + surf_c_out[e] * v_in
-                flux_out[first + k] = e_out[first + k] + v_out - (film_out[e] - FILM_REF) * t_outer
-                flux_in[first + k] = s_in[first + k] + v_in - (hc_own[e] + hr - FILM_REF) * t_in
+            v_in = hc_own[e] * air[z] + hr * star[z]
+            t_in, t_outer, passing = known_in[e] + surf_b_in[e] * v_in, known_out[e] + surf_c_out[e] * v_in, e_out[e]
+            if together and shared[source[e] * SHARED + S.between] > 0.0:
+                v_out = hc_far[e] * air[zo] + hr_out * star[zo]
+                t_in = t_in + surf_c_in[e] * v_out
+                t_outer = t_outer + surf_b_out[e] * v_out
+                passing = passing + v_out
+            flux_out[e] = passing - (film_out[e] - FILM_REF) * t_outer
+            flux_in[e] = s_in[e] + v_in - (hc_own[e] + hr - FILM_REF) * t_in
 
         if step >= 0:
             month = 0
@@ -320,15 +293,15 @@ def _run_parts(
                 sign = share if total > 0.0 else -share
                 for j in range(PARTS):
                     k = z * L + U(j if j < COMMON else j + side * FAMILY)
-                    by_hour[side, j, hour] += sign * load[k]
-                    by_month[z, side * PARTS + j, month] += sign * load[k]
+                    by_hour[side, j, hour] += sign * load_[k]
+                    by_month[z, side * PARTS + j, month] += sign * load_[k]
                 for j in range(4):
                     if j % 2 == side and hours_at[z * U(4) + U(j)] == hour:
                         for m in range(PARTS):
                             k = z * L + U(m if m < COMMON else m + side * FAMILY)
-                            at_hours[z * U(4) + U(j), m] += sign * load[k]
+                            at_hours[z * U(4) + U(j), m] += sign * load_[k]
     return by_hour, at_hours, by_month
 
 
-run_parts = compiled(_run_parts, SIGNATURE, "run_parts", formulas, layout)
+run_parts = compiled(_run_parts, SIGNATURE, "run_parts", formulas, layout, vectors, tables)
 """The compiled kernel of parts."""

@@ -47,7 +47,7 @@ WINDOW_FILMS = 0.17
 GLASS_EMISSIVITY = 0.84
 
 
-SERIES = ("convective", "radiant", "fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
+SERIES = ("fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
 """What use asks by the hour, in the kernel's order."""
 
 
@@ -93,6 +93,7 @@ class Arrays:
     solar : (Z, 8760) sun through glass, as light and as heat, W; zone["short"] is the part that is light
     element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
     zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
+    system : (Z,) the system that each zone belongs to
     sun_outside : (R, 8760) absorbed sun by row, W/m²; the first row is dark
     weather : by name, (8760,), and `shape` (8760, substeps)
     ground_k : (8760,) swing of the outdoor year about its mean, a month late, K; elements have their share of it
@@ -110,6 +111,7 @@ class Arrays:
     asked: Demands
     element: dict[str, Any]
     zone: dict[str, Series]
+    system: Ints
     sun_outside: Series
     weather: dict[str, Series]
     ground_k: Series
@@ -126,7 +128,7 @@ class Arrays:
         """How much its arrays take."""
         tables = [*self.element.values(), *self.zone.values(), *self.weather.values(), *self.start_c, *(e.sun for e in self.elements)]
         plain = (self.floor_area, self.air_volume, self.solar, self.sun_outside, self.ground_k)
-        return int(sum(a.nbytes for a in (*tables, *plain) if a is not None)) + self.asked.of.stacked.nbytes
+        return int(sum(a.nbytes for a in (*tables, *plain) if a is not None)) + self.asked.of.stacked.nbytes + self.asked.by.stacked.nbytes
 
     @property
     def series(self) -> dict[str, Series]:
@@ -134,7 +136,8 @@ class Arrays:
         zones = len(self.zone_ids)
         scales = self.asked.scales(self.heat_per_m3)
         unit = self.asked.of.stacked.T.reshape(len(SERIES), zones, HOURS)
-        return {name: series * scale[:, None] for name, series, scale in zip(SERIES, unit, scales, strict=True)}
+        asked = {name: series * scale[:, None] for name, series, scale in zip(SERIES, unit, scales, strict=True)}
+        return asked | {"convective": self.asked.convective, "radiant": self.asked.radiant}
 
 
 def _sides(face: Face) -> tuple[int, int]:
@@ -433,6 +436,7 @@ def prepare(
         asked=asked,
         element=element,
         zone=all_year,
+        system=np.zeros(len(index), dtype=np.uint64),
         sun_outside=sun_rows,
         weather=weather_of(climate, substeps),
         ground_k=ground_swing(climate),

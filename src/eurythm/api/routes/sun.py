@@ -15,8 +15,10 @@ from eurythm.api.cases import case_of_scheme
 from eurythm.api.office import Here
 from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
 from eurythm.climate.statistics import hour_name
+from eurythm.memo import Memo, digest
+from eurythm.model.part import Excerpt
 from eurythm.model.scheme import SunPicture
-from eurythm.simulate import Memo, Run, digest, key_of, run
+from eurythm.simulate import LIGHT, Run, run
 from eurythm.sun.irradiation import Irradiation, Seen, faces_of, hours_between, see, taken
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
@@ -73,7 +75,8 @@ def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
         if wanted
         else faces_of(made.building, picture, place.north_deg)
     )
-    key = digest(key_of("light", place, made.brief.scheme), climate.digest, repr([f.id for f in faces]), asked.spacing_m)
+    read = (Excerpt(place, LIGHT).digest, Excerpt(made.brief.scheme, LIGHT).digest)
+    key = digest(*read, climate.digest, repr([f.id for f in faces]), asked.spacing_m)
     seen: Seen = SEEN.get("light", key, lambda: see(made.building, place, climate, faces, asked.spacing_m))
     return taken(picture, made.building, place, climate, seen)
 

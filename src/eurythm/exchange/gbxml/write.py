@@ -9,7 +9,7 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
-from eurythm.brief.resolve import Brief, Shelf, zone_brief
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, zone_brief
 from eurythm.exchange.gbxml import units
 from eurythm.fabric.opaque import FLOW, conductivity_of
 from eurythm.geometry.building import Building, Face, Zone
@@ -135,12 +135,16 @@ class _Writer:
             found[name] = min(found.get(name, zone.level), zone.level)
         return sorted(found.items(), key=lambda pair: pair[1])
 
+    def asked(self, zone: Any) -> ZoneBrief:
+        """What a zone is asked by its use."""
+        return zone_brief(self.brief.shelf, self.brief.scheme, self.brief.climate, zone.id, zone.profile)
+
     def _profile(self, zone: Any) -> Profile:
-        return zone_brief(self.brief, zone.id, zone.profile).profile
+        return self.asked(zone).profile
 
     def _space(self, parent: Any, zone: Zone, part: Zone) -> None:
         """A zone, or one of the parts that it was merged of."""
-        asked = zone_brief(self.brief, zone.id, zone.profile)
+        asked = self.asked(zone)
         profile, use = asked.profile, self.brief.scheme.use
         area, volume = self.inside[zone.id]
         area *= part.gross_floor / zone.gross_floor if zone.gross_floor > 0 else 0.0
@@ -280,7 +284,7 @@ class _Writer:
             for what, schedule in (("people", profile.occupancy), ("light", profile.lighting), ("equipment", profile.equipment)):
                 self._schedule(f"{ref}-{what}", f"{profile.name}, {what}", "Fraction", _days(schedule))
         for zone in self.building.zones:
-            asked = zone_brief(self.brief, zone.id, zone.profile)
+            asked = self.asked(zone)
             ref = self.id("zone", zone.id)
             weekdays = self.brief.climate.weekday_of_hour()
             heat, cool = (np.clip(_typical(series, weekdays), -50, 99) for series in (asked.heating_c, asked.cooling_c))

@@ -1,0 +1,109 @@
+"""What is remembered of the pipeline's steps: each result by the digest of all that it was made from."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, fields, is_dataclass
+from functools import cached_property
+from threading import Lock
+from typing import Any, ClassVar, Generic, TypeVar
+
+T = TypeVar("T")
+KEEP = {
+    "form": 24,
+    "openings": 24,
+    "cladding": 24,
+    "light": 10,
+    "inside": 48,
+    "use": 24,
+    "gains": 8,
+    "arrays": 4,
+    "demand": 4,
+    "parts": 8,
+}
+"""How many results of each step are kept."""
+LARGE = frozenset({"light", "arrays", "demand", "parts"})
+"""Steps whose results hold hourly series."""
+MOST_BYTES = 300_000_000
+"""How much the results of one such step may take before the oldest go; the last two always stay."""
+
+
+class Memo:
+    """Remembers the last results of each step by the digest of its inputs."""
+
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+        self._kept: dict[str, OrderedDict[str, Any]] = {step: OrderedDict() for step in KEEP}
+        self._bytes: dict[str, dict[str, int]] = {step: {} for step in KEEP}
+        self._most = most_bytes
+        self._lock = Lock()
+
+    def get(self, step: str, key: str, make: Callable[[], T]) -> T:
+        """Return the remembered result, or make and remember it."""
+        kept = self._kept[step]
+        with self._lock:
+            if key in kept:
+                kept.move_to_end(key)
+                found: T = kept[key]
+                return found
+        made = make()
+        with self._lock:
+            sizes = self._bytes[step]
+            kept[key], sizes[key] = made, array_bytes(made) if step in LARGE else 0
+            while len(kept) > KEEP[step] or (len(kept) > 2 and sum(sizes.values()) > self._most):
+                oldest, _ = kept.popitem(last=False)
+                del sizes[oldest]
+        return made
+
+
+def array_bytes(thing: Any) -> int:
+    """Return how much the arrays take that a result holds: as it says itself, else in its fields, tuples, lists and dictionaries."""
+    if hasattr(thing, "nbytes"):
+        return int(thing.nbytes)
+    if isinstance(thing, dict):
+        return sum(array_bytes(v) for v in thing.values())
+    if isinstance(thing, (tuple, list)):
+        return sum(array_bytes(v) for v in thing)
+    if is_dataclass(thing) and not isinstance(thing, type):
+        return sum(array_bytes(getattr(thing, f.name)) for f in fields(thing))
+    return 0
+
+
+def digest(*parts: str | float | None) -> str:
+    """Return a digest of plain values."""
+    made = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        made.update(repr(part).encode())
+        made.update(b"\0")
+    return made.hexdigest()
+
+
+@dataclass(frozen=True, eq=False)
+class Made(Generic[T]):
+    """The result of a step, and the digest of all that it was made from."""
+
+    digest: str
+    result: T
+
+
+FOLLOWS = {"follows": True}
+"""Metadata of a field of inputs that follows from the others, and so is left out of their digest."""
+
+
+class Inputs(Generic[T]):
+    """What one step of the pipeline reads, and how it makes its result; its frozen dataclasses hold excerpts of documents,
+    results of earlier steps and plain values, nothing else.
+    """
+
+    step: ClassVar[str]
+
+    @cached_property
+    def digest(self) -> str:
+        """A digest of all fields but those that follow from others."""
+        held = [getattr(self, f.name) for f in fields(self) if not f.metadata.get("follows")]  # type: ignore[arg-type]
+        return digest(self.step, *(getattr(value, "digest", value) for value in held))
+
+    def make(self) -> T:
+        """Make the result."""
+        raise NotImplementedError

@@ -1,0 +1,280 @@
+"""The tables of the compiled heat balance, each said once: the fields of elements, zones and systems, and the records that arguments come in.
+
+A table is flat for the kernel: field ``f`` of thing ``i`` in lane ``k`` stands at ``(i * FIELDS + f) * L + k``. `table` gives the places of
+its fields by name, which compiled code takes for constants; what is *given* bears the name that `prepare.Arrays` has for it.
+"""
+
+from __future__ import annotations
+
+from collections import namedtuple
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Annotated, Any, NamedTuple, get_type_hints
+
+import numpy as np
+from numba import types
+from numpy.typing import NDArray
+
+Series = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Column:
+    """A field of a table: its name, unit and what it is; `given` by the case, else a state or a sum of the kernel's own."""
+
+    name: str
+    unit: str
+    what: str
+    given: bool = False
+
+
+def given(name: str, unit: str, what: str) -> Column:
+    """A field that the case gives."""
+    return Column(name, unit, what, given=True)
+
+
+def table(name: str, columns: Iterable[Column]) -> Any:
+    """Return the place of each column by its name."""
+    names = [c.name for c in columns]
+    kind: Any = namedtuple(name, names)  # type: ignore[misc]
+    return kind(*(np.uint64(i) for i in range(len(names))))
+
+
+SHARED_COLUMNS = (
+    Column("between", "-", "1 where it stands between two zones"),
+    Column("low", "W/m²K", "least film inside"),
+    Column("span", "W/m²K", "what it grows by as heat rises"),
+    Column("sign", "1/K", "how its ramp runs"),
+    Column("low_out", "W/m²K", "the same three of its other side"),
+    Column("span_out", "W/m²K", ""),
+    Column("sign_out", "1/K", ""),
+    Column("wind", "-", "1 where wind passes it"),
+    Column("still", "W/m²K", "film outside without wind"),
+    Column("emissivity", "-", "of its outside"),
+)
+"""What an element has in all lanes alike."""
+ELEMENT_COLUMNS = (
+    given("area", "m²", ""),
+    Column("sees_sky", "-", "emissivity times the sky that it sees"),
+    given("ground_h", "W/m²K", "film of the virtual layer under the ground"),
+    given("ground_swing", "W/m²K", "that times its share of the outdoor year's swing"),
+    given("fixed_h", "W/m²K", "film towards a stated temperature"),
+    given("fixed_e", "W/m²", "that times the temperature, and the ground's by its mean"),
+    given("share_in", "1/m²", "of the sun in its zone, absorbed inside"),
+    given("share_out", "1/m²", "of the sun in the zone beyond, absorbed there"),
+    given("radiant_in", "W/m²K", "conductance to its zone's radiant node"),
+    given("radiant_out", "W/m²K", "to that of the zone beyond"),
+    Column("g11", "m²K/W", "answers of its chain: outer to outer flux"),
+    Column("g12", "m²K/W", "either to the other"),
+    Column("g22", "m²K/W", "inner to inner"),
+    Column("surf_in", "°C", "inner surface after the last step"),
+    Column("surf_out", "°C", "outer surface"),
+    Column("hc_in", "W/m²K", "films of the step"),
+    Column("hc_out", "W/m²K", ""),
+    Column("h1", "W/m²K", "all films outside together"),
+    Column("e_out", "W/m²", "surroundings outside, weighted by films, and the sun absorbed"),
+    Column("s_in", "W/m²", "sun absorbed inside"),
+    Column("own_in", "°C", "surface temperatures without surroundings"),
+    Column("own_out", "°C", ""),
+    Column("b_in", "m²K/W", "answer of the inner surface to its own side"),
+    Column("b_out", "m²K/W", "of the outer one to its"),
+    Column("cross", "m²K/W", "of either to the other's"),
+    Column("known_in", "°C", "inner surface but for what its zones add"),
+    Column("known_out", "°C", ""),
+    Column("flux_in", "W/m²", "flux into it with the reference film, last step"),
+    Column("flux_out", "W/m²", ""),
+)
+"""What an element has in each lane."""
+ASKED_COLUMNS = (
+    Column("fresh", "W/K", "mechanical outdoor air"),
+    Column("heat", "°C", "setpoints"),
+    Column("cool", "°C", ""),
+    Column("bypass", "°C", "above which heat recovery is bypassed"),
+    Column("occupied", "-", "1 while someone is there"),
+    Column("leak", "W/K", "air by stated changes"),
+    Column("open_c", "°C", "above which windows open"),
+    Column("moisture", "kg/s", "given off by people"),
+)
+"""What use asks of a zone by the hour, in the order of `demands.UseSeries`."""
+GAIN_COLUMNS = (Column("convective", "W", "gains to the air"), Column("radiant", "W", "gains to the radiant node"))
+ZONE_COLUMNS = (
+    given("capacity", "J/K", "of air and furniture"),
+    given("bridge", "W/K", "thermal bridges"),
+    given("recovery", "-", "of heat from exhaust air"),
+    given("economy", "-", "most of the economiser's factor on outdoor air"),
+    given("fan_k", "K", "that the supply fan warms its air by"),
+    given("leak_wind", "(W/K)²/(m/s)²", "cracks by wind"),
+    given("leak_stack", "(W/K)²/K", "cracks by temperature"),
+    given("open_wind", "(W/K)²/(m/s)²", "windows by wind"),
+    given("open_stack", "(W/K)²/K", "windows by temperature"),
+    given("mixed", "-", "1 where windows may stand open beside cooling"),
+    given("heat_most", "W", "limits of the plant"),
+    given("cool_most", "W", ""),
+    given("by_air", "-", "share of air in the temperature that is controlled"),
+    given("short", "-", "share of light in the sun that enters"),
+    given("vapour_mass", "kg", "air that holds moisture, and furnishings as such"),
+    given("driest", "-", "relative humidity limits"),
+    given("wettest", "-", ""),
+    given("coil_c", "°C", "of the cooling coil"),
+    given("coil_vapour", "kg/kg", "that the coil leaves in the air"),
+    Column("warm_c", "°C", "too warm above"),
+    Column("warm_adapts", "-", "1 where that follows the outdoor running mean"),
+    Column("cold_c", "°C", "too cold below"),
+    *GAIN_COLUMNS,
+    *ASKED_COLUMNS,
+    Column("sun", "W", "light through glass"),
+    Column("warmed", "W", "heat to the air"),
+    Column("shone", "W", "heat to the radiant node"),
+    Column("flow", "W/K", "to outdoors, but open windows"),
+    Column("leaked", "W/K", "of it by cracks and stated changes"),
+    Column("supply", "W/K", "of it by fans"),
+    Column("supplied_wk", "W/K", "that less what heat recovery gives back"),
+    Column("potential", "W/K", "windows wide open"),
+    Column("most_open", "W/K", "windows as far as they may"),
+    Column("opened", "W/K", "windows as they stand"),
+    Column("known_rr", "W/K", "what elements with constant films make of the five below"),
+    Column("known_ra", "W/K", ""),
+    Column("known_aa", "W/K", ""),
+    Column("known_r", "W", ""),
+    Column("known_a", "W", ""),
+    Column("m_rr", "W/K", "radiant node by itself"),
+    Column("m_ra", "W/K", "radiant node by the air"),
+    Column("m_aa", "W/K", "air by itself"),
+    Column("r_0", "W", "what is known into the radiant node"),
+    Column("a_0", "W", "into the air"),
+    Column("per_rr", "K/W", "one over m_rr"),
+    Column("slope", "-", "radiant node by the air"),
+    Column("stiff", "W/K", "air with the radiant node solved for"),
+    Column("per_stiff", "K/W", ""),
+    Column("per_control", "-", "from the controlled temperature to the air's"),
+    Column("closed_c", "°C", "air with windows shut and no plant"),
+    Column("high_c", "°C", "air at the cooling setpoint"),
+    Column("air", "°C", ""),
+    Column("star", "°C", "radiant node"),
+    Column("shut", "-", "how far windows stay shut since it would be too warm with them open"),
+    Column("vapour", "kg/kg", ""),
+    Column("load", "W", "plant, heating positive"),
+    Column("operative", "°C", "summed over the hour's steps"),
+    Column("warm_h", "h", "occupied hours too warm"),
+    Column("cold_h", "h", "too cold"),
+    Column("balance", "J", "what went in less what went out"),
+    Column("throughput", "J", "what went through"),
+    Column("stored", "J", "held more at the end than at the start"),
+)
+"""What a zone has in each lane: given, this hour's, then state and sums."""
+SYSTEM_COLUMNS = (
+    Column("heating", "W", "demand of its zones"),
+    Column("cooling", "W", ""),
+    Column("supplied", "W/K", "outdoor air by fans"),
+    Column("coiled", "W", "condensed on coils"),
+    Column("dried", "W", "taken out to keep the humidity limit"),
+    Column("wetted", "W", "put in to keep it"),
+)
+"""What zones that share a system ask of it by the hour."""
+KEPT = ("air_c", "operative_c", "heating_w", "cooling_w", "leak_wk", "supply_wk", "open_wk", "vapour_kg_kg")
+"""What one lane alone keeps of each zone by the hour."""
+RECORDED = ("leaked_wk", "supplied_wk", "opened_wk", "load_w", "air_c", "star_c", "fan_w")
+"""What one lane alone can record of each zone and step, so that `thermal.parts` can take the result apart."""
+
+# arrays as the compiled kernels take them
+F1 = Annotated[Series, types.float64[::1]]
+F2 = Annotated[Series, types.float64[:, ::1]]
+F3 = Annotated[Series, types.float64[:, :, ::1]]
+I1 = Annotated[NDArray[np.uint64], types.uint64[::1]]
+B1 = Annotated[NDArray[np.bool_], types.boolean[::1]]
+R3 = Annotated[NDArray[np.float32], types.float32[:, :, ::1]]
+YES = Annotated[bool, types.boolean]
+COUNT = Annotated[int, types.int64]
+
+
+class Chains(NamedTuple):
+    """The modes of all elements (E): coefficients of those alike in all lanes and of the others, states, heat that a mode holds."""
+
+    alike: F1
+    apart: F1
+    x: F1
+    holds: F1
+    own: B1
+    at: I1
+    fours: I1
+    offset: I1
+
+
+class Elements(NamedTuple):
+    """Elements (E), their zones, those between two zones, and the row of absorbed sun."""
+
+    shared: F1
+    table: F1
+    zone_in: I1
+    zone_out: I1
+    zonal: I1
+    sun_row: I1
+
+
+class Zones(NamedTuple):
+    """Zones (Z), and the system that each belongs to."""
+
+    table: F1
+    system: I1
+
+
+class Paths(NamedTuple):
+    """Air paths (P): two zones, the squared flow and its part per kelvin, (W/K)²."""
+
+    a: I1
+    b: I1
+    by: F1
+
+
+class Weather(NamedTuple):
+    """The year, (8760,), and how the sun of an hour falls on its steps, (8760, substeps)."""
+
+    outdoor_c: F1
+    wind_h: F1
+    wind_squared: F1
+    sky_h: F1
+    sky_c: F1
+    vapour_out: F1
+    pressure_pa: F1
+    adaptive_c: F1
+    shape: F2
+
+
+class Hours(NamedTuple):
+    """What differs by the hour: light (lanes, rows, 8760); sets of unit series with the set of each lane and its scales.
+
+    `asked` is (sets, 8760, 8 Z), `gains` (sets, 8760, 2 Z).
+    """
+
+    lit: F3
+    asked: F3
+    asked_of: I1
+    asked_scales: F1
+    gains: F3
+    gains_of: I1
+    gain_scales: F1
+
+
+class Left(NamedTuple):
+    """What the run leaves beside the tables: demand by system and hour; with one lane alone also zones by hour, and the record by step."""
+
+    systems: F1
+    kept: F3
+    films: R3
+    record: F3
+    joints: F2
+
+
+class Steps(NamedTuple):
+    """Whether windows open and moisture counts; steps an hour and hours before the year."""
+
+    opens: YES
+    moist: YES
+    substeps: COUNT
+    run_in_h: COUNT
+
+
+def record_type(record: type[Any]) -> Any:
+    """Return the type that compiled code knows a record by."""
+    hints = get_type_hints(record, include_extras=True)
+    return types.BaseTuple.from_types([hints[name].__metadata__[0] for name in record._fields], record)
