@@ -10,9 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
+from typing_extensions import TypedDict
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
@@ -304,7 +305,25 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     return Run(case.brief, case.building, case.light, case.arrays, demand, delivered, outcome)
 
 
-def size(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> dict[str, dict[str, Any]]:
+class ZoneLoad(TypedDict):
+    """The highest load of a zone, W."""
+
+    id: str
+    load_w: float
+
+
+class Sized(TypedDict):
+    """The load on a design day: what day, its highest temperature °C and daily range K, W and when, by zone."""
+
+    day: str
+    highest_c: float
+    range_k: float
+    load_w: float
+    at: str | None
+    zones: list[ZoneLoad]
+
+
+def size(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> dict[str, Sized]:
     """Return loads on the design days of a climate year, four steps an hour, for heating and for cooling.
 
     Heating is sized without sun and gains at the day's setpoint all day long; cooling with the use as it is.
@@ -314,7 +333,7 @@ def size(place: Place, library: Library, scheme: Scheme, factors: Factors, clima
     EurythmError
         Where the documents contradict themselves or the form is impossible.
     """
-    found = {}
+    found: dict[str, Sized] = {}
     for day in design_days(climate_at(place, climate)):
         case = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
         arrays = sized_for_heating(case.arrays) if day.use == "heating" else case.arrays

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from eurythm.api.shapes import Fault, GeometryOut
+from eurythm.exchange.intake.account import Account
 from eurythm.exchange.intake.sift import Sift
 
 Lines = list[list[float]]
@@ -104,7 +105,7 @@ class SettledOut(BaseModel):
 
     fault: Fault | None
     findings: list[FindingOut]
-    report: dict[str, Any] | None
+    report: Account | None
     geometry: GeometryOut | None
     verdicts: dict[str, list[Any]]
     told: list[str]

@@ -6,8 +6,11 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from eurythm.assess.outcome import Comfort, Month, Peaks, Totals, ZoneYear
 from eurythm.brief.edits import Edit
+from eurythm.brief.resolve import ElementFacts
 from eurythm.model.project import Project, StudySpec
+from eurythm.simulate import ZoneLoad
 
 
 class Fault(BaseModel):
@@ -146,6 +149,15 @@ class OutlineOut(BaseModel):
     edges: list[list[str]]
 
 
+class ContactOut(BaseModel):
+    """What a volume meets: outdoors, the ground, or another volume by its id."""
+
+    volume: str
+    what: str
+    other: str
+    area_m2: float
+
+
 class GeometryOut(BaseModel):
     """A scheme's form."""
 
@@ -155,7 +167,7 @@ class GeometryOut(BaseModel):
     outlines: list[OutlineOut]
     footprint_m2: float
     turned_about: list[float]
-    contact: list[dict[str, Any]]
+    contact: list[ContactOut]
 
 
 class OutcomeOut(BaseModel):
@@ -164,15 +176,15 @@ class OutcomeOut(BaseModel):
     revision: int
     scheme: str
     seconds: float
-    totals: dict[str, Any]
-    peaks: dict[str, Any]
-    comfort: dict[str, Any]
-    zones: list[dict[str, Any]]
-    monthly: list[dict[str, Any]]
+    totals: Totals
+    peaks: Peaks
+    comfort: Comfort
+    zones: list[ZoneYear]
+    monthly: list[Month]
     closure: float
     drift: float
     remarks: list[RemarkOut]
-    elements: dict[str, dict[str, Any]]
+    elements: dict[str, ElementFacts]
 
 
 class LineOut(BaseModel):
@@ -293,13 +305,13 @@ class SizedOut(BaseModel):
     range_k: float
     load_w: float
     at: str | None
-    zones: list[dict[str, Any]]
+    zones: list[ZoneLoad]
 
 
 class PeaksOut(BaseModel):
     """Peaks of the year by steps an hour, and the loads on design days."""
 
-    by_substeps: dict[str, dict[str, Any]]
+    by_substeps: dict[str, Peaks]
     heating: SizedOut
     cooling: SizedOut
 
@@ -451,6 +463,16 @@ class PinIn(BaseModel):
     study: str | None = None
     number: int | None = None
     scheme: str | None = None
+
+
+class PinOut(BaseModel):
+    """A pin: of a case of a study, or of a scheme as it stands."""
+
+    id: str
+    study: str | None
+    number: int | None
+    scheme: str | None
+    note: str
 
 
 class NoteIn(BaseModel):

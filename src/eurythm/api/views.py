@@ -5,11 +5,11 @@ from __future__ import annotations
 import time
 from collections import defaultdict
 from collections.abc import Collection, Mapping
-from typing import Any
 
 import numpy as np
 
 from eurythm.api.shapes import (
+    ContactOut,
     FaceOut,
     GeometryOut,
     LeverOut,
@@ -145,7 +145,7 @@ def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) 
     )
 
 
-def _contact(building: Building) -> list[dict[str, Any]]:
+def _contact(building: Building) -> list[ContactOut]:
     """Sum what each volume meets, by kind: outdoors, ground, other volumes."""
     sums: dict[tuple[str, str, str], float] = defaultdict(float)
     for face in building.faces:
@@ -159,7 +159,7 @@ def _contact(building: Building) -> list[dict[str, Any]]:
             sums[other, f"{flipped} against", mine] += face.area
         else:
             sums[mine, f"{face.kind} {face.boundary}", ""] += face.area
-    return [{"volume": v, "what": what, "other": other, "area_m2": area} for (v, what, other), area in sorted(sums.items())]
+    return [ContactOut(volume=v, what=what, other=other, area_m2=area) for (v, what, other), area in sorted(sums.items())]
 
 
 def outcome(project: Project, scheme: Scheme, files: Mapping[str, str], revision: int, substeps: int = 1) -> OutcomeOut:

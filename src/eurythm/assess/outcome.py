@@ -7,12 +7,16 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from typing_extensions import TypedDict
 
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
 from eurythm.model.project import Factors
+from eurythm.model.remark import RemarkDict
+from eurythm.model.scheme import Carrier
 from eurythm.plant.delivered import Delivered
+from eurythm.plant.system import EndUse
 from eurythm.thermal.balance import Course, Demand
 from eurythm.thermal.comfort import Limits, limits_of
 from eurythm.thermal.prepare import Arrays
@@ -20,13 +24,116 @@ from eurythm.thermal.prepare import Arrays
 Series = NDArray[np.float64]
 
 
+class GenerationKwh(TypedDict):
+    """What panels made: used on the spot, and given to the grid."""
+
+    used: float
+    exported: float
+
+
+class Totals(TypedDict):
+    """Sums of the year, by the names of their units; energy by end use and by carrier after self-use."""
+
+    conditioned_floor_area_m2: float
+    gross_floor_area_m2: float
+    air_volume_m3: float
+    gross_volume_m3: float
+    envelope_m2: float
+    wall_m2: float
+    window_m2: float
+    roof_m2: float
+    rooflight_m2: float
+    heating_demand_kwh: float
+    cooling_demand_kwh: float
+    latent_demand_kwh: float
+    eui_kwh_per_m2: float
+    eui_net_kwh_per_m2: float
+    energy_kwh: dict[EndUse, float]
+    carrier_kwh: dict[Carrier, float]
+    generation_kwh: GenerationKwh
+    module_area_m2: float
+    carbon_kg: float
+    cost: float
+    carbon_kg_per_m2: float
+    cost_per_m2: float
+
+
+class Peaks(TypedDict):
+    """Highest sensible loads and the hour of each, None where there is none; latent load at the cooling's."""
+
+    substeps: int
+    heating_w: float
+    heating_at: str | None
+    cooling_w: float
+    cooling_at: str | None
+    latent_w: float
+
+
+class ComfortLimit(TypedDict):
+    """Comfort limits, °C, the upper one None where it follows the outdoor temperature; their share of conditioned floor and the profiles that have them."""
+
+    too_warm_c: float | None
+    too_cold_c: float
+    adaptive: bool
+    share: float
+    profiles: list[str]
+
+
+class Comfort(TypedDict):
+    """Occupied hours, and those beyond the limits, averaged by floor area."""
+
+    too_warm_h: float
+    too_cold_h: float
+    occupied_h: float
+    limits: list[ComfortLimit]
+
+
+class AirYear(TypedDict):
+    """Air temperature over the year, °C."""
+
+    min: float
+    mean: float
+    max: float
+
+
+class ZoneYear(TypedDict):
+    """A zone's year."""
+
+    id: str
+    name: str
+    floor_area_m2: float
+    air_volume_m3: float
+    conditioned: bool
+    profile: str
+    heating_demand_kwh: float
+    cooling_demand_kwh: float
+    peak_heating_w: float
+    peak_cooling_w: float
+    air_c: AirYear
+    solar_kwh: float
+    too_warm_h: int
+    too_cold_h: int
+
+
+class Month(TypedDict):
+    """A month of the whole building; energy by end use."""
+
+    month: int
+    energy_kwh: dict[EndUse, float]
+    heating_demand_kwh: float
+    cooling_demand_kwh: float
+    latent_demand_kwh: float
+    generation_used_kwh: float
+    generation_exported_kwh: float
+
+
 @dataclass(frozen=True)
 class Summary:
     """A year of the whole building, as a table of cases keeps it; see docs/scheme-format.md, "What simulate prints"."""
 
-    totals: dict[str, Any]
-    peaks: dict[str, Any]
-    comfort: dict[str, Any]
+    totals: Totals
+    peaks: Peaks
+    comfort: Comfort
     closure: float
     drift: float
 
@@ -35,9 +142,9 @@ class Summary:
 class Outcome(Summary):
     """A year's whole result."""
 
-    zones: list[dict[str, Any]]
-    monthly: list[dict[str, Any]]
-    remarks: list[dict[str, Any]]
+    zones: list[ZoneYear]
+    monthly: list[Month]
+    remarks: list[RemarkDict]
 
     def as_dict(self) -> dict[str, Any]:
         """Return plain data for JSON."""
@@ -68,7 +175,7 @@ def summarise(
     outside = [f for f in building.faces if f.boundary == "outdoors"]
     walls = [f for f in outside if f.kind == "wall"]
     wall_area, window_area = sum(f.area for f in walls), sum(f.window_area for f in walls)
-    totals = {
+    totals: Totals = {
         "conditioned_floor_area_m2": area,
         "gross_floor_area_m2": sum(z.gross_floor for z in building.zones),
         "air_volume_m3": float(arrays.air_volume.sum()),
@@ -103,7 +210,7 @@ def summarise(
 
 def assess(
     building: Building, arrays: Arrays, demand: Demand, course: Course, delivered: Delivered, summary: Summary,
-    factors: Factors, remarks: list[dict[str, Any]],
+    factors: Factors, remarks: list[RemarkDict],
 ) -> Outcome:  # fmt: skip
     """Put what is told by zone and month beside the summary."""
     return Outcome(
@@ -114,17 +221,19 @@ def assess(
     )
 
 
-def _peaks(course: Course, substeps: int) -> dict[str, Any]:
-    peaks: dict[str, Any] = {"substeps": substeps}
-    for name, series in (("heating", course.heating_w), ("cooling", course.cooling_w)):
-        hour = int(series.argmax())
-        peaks[f"{name}_w"] = float(series[hour])
-        peaks[f"{name}_at"] = hour_name(hour) if series[hour] > 0 else None
-    peaks["latent_w"] = float(course.coiled_w[int(course.cooling_w.argmax())])
-    return peaks
+def _peaks(course: Course, substeps: int) -> Peaks:
+    heating, cooling = int(course.heating_w.argmax()), int(course.cooling_w.argmax())
+    return {
+        "substeps": substeps,
+        "heating_w": float(course.heating_w[heating]),
+        "heating_at": hour_name(heating) if course.heating_w[heating] > 0 else None,
+        "cooling_w": float(course.cooling_w[cooling]),
+        "cooling_at": hour_name(cooling) if course.cooling_w[cooling] > 0 else None,
+        "latent_w": float(course.coiled_w[cooling]),
+    }
 
 
-def _comfort(arrays: Arrays, course: Course, limits: Limits, conditioned: NDArray[np.bool_]) -> dict[str, Any]:
+def _comfort(arrays: Arrays, course: Course, limits: Limits, conditioned: NDArray[np.bool_]) -> Comfort:
     weight = arrays.floor_area * conditioned
     weight = weight / max(float(weight.sum()), 1e-9)
     occupied = np.array([float(z.occupied.sum()) for z in arrays.zones])
@@ -136,9 +245,9 @@ def _comfort(arrays: Arrays, course: Course, limits: Limits, conditioned: NDArra
     }
 
 
-def _limits(arrays: Arrays, limits: Limits, weight: Series) -> list[dict[str, Any]]:
+def _limits(arrays: Arrays, limits: Limits, weight: Series) -> list[ComfortLimit]:
     """The comfort limits that hold, those of most floor area first, with the share of conditioned floor and the use profiles that they hold for."""
-    groups: dict[tuple[float, float, bool], dict[str, Any]] = {}
+    groups: dict[tuple[float, float, bool], ComfortLimit] = {}
     for z, (brief, share) in enumerate(zip(arrays.zones, weight, strict=True)):
         if share <= 0:
             continue
@@ -152,8 +261,8 @@ def _limits(arrays: Arrays, limits: Limits, weight: Series) -> list[dict[str, An
     return sorted(groups.values(), key=lambda g: -g["share"])
 
 
-def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -> list[dict[str, Any]]:
-    rows = []
+def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -> list[ZoneYear]:
+    rows: list[ZoneYear] = []
     for i, zone in enumerate(building.zones):
         air = demand.air_c[i]
         rows.append(
@@ -177,20 +286,23 @@ def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -
     return rows
 
 
-def _monthly(course: Course, delivered: Delivered) -> list[dict[str, Any]]:
+def _monthly(course: Course, delivered: Delivered) -> list[Month]:
     def by_month(series: Series) -> Series:
         out: Series = np.add.reduceat(series, MONTH_STARTS) / 1000.0
         return out
 
     uses = {name: by_month(series) for name, series in delivered.end_use.items()}
-    others = {
-        "heating_demand_kwh": by_month(course.heating_w),
-        "cooling_demand_kwh": by_month(course.cooling_w),
-        "latent_demand_kwh": by_month(course.coiled_w),
-        "generation_used_kwh": by_month(delivered.used),
-        "generation_exported_kwh": by_month(delivered.exported),
-    }
+    heating, cooling, latent = by_month(course.heating_w), by_month(course.cooling_w), by_month(course.coiled_w)
+    used, exported = by_month(delivered.used), by_month(delivered.exported)
     return [
-        {"month": m + 1, "energy_kwh": {n: float(v[m]) for n, v in uses.items()}, **{n: float(v[m]) for n, v in others.items()}}
+        {
+            "month": m + 1,
+            "energy_kwh": {name: float(values[m]) for name, values in uses.items()},
+            "heating_demand_kwh": float(heating[m]),
+            "cooling_demand_kwh": float(cooling[m]),
+            "latent_demand_kwh": float(latent[m]),
+            "generation_used_kwh": float(used[m]),
+            "generation_exported_kwh": float(exported[m]),
+        }
         for m in range(12)
     ]

@@ -1,21 +1,22 @@
 """Typed edits: every change to a project is one of these, checked before it is kept.
 
 A path names a field from the project down, with ids in place of list positions: ``place/north_deg``,
-``schemes/quay/volumes/v1/form/length``.
+``schemes/quay/volumes/v1/form/length``. Only what lies on the way to it is opened to plain data and checked again; all else is
+shared with the project that was edited.
 """
 
 from __future__ import annotations
 
-import copy
+from collections import Counter
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import Described
 from eurythm.model.ids import Id
 from eurythm.model.project import Project
-from eurythm.model.reading import dump, read_document
+from eurythm.model.reading import read_document
 
 Path = Annotated[str, Field(min_length=1, max_length=400, pattern=r"^[^/]+(/[^/]+)*$")]
 DOCUMENTS = ("name", "place", "library", "factors", "schemes", "reference")
@@ -78,7 +79,7 @@ def apply_edit(project: Project, edit: Edit) -> Project:
     EurythmError
         Where the path names nothing, or the result is not a sound project (with the path of the fault).
     """
-    data = copy.deepcopy(dump(project))
+    data = _opened(project)
     for step in edit.edits if isinstance(edit, Together) else (edit,):
         _apply(data, step)
     changed = read_document(Project, data)
@@ -99,12 +100,30 @@ def set_in_document(data: dict[str, Any], path: str, value: Any) -> None:
         parent["assumed"] = chosen
 
 
+def _opened(document: BaseModel) -> dict[str, Any]:
+    """The fields of a document that were given, as plain data one level deep: documents in it stay what they are."""
+    return {
+        name: list(value) if isinstance(value, tuple) else value
+        for name, value in ((n, getattr(document, n)) for n in type(document).model_fields if n in document.model_fields_set)
+    }
+
+
+def _open_in(holder: Any, key: Any) -> Any:
+    """What a holder has under a key, opened in place where it is a document."""
+    if isinstance(holder[key], BaseModel):
+        holder[key] = _opened(holder[key])
+    elif isinstance(holder[key], tuple):
+        holder[key] = list(holder[key])
+    return holder[key]
+
+
 def _apply(data: dict[str, Any], edit: Any) -> None:
     if isinstance(edit, DuplicateScheme):
-        source = _find(data["schemes"], edit.scheme, f"schemes/{edit.scheme}")
-        if any(s["id"] == edit.id for s in data["schemes"]):
+        schemes = _open_in(data, "schemes")
+        source = _open_in(schemes, _find(schemes, edit.scheme, f"schemes/{edit.scheme}"))
+        if any(_id_of(s) == edit.id for s in schemes):
             raise EurythmError("doubled-id", f"There is a scheme “{edit.id}” already.", f"schemes/{edit.id}")
-        data["schemes"].append({**copy.deepcopy(source), "id": edit.id, "name": edit.name})
+        schemes.append({**source, "id": edit.id, "name": edit.name})
         return
     if edit.path.split("/")[0] not in DOCUMENTS:
         raise EurythmError("no-such-path", f"“{edit.path}” names nothing in a project.", edit.path)
@@ -118,7 +137,7 @@ def _apply(data: dict[str, Any], edit: Any) -> None:
     if isinstance(parent, list):
         if isinstance(edit, Reset):
             raise EurythmError("path-names-item", f"“{edit.path}” names an item of a list; remove it instead.", edit.path)
-        parent.remove(_find(parent, last, edit.path))
+        del parent[_find(parent, last, edit.path)]
     elif isinstance(edit, Remove):
         raise EurythmError("path-names-field", f"“{edit.path}” names a field; reset it instead.", edit.path)
     else:
@@ -129,11 +148,12 @@ def _put(data: dict[str, Any], edit: Put) -> None:
     parent, last = _parent(data, edit.path, make=True)
     if isinstance(parent, list):
         raise EurythmError("path-names-item", f"“{edit.path}” names an item, not a list.", edit.path)
-    items = parent.setdefault(last, [])
+    parent.setdefault(last, [])
+    items = _open_in(parent, last)
     if not isinstance(items, list):
         raise EurythmError("path-names-field", f"“{edit.path}” is not a list.", edit.path)
     for i, item in enumerate(items):
-        if item.get("id") == edit.item.get("id"):
+        if _id_of(item) == edit.item.get("id"):
             items[i] = edit.item
             return
     items.append(edit.item)
@@ -144,9 +164,10 @@ def _parent(data: Any, path: str, make: bool) -> tuple[Any, str]:
     *way, last = path.split("/")
     for step in way:
         if isinstance(here, list):
-            here = _find(here, step, path)
+            here = _open_in(here, _find(here, step, path))
         elif isinstance(here, dict) and (step in here or make):
-            here = here.setdefault(step, {}) if make else here[step]
+            here.setdefault(step, {})
+            here = _open_in(here, step)
         elif isinstance(here, dict):
             return {}, last  # nothing was given below here: a reset has nothing to do
         else:
@@ -156,10 +177,15 @@ def _parent(data: Any, path: str, make: bool) -> tuple[Any, str]:
     return here, last
 
 
-def _find(items: list[Any], name: str, path: str) -> Any:
-    for item in items:
-        if isinstance(item, dict) and item.get("id") == name:
-            return item
+def _id_of(item: Any) -> Any:
+    return item.get("id") if isinstance(item, dict) else getattr(item, "id", None)
+
+
+def _find(items: list[Any], name: str, path: str) -> int:
+    """Where in a list the item with an id stands."""
+    for i, item in enumerate(items):
+        if isinstance(item, (dict, BaseModel)) and _id_of(item) == name:
+            return i
     raise EurythmError("no-such-item", f"There is no “{name}” at “{path}”.", path)
 
 
@@ -168,8 +194,8 @@ def _refuse_doubles(data: Any, path: str) -> None:
         for name, value in data.items():
             _refuse_doubles(value, f"{path}/{name}" if path else name)
     elif isinstance(data, list):
-        ids = [item["id"] for item in data if isinstance(item, dict) and "id" in item]
-        doubled = next((i for i in ids if ids.count(i) > 1), None)
+        ids = Counter(found for found in map(_id_of, data) if found is not None)
+        doubled = next((i for i, count in ids.items() if count > 1), None)
         if doubled is not None:
             raise EurythmError("doubled-id", f"Two items bear the id “{doubled}”.", f"{path}/{doubled}")
         for item in data:

@@ -10,6 +10,7 @@ from typing import Any, Literal, TypeVar, get_args
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
+from typing_extensions import TypedDict
 
 from eurythm.brief.profiles import PROFILES
 from eurythm.climate.year import HOURS, ClimateYear
@@ -378,7 +379,17 @@ def _setpoints(use: Use, own: list[ZoneUse], profile: Profile, on: NDArray[np.bo
     return heating, cooling
 
 
-def element_facts(brief: Brief) -> dict[str, dict[str, Any]]:
+class ElementFacts(TypedDict):
+    """An element's construction: U-value W/m²K, thickness m, heat capacity kJ/m²K."""
+
+    id: str
+    name: str
+    u_value: float
+    thickness_m: float
+    capacity_kj_m2k: float
+
+
+def element_facts(brief: Brief) -> dict[str, ElementFacts]:
     """Return U-value, thickness and mass of each element's construction, for sheets and tables."""
     return {
         element: {

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
+from typing_extensions import TypedDict
 
 from eurythm.climate.air import saturation_pa
 from eurythm.climate.sunpath import sun_of
@@ -46,13 +45,39 @@ def psychrometric(year: ClimateYear) -> list[tuple[float, float, int]]:
     return [(float(t) + 0.5, float(w) + 0.25, int(n)) for (t, w), n in zip(cells, counts, strict=True)]
 
 
-def wind_rose(year: ClimateYear) -> dict[str, Any]:
+class Rose(TypedDict):
+    """Shares of hours by sector and class of speed, and of calm ones."""
+
+    shares: list[list[float]]
+    calm: float
+
+
+class WindRoses(TypedDict):
+    """Lower ends of the classes of speed, m/s, and the rose of the year and of each season."""
+
+    speeds_m_s: list[float]
+    roses: dict[str, Rose]
+
+
+class ClimateAccount(TypedDict):
+    """What a climate year is like beyond its months; see `climate_account`."""
+
+    temperature_by_hour: list[list[float]]
+    humidity_by_hour: list[list[float]]
+    cloud_tenths: list[float]
+    psychrometric: list[tuple[float, float, int]]
+    pressure_pa: float
+    wind: WindRoses
+    doubts: list[str]
+
+
+def wind_rose(year: ClimateYear) -> WindRoses:
     """Share of hours by sector (16, from north clockwise, whence it blows) and class of speed, for the year and each season."""
     speed, direction = year["wind_speed_m_s"], year["wind_direction_deg"]
     sector = np.round(direction / (360 / SECTORS)).astype(int) % SECTORS
     kind = np.clip(np.searchsorted(SPEEDS_M_S, speed, side="right") - 1, 0, len(SPEEDS_M_S) - 1)
     shift = 0 if year.location.latitude_deg >= 0 else 6
-    roses = {}
+    roses: dict[str, Rose] = {}
     for name, months in {"year": tuple(range(12)), **SEASONS}.items():
         mine = np.isin((MONTH_OF_HOUR + shift) % 12, months) if name != "year" else np.ones(HOURS, dtype=bool)
         blows = mine & (speed >= CALM_M_S)
@@ -97,7 +122,7 @@ def _when(hour: int) -> str:
     return str(day)[5:].replace("T", " ") + ":00"
 
 
-def climate_account(year: ClimateYear) -> dict[str, Any]:
+def climate_account(year: ClimateYear) -> ClimateAccount:
     """Return all of it, for the climate sheet."""
     cloud = year["total_sky_cover_tenths"]
     return {

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
+from typing_extensions import TypedDict
 
-from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear
+from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear, Location
 
 HEATING_BASE_C = 15.5
 COOLING_BASE_C = 22.0
@@ -19,7 +18,63 @@ def hour_name(index: int) -> str:
     return str(day)[5:]
 
 
-def climate_sheet(year: ClimateYear) -> dict[str, Any]:
+class TemperatureBands(TypedDict):
+    """Temperatures by month, °C: mean, 1st and 99th percentile of hours, mean daily extremes."""
+
+    mean: list[float]
+    low: list[float]
+    high: list[float]
+    daily_low: list[float]
+    daily_high: list[float]
+
+
+class RadiationSums(TypedDict):
+    """Radiation by month, kWh/m²."""
+
+    global_horizontal: list[float]
+    direct_normal: list[float]
+    diffuse_horizontal: list[float]
+
+
+class DegreeDays(TypedDict):
+    """Degree days of the year, K·d, with their bases, °C."""
+
+    heating: float
+    heating_base_c: float
+    cooling: float
+    cooling_base_c: float
+
+
+class DesignHour(TypedDict):
+    """A rare hour and the course of its day."""
+
+    what: str
+    hour: str
+    air_c: float
+    profile_c: list[float]
+
+
+class DesignHours(TypedDict):
+    """A rare cold hour and a rare warm one."""
+
+    cold: DesignHour
+    warm: DesignHour
+
+
+class ClimateSheet(TypedDict):
+    """What a climate sheet shows; see `climate_sheet`."""
+
+    location: Location
+    temperature_c: TemperatureBands
+    year_mean_c: float
+    radiation_kwh_m2: RadiationSums
+    humidity_pct: list[float]
+    wind_m_s: list[float]
+    degree_days: DegreeDays
+    design_days: DesignHours
+
+
+def climate_sheet(year: ClimateYear) -> ClimateSheet:
     """Return the statistics of a climate year, °C, W/m², kWh/m², K·d; months as lists of twelve.
 
     Degree days count daily means against stated bases. Design hours are what they are: the 33rd coldest and warmest hour
@@ -37,7 +92,7 @@ def climate_sheet(year: ClimateYear) -> dict[str, Any]:
     order = np.argsort(air, kind="stable")
     cold, warm = int(order[RARE_HOUR - 1]), int(order[HOURS - RARE_HOUR])
     return {
-        "location": vars(year.location),
+        "location": year.location,
         "temperature_c": {
             "mean": [round(float(m.mean()), 1) for m in months],
             "low": [round(float(np.percentile(m, 1)), 1) for m in months],
@@ -66,7 +121,7 @@ def climate_sheet(year: ClimateYear) -> dict[str, Any]:
     }
 
 
-def _design(year: ClimateYear, hour: int, what: str) -> dict[str, Any]:
+def _design(year: ClimateYear, hour: int, what: str) -> DesignHour:
     day = hour // 24
     return {
         "what": what,

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from eurythm.exchange.geojson import read_geojson
-from eurythm.exchange.intake.account import account
+from eurythm.exchange.intake.account import Account, account
 from eurythm.exchange.intake.merge import merge
 from eurythm.exchange.intake.process import Limits, read_apart
 from eurythm.exchange.intake.received import Received
@@ -25,7 +25,7 @@ SHAPE = tuple(name for name in Scheme.model_fields if part_of(Scheme, name).grou
 
 def import_file(
     path: Path, into: Bundle | None = None, sift: Sift | None = None, ask: Mapping[str, str] | None = None, limits: Limits | None = None
-) -> tuple[Bundle, dict[str, Any]]:
+) -> tuple[Bundle, Mapping[str, Any]]:
     """Read a file apart and settle it.
 
     Parameters
@@ -44,7 +44,7 @@ def import_file(
     return settled_bundle(received, sift or Sift(), into)
 
 
-def settled_bundle(received: Received, sift: Sift, into: Bundle | None) -> tuple[Bundle, dict[str, Any]]:
+def settled_bundle(received: Received, sift: Sift, into: Bundle | None) -> tuple[Bundle, Account]:
     """Settle what was received into a bundle, with its account."""
     base = into or Bundle(scheme=Scheme(id="imported", name=received.project or Path(received.file).stem or "Imported"))
     kept = {k: v for k, v in dump(base.scheme).items() if k not in SHAPE}

@@ -27,7 +27,7 @@ OWN = "our own assumption"
 class Described(BaseModel):
     """Base of all document parts: unknown fields refused, no NaN or infinity, immutable."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True, json_schema_serialization_defaults_required=True)
 
 
 class Proposed(Described):

@@ -58,7 +58,7 @@ def path_in(data: object, loc: tuple[int | str, ...]) -> str:
     for step in loc:
         if isinstance(step, int) and isinstance(here, (list, tuple)) and step < len(here):
             here = here[step]
-            name = here.get("id") if isinstance(here, Mapping) else None
+            name = here.get("id") if isinstance(here, Mapping) else getattr(here, "id", None)
             parts.append(str(name) if name is not None else str(step))
         elif isinstance(here, Mapping) and step in here:
             here = here[step]

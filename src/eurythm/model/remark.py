@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
-from typing import Any, Literal
+from dataclasses import dataclass
+from typing import Literal
+
+from typing_extensions import TypedDict
 
 Weight = Literal["missing", "doubtful", "mended", "note"]
 Stage = Literal["place", "shape", "skin", "use", "plant", "study", "findings"]
+
+
+class RemarkDict(TypedDict):
+    """A remark as plain data; see `Remark`."""
+
+    code: str
+    sentence: str
+    object: str
+    mend: str
+    weight: Weight
+    stage: Stage
 
 
 @dataclass(frozen=True)
@@ -20,6 +33,13 @@ class Remark:
     weight: Weight = "doubtful"
     stage: Stage = "shape"
 
-    def as_dict(self) -> dict[str, Any]:
+    def as_dict(self) -> RemarkDict:
         """Return plain data for JSON."""
-        return asdict(self)
+        return {
+            "code": self.code,
+            "sentence": self.sentence,
+            "object": self.object,
+            "mend": self.mend,
+            "weight": self.weight,
+            "stage": self.stage,
+        }

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import secrets
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import delete, func, select
@@ -70,8 +72,12 @@ class Projects:
         with self._database.read() as session:
             return self._state(session, self._row(session, project_id))
 
-    def edit(self, project_id: str, revision: int, edit: Edit) -> State:
-        """Apply an edit as a new revision, in one transaction.
+    def edit(self, project_id: str, revision: int, edit: Edit, check: Callable[[Project, Project], None] | None = None) -> State:
+        """Apply an edit as a new revision.
+
+        Parameters
+        ----------
+        check : refuses what comes of it by raising, with the project before and after; the database is not held meanwhile
 
         Raises
         ------
@@ -80,13 +86,18 @@ class Projects:
         EurythmError
             Where the edit does not lead to a sound project; nothing is kept.
         """
+        with self._database.read() as session:
+            row = self._row(session, project_id)
+            self._fresh(row, revision)
+            before = self._state(session, row).project
+        after = apply_edit(before, edit)
+        if check is not None:
+            check(before, after)
         with self._database.write() as session:
             row = self._row(session, project_id)
             self._fresh(row, revision)
-            changed = apply_edit(self._state(session, row).project, edit)
-            self._append(session, row, changed, _said(edit))
-            session.flush()
-            return self._state(session, row)
+            self._append(session, row, after, _said(edit))
+            return State(row.id, row.revision, can_undo=True, can_redo=False, what=_said(edit), project=after)
 
     def undo(self, project_id: str, revision: int) -> State:
         """Go one revision back."""
@@ -171,9 +182,14 @@ class Projects:
     def _state(self, session: Session, row: ProjectRow) -> State:
         kept = session.get(RevisionRow, (row.id, row.revision))
         assert kept is not None
-        project = read_document(Project, unpack(kept.document))
+        project = _project(kept.document)
         back, forth = (self._beside(session, row, step) is not None for step in (-1, 1))
         return State(row.id, row.revision, back, forth, kept.what, project)
+
+
+@lru_cache(maxsize=8)
+def _project(document: bytes) -> Project:
+    return read_document(Project, unpack(document))
 
 
 def _said(edit: Edit) -> str:

@@ -1,11 +1,14 @@
 import createClient from "openapi-fetch";
+import type { Readable } from "openapi-typescript-helpers";
 import type { components, paths } from "./schema";
 
-export type Schemas = components["schemas"];
+/** What the server sends, as the client hands it on: tuples as arrays. */
+export type Schemas = { [K in keyof components["schemas"]]: Readable<components["schemas"][K]> };
 export type ProjectState = Schemas["ProjectState"];
 export type Outcome = Schemas["OutcomeOut"];
 export type Geometry = Schemas["GeometryOut"];
 export type Face = Schemas["FaceOut"];
+export type Totals = Outcome["totals"];
 export type Remark = Schemas["RemarkOut"];
 export type Study = Schemas["StudyOut"];
 export type Case = Schemas["CaseOut"];

@@ -24,10 +24,7 @@ export function useProject() {
   const project = useProjectId();
   return useQuery({
     queryKey: ["project", project],
-    queryFn: async () =>
-      (await got(
-        client.GET("/api/projects/{project_id}", { params: { path: { project_id: project } } }),
-      )) as unknown as ProjectState,
+    queryFn: () => got(client.GET("/api/projects/{project_id}", { params: { path: { project_id: project } } })),
   });
 }
 
@@ -79,100 +76,21 @@ export function useOutcome(scheme: string) {
 export function useRemarks(): Remark[] {
   const { state, scheme } = useScheme();
   const outcome = useOutcome(scheme.id).data;
-  const all = [...(state.remarks[scheme.id] ?? []), ...((outcome?.remarks ?? []) as unknown as Remark[])];
+  const all = [...(state.remarks[scheme.id] ?? []), ...(outcome?.remarks ?? [])];
   return [...new Map(all.map((r) => [`${r.code} ${r.object}`, r])).values()];
 }
 
-export interface ShelfInlay {
-  name?: string;
-  share: number;
-  conductivity: number;
-  density?: number;
-  specific_heat?: number;
-  carbon_kg_kg?: number | null;
-}
-export interface ShelfLayer {
-  name?: string;
-  thickness_m: number;
-  conductivity: number | null;
-  density: number;
-  specific_heat: number;
-  insulation?: boolean;
-  air?: "none" | "still" | "ventilated";
-  inlay?: ShelfInlay | null;
-  vapour_resistance?: number | null;
-  carbon_kg_kg?: number | null;
-}
-export interface ShelfMaterial {
-  id: string;
-  name: string;
-  family: string;
-  conductivity: number;
-  density: number;
-  specific_heat: number;
-  vapour_resistance: number | null;
-  carbon_kg_kg: number | null;
-  own: boolean;
-  source: string;
-}
-export interface ShelfConstruction {
-  id: string;
-  name: string;
-  element: string;
-  layers: ShelfLayer[];
-  u_value: number | null;
-  thickness_m?: number;
-  mass?: string;
-  u: number;
-  capacity_kj_m2k: number;
-  own: boolean;
-  set_name?: string;
-  source: string;
-  solar_absorptance: number;
-  emissivity: number;
-}
-export interface ShelfGlazing {
-  id: string;
-  name: string;
-  u_value: number;
-  g_value: number;
-  visible: number;
-  panes: number;
-  frame_share: number;
-  own: boolean;
-}
-export interface ShelfProfile {
-  id: string;
-  name: string;
-  heating_c: number;
-  cooling_c: number;
-  heating_setback_c: number;
-  lighting_w_m2: number;
-  equipment_w_m2: number;
-  person_area: number;
-  fresh_air_ls_person: number;
-  fresh_air_ls_m2: number;
-  source: string;
-  occupancy: { weekday: number[] | null; saturday: number[] | null; sunday: number[] | null };
-  lighting: { weekday: number[] | null };
-  equipment: { weekday: number[] | null };
-}
-export interface Shelf {
-  materials: ShelfMaterial[];
-  constructions: ShelfConstruction[];
-  glazings: ShelfGlazing[];
-  profiles: ShelfProfile[];
-}
+export type ShelfLayer = Schemas["Layer-Output"];
+export type ShelfMaterial = Schemas["ShelfMaterial"];
+export type ShelfConstruction = Schemas["ShelfConstruction"];
+export type ShelfProfile = Schemas["ShelfProfile"];
 
 export function useShelf() {
   const project = useProjectId();
   const revision = useProject().data?.revision;
   return useQuery({
     queryKey: ["shelf", project, revision],
-    queryFn: async () =>
-      (await got(
-        client.GET("/api/projects/{project_id}/shelf", { params: { path: { project_id: project } } }),
-      )) as unknown as Shelf,
+    queryFn: () => got(client.GET("/api/projects/{project_id}/shelf", { params: { path: { project_id: project } } })),
     placeholderData: keepPreviousData,
   });
 }

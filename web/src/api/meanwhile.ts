@@ -1,14 +1,8 @@
 import { at } from "../fields/paths";
 import type { Edit, ProjectState } from "./client";
+import type { EditStep } from "./edits";
 
 type Plain = Record<string, unknown>;
-interface Step {
-  op: string;
-  path?: string;
-  value?: unknown;
-  item?: Plain & { id?: string };
-  edits?: Step[];
-}
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 const isPlain = (v: unknown): v is Plain => typeof v === "object" && v !== null && !Array.isArray(v);
@@ -32,14 +26,11 @@ export function differences(before: unknown, after: unknown, path = ""): string[
 
 /** Paths that an edit changes in the documents that it was made on. */
 export function touchedBy(edit: Edit, state: ProjectState): string[] {
-  const one = (step: Step): string[] => {
-    if (step.op === "together") return (step.edits ?? []).flatMap(one);
-    if (step.path === undefined) return [];
-    if (step.op !== "put") return [step.path];
-    const path = `${step.path}/${step.item?.id}`;
-    return differences(at(state.given, path), step.item, path);
-  };
-  return one(edit as unknown as Step);
+  if (edit.op === "together") return edit.edits.flatMap((step) => touchedBy(step, state));
+  if (edit.op === "duplicate_scheme") return [];
+  if (edit.op !== "put") return [edit.path];
+  const path = `${edit.path}/${edit.item.id}`;
+  return differences(at(state.given, path), edit.item, path);
 }
 
 /** Those of `mine` that somebody else touched as well: the same place, one within it, or one that it lies in. */
@@ -50,13 +41,14 @@ export function clashing(mine: string[], theirs: string[]): string[] {
 
 /** The same edit on what stands now: of a thing that is put as a whole, only what this edit changed in it is taken. */
 export function onto(edit: Edit, before: ProjectState, now: ProjectState): Edit {
-  const one = (step: Step): Step => {
-    if (step.op === "together") return { ...step, edits: (step.edits ?? []).map(one) };
-    if (step.op !== "put" || step.path === undefined) return step;
-    const path = `${step.path}/${step.item?.id}`;
-    return { ...step, item: merged(at(before.given, path), step.item, at(now.given, path)) as Step["item"] };
+  const one = (step: EditStep): EditStep => {
+    if (step.op !== "put") return step;
+    const path = `${step.path}/${step.item.id}`;
+    const item = merged(at(before.given, path), step.item, at(now.given, path));
+    return isPlain(item) ? { ...step, item } : step;
   };
-  return one(edit as unknown as Step) as unknown as Edit;
+  if (edit.op === "together") return { ...edit, edits: edit.edits.map(one) };
+  return edit.op === "duplicate_scheme" ? edit : one(edit);
 }
 
 function merged(before: unknown, mine: unknown, theirs: unknown): unknown {

@@ -8,7 +8,6 @@ import { useKept } from "./state";
 import { endUses } from "./theme";
 import { months, scale } from "./words";
 
-type Month = { energy_kwh: Record<string, number> };
 const pages = [
   ["peaks", "Months and peaks"],
   ["hours", "Hour by hour"],
@@ -53,7 +52,7 @@ function Months({ outcome }: { outcome: Outcome }) {
   const units = useKept((s) => s.units);
   const option = useMemo(() => {
     const { factor, unit } = scale("kWh", units);
-    const list = outcome.monthly as unknown as Month[];
+    const list = outcome.monthly;
     return {
       grid: { ...grid, left: 52, right: 4 },
       tooltip: { ...tooltip, valueFormatter: (v: number) => `${v.toFixed(0)} ${unit}` },

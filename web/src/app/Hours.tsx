@@ -58,7 +58,7 @@ export function Hours({ outcome }: { outcome: Outcome }) {
       .filter((id) => choices.some((c) => c.id === id))
       .map((id) => (id.startsWith("pin:") ? { pin: id.slice(4) } : { scheme: id.slice(7) })),
   ];
-  const known = new Set((outcome.zones as unknown as { id: string }[]).map((z) => z.id));
+  const known = new Set(outcome.zones.map((z) => z.id));
   const there = zones.filter((z) => z === "" || known.has(z));
   const body = { cases, zones: there.length ? there : [""], lines, start: 0, hours: 8760 };
   const year = useQuery({
@@ -106,10 +106,7 @@ export function Hours({ outcome }: { outcome: Outcome }) {
     );
   }
 
-  const zoneRows = [
-    { id: "", name: "Whole building" },
-    ...(outcome.zones as unknown as { id: string; name: string }[]),
-  ];
+  const zoneRows = [{ id: "", name: "Whole building" }, ...outcome.zones];
   const nameOf = (id: string) => zoneRows.find((z) => z.id === id)?.name ?? id;
   return (
     <div className="drawer-hours">

@@ -3,8 +3,8 @@ import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Outcome, ServerFault } from "../api/client";
 import { useOutcome, useScheme } from "../api/hooks";
-import { EndUseBar, type Totals } from "../charts/EndUseBar";
-import { type Limit, limitsByUse } from "./comfort";
+import { EndUseBar } from "../charts/EndUseBar";
+import { limitsByUse } from "./comfort";
 import { useKept, useView } from "./state";
 import { figure, hourText, inWords, round, said, scale } from "./words";
 
@@ -104,17 +104,12 @@ function Figures({
   units: "SI" | "IP";
   folded: boolean;
 }) {
-  const totals = outcome.totals as unknown as Totals & { carbon_kg_per_m2: number; cost_per_m2: number };
-  const other = base?.totals as typeof totals | undefined;
-  const peaks = outcome.peaks as { heating_w: number; cooling_w: number; heating_at: string; cooling_at: string };
-  const basePeaks = base?.peaks as typeof peaks | undefined;
-  const comfort = outcome.comfort as {
-    too_warm_h: number;
-    too_cold_h: number;
-    occupied_h: number;
-    limits: Limit[];
-  };
-  const baseComfort = base?.comfort as typeof comfort | undefined;
+  const totals = outcome.totals;
+  const other = base?.totals;
+  const peaks = outcome.peaks;
+  const basePeaks = base?.peaks;
+  const comfort = outcome.comfort;
+  const baseComfort = base?.comfort;
   const energy = figure(totals.eui_kwh_per_m2, "kWh/m²", units, 1);
   const most = Math.max(totals.eui_kwh_per_m2, other?.eui_kwh_per_m2 ?? 0) * 1.02;
   const than = other ? inWords(totals.eui_kwh_per_m2, other.eui_kwh_per_m2) : "";
@@ -240,8 +235,8 @@ function Spoken({ outcome, base, baseName }: { outcome?: Outcome; base?: Outcome
   useEffect(() => {
     if (!outcome || outcome.revision === last.current) return;
     last.current = outcome.revision;
-    const eui = (outcome.totals as unknown as Totals).eui_kwh_per_m2;
-    const other = base && (base.totals as unknown as Totals).eui_kwh_per_m2;
+    const eui = outcome.totals.eui_kwh_per_m2;
+    const other = base?.totals.eui_kwh_per_m2;
     setSaid(
       `${eui.toFixed(1)} kilowatt hours per square metre and year${other ? `, ${inWords(eui, other)} than ${baseName}` : ""}`,
     );

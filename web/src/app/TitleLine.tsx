@@ -2,6 +2,7 @@ import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import type { Edit } from "../api/client";
+import { make } from "../api/edits";
 import { useEdit, useScheme, useWalk } from "../api/hooks";
 import { tell, useKept, useView } from "./state";
 import { freshId } from "./words";
@@ -27,19 +28,19 @@ export function TitleLine() {
     const source = schemes.find((s) => s.id === from);
     const done = source
       ? await edit({ op: "duplicate_scheme", scheme: source.id, id, name: `${source.name} copy` } as Edit)
-      : await edit({ op: "put", path: "schemes", item: { id, name: `Scheme ${schemes.length + 1}` } } as Edit);
+      : await edit(make.put("schemes", { id, name: `Scheme ${schemes.length + 1}` }));
     if (done) navigate(`/p/${state.id}/shape/${id}`);
   }
 
   function renameProject() {
     const name = window.prompt("Name of this project", state.completed.name)?.trim();
-    if (name && name !== state.completed.name) void edit({ op: "set", path: "name", value: name } as Edit);
+    if (name && name !== state.completed.name) void edit(make.set("name", name));
   }
 
   function rename(id: string) {
     const now = schemes.find((s) => s.id === id)?.name ?? "";
     const name = window.prompt("Name of this scheme", now)?.trim();
-    if (name && name !== now) void edit({ op: "set", path: `schemes/${id}/name`, value: name } as Edit);
+    if (name && name !== now) void edit(make.set(`schemes/${id}/name`, name));
   }
 
   return (
@@ -91,7 +92,7 @@ export function TitleLine() {
         <MenuItem onClick={() => menu && void add(menu.id)}>Duplicate</MenuItem>
         <MenuItem
           disabled={menu?.id === state.completed.reference}
-          onClick={() => menu && void edit({ op: "set", path: "reference", value: menu.id } as Edit)}
+          onClick={() => menu && void edit(make.set("reference", menu.id))}
         >
           Make it the reference
         </MenuItem>
@@ -99,7 +100,7 @@ export function TitleLine() {
           disabled={menu?.id === state.completed.reference}
           onClick={() =>
             menu &&
-            void edit({ op: "remove", path: `schemes/${menu.id}` } as Edit).then(
+            void edit(make.remove(`schemes/${menu.id}`)).then(
               (ok) => ok && tell("Scheme removed. Undo brings it back."),
             )
           }

@@ -1,15 +1,10 @@
+import type { Outcome } from "../api/client";
 import { figure } from "./words";
 
 type Units = Parameters<typeof figure>[2];
 
 /** A comfort limit that holds for some use profiles; `too_warm_c` is null where it follows the outdoor temperature. */
-export type Limit = {
-  too_warm_c: number | null;
-  too_cold_c: number;
-  adaptive: boolean;
-  share: number;
-  profiles: string[];
-};
+export type Limit = Outcome["comfort"]["limits"][number];
 
 /** The upper or lower limits that hold, in few words: "27 °C", "19 / 16 °C", "the adaptive band". */
 export function limitsIn(limits: Limit[], side: "too_warm_c" | "too_cold_c", units: Units): string {

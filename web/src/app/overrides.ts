@@ -1,4 +1,5 @@
-import type { Edit, Face, ProjectState, Scheme } from "../api/client";
+import type { Face, ProjectState, Scheme } from "../api/client";
+import { type EditStep, make } from "../api/edits";
 import type { Made } from "../api/hooks";
 import { freshId } from "./words";
 
@@ -74,13 +75,13 @@ export function differEdit(scheme: Scheme, faces: Face[], part: Different): Made
 const givenOf = (state: ProjectState, scheme: Scheme) =>
   ((state.given.schemes ?? []) as { id: string }[]).find((s) => s.id === scheme.id) ?? {};
 
-const atOnce = (edits: object[]) => (edits.length > 0 ? ({ op: "together", edits } as unknown as Edit) : null);
+const atOnce = (edits: EditStep[]) => (edits.length > 0 ? make.together(edits) : null);
 
-function differences(given: unknown, scheme: Scheme, faces: Face[], part: Different): object[] {
+function differences(given: unknown, scheme: Scheme, faces: Face[], part: Different): EditStep[] {
   const whole = given as Given;
   const overrides = whole.skin?.overrides ?? [];
   const taken = overrides.map((o) => o.id);
-  const edits: object[] = [];
+  const edits: EditStep[] = [];
   const done = new Set<string>();
   for (const face of faces) {
     const key = face.side ? `${face.part} ${face.side}` : face.edge;
@@ -91,13 +92,13 @@ function differences(given: unknown, scheme: Scheme, faces: Face[], part: Differ
       const path = `schemes/${scheme.id}/zones/${face.part}/faces`;
       const { glazing_ratio: _, ...kept } = part;
       const before = found.own ?? { id: face.side, side: face.side };
-      edits.push({ op: "put", path, item: clean({ ...before, ...kept }) });
+      edits.push(make.put(path, clean({ ...before, ...kept })));
     } else {
       const before = overrides.find((o) => o.face === face.edge);
       const id = before?.id ?? freshId("face", taken);
       taken.push(id);
       const item = clean({ ...before, id, face: face.edge, ...part });
-      edits.push({ op: "put", path: `schemes/${scheme.id}/skin/overrides`, item });
+      edits.push(make.put(`schemes/${scheme.id}/skin/overrides`, item));
     }
   }
   return edits;
@@ -109,7 +110,7 @@ export function asSchemeEdit(scheme: Scheme, faces: Face[]): Made {
     const given = givenOf(state, scheme);
     const edges = new Set(faces.filter((f) => !f.side).map((f) => f.edge));
     const overrides = ((given as Given).skin?.overrides ?? []).filter((o) => edges.has(o.face));
-    const removed = overrides.map((o) => ({ op: "remove", path: `schemes/${scheme.id}/skin/overrides/${o.id}` }));
+    const removed = overrides.map((o) => make.remove(`schemes/${scheme.id}/skin/overrides/${o.id}`));
     const ofRooms = faces.filter((f) => f.side && differing(given, scheme, f)?.own);
     const nothing = { boundary: null, boundary_c: null, construction: null };
     return atOnce([...removed, ...differences(given, scheme, ofRooms, nothing)]);

@@ -1,13 +1,5 @@
+import type { Totals } from "../api/client";
 import { endUses, grown, ink } from "../app/theme";
-
-export interface Totals {
-  conditioned_floor_area_m2: number;
-  eui_kwh_per_m2: number;
-  eui_net_kwh_per_m2: number;
-  energy_kwh: Record<string, number>;
-  generation_kwh: { used: number; exported: number };
-  [name: string]: unknown;
-}
 
 /** End uses per floor area in the fixed order; fans and pumps as one. */
 export function usesOf(totals: Totals): { id: string; name: string; value: number; colour: string; dark: boolean }[] {

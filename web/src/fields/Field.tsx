@@ -1,7 +1,7 @@
 import { Menu, MenuItem, Select, Tooltip } from "@mui/material";
 import { useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
-import type { Edit } from "../api/client";
+import { make } from "../api/edits";
 import { useEdit, useLevers, useProject, useScheme, useTry } from "../api/hooks";
 import { tell, useKept, useView } from "../app/state";
 import { said } from "../app/words";
@@ -55,7 +55,7 @@ function Origin({
           <MenuItem
             onClick={() => {
               setAnchor(null);
-              void edit({ op: "set", path, value } as Edit);
+              void edit(make.set(path, value));
             }}
           >
             Confirm this value
@@ -145,7 +145,7 @@ export function NumberField({
     const value = slidTo(at);
     if (value === known) return setSlid(null);
     setSlid(value);
-    if (!(await edit({ op: "set", path: common.path, value }, spoken))) setSlid(null);
+    if (!(await edit(make.set(common.path, value), spoken))) setSlid(null);
   }
   const slidTo = (at: string) => Number(Number(at).toFixed((note.digits ?? 2) + 1));
 
@@ -155,7 +155,7 @@ export function NumberField({
     if (next.trim() === settled) return setText(settled);
     if (next.trim() === "") {
       setText(settled);
-      if (given) await edit({ op: "reset", path: common.path }, spoken);
+      if (given) await edit(make.reset(common.path), spoken);
       return;
     }
     const number = read(next, shown);
@@ -172,7 +172,7 @@ export function NumberField({
       const to = high !== undefined ? show(high, shown) : "any";
       return setLocal(`Allowed: ${note.gt !== undefined ? "above " : ""}${from} to ${to} ${shown.unit}.`);
     }
-    if (await edit({ op: "set", path: common.path, value: number }, spoken)) return;
+    if (await edit(make.set(common.path, number), spoken)) return;
     // refused: what was typed stays to be mended; where another window was first, what stands there now is shown
     if (useView.getState().faultAt?.path === common.path) setText(next);
     else setText(settledNow.current);
@@ -252,7 +252,7 @@ export function NumberField({
               if (!held.current) return;
               const next = slidTo(e.target.value);
               setSlid(next);
-              attempt({ op: "set", path: common.path, value: next }, form);
+              attempt(make.set(common.path, next), form);
             }}
             onPointerUp={(e) => void letGo(e.currentTarget.value)}
             onLostPointerCapture={(e) => void letGo(e.currentTarget.value)}
@@ -292,10 +292,10 @@ export function ChoiceField({
       <Select
         value={value === null || value === undefined ? "" : String(value)}
         onChange={({ target: { value: chosen } }) =>
-          void edit(
-            chosen === "" ? { op: "reset", path: common.path } : { op: "set", path: common.path, value: chosen },
-            { name: title, say: (v) => options.find((o) => o.id === String(v))?.name ?? String(v) },
-          )
+          void edit(chosen === "" ? make.reset(common.path) : make.set(common.path, chosen), {
+            name: title,
+            say: (v) => options.find((o) => o.id === String(v))?.name ?? String(v),
+          })
         }
         inputProps={{ "aria-label": title }}
         fullWidth
@@ -346,7 +346,7 @@ export function TextField({ path, label }: { path: string; label: string }) {
         onChange={(e) => setText(e.target.value)}
         onBlur={() => {
           if (text === value || !text.trim()) return setText(value);
-          void edit({ op: "set", path, value: text.trim() }, { name: label, say: String }).then((kept) => {
+          void edit(make.set(path, text.trim()), { name: label, say: String }).then((kept) => {
             if (!kept) setText(now.current);
           });
         }}

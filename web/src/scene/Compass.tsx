@@ -1,4 +1,5 @@
 import { useLocation } from "react-router";
+import { make } from "../api/edits";
 import { useEdit, useScheme, useTry } from "../api/hooks";
 import { useDrag } from "./drag";
 
@@ -8,7 +9,7 @@ export function Compass({ drawing, north }: { drawing: number; north: number }) 
   const inPlace = useLocation().pathname.split("/")[3] === "place";
   const edit = useEdit();
   const attempt = useTry(scheme.id);
-  const setting = (value: number) => ({ op: "set", path: "place/north_deg", value }) as never;
+  const setting = (value: number) => make.set("place/north_deg", value);
   const [held, hold] = useDrag<{ middle: { x: number; y: number }; north: number }>({
     follow: (now, e) => {
       const bearing = (Math.atan2(e.clientX - now.middle.x, now.middle.y - e.clientY) * 180) / Math.PI;

@@ -3,7 +3,8 @@ import { useThree } from "@react-three/fiber";
 import { useMemo, useState } from "react";
 import { useLocation } from "react-router";
 import * as THREE from "three";
-import type { Edit, Face, Geometry, Scheme } from "../api/client";
+import type { Face, Geometry, Scheme } from "../api/client";
+import { make } from "../api/edits";
 import { type Made, useEdit, useScheme, useTry } from "../api/hooks";
 import { differEdit, differing } from "../app/overrides";
 import { useKept, useView } from "../app/state";
@@ -52,8 +53,7 @@ function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
   const project = useProjector();
   const [over, setOver] = useState(false);
   const free = (on: boolean) => {
-    const orbit = controls as unknown as { enabled: boolean } | null;
-    if (orbit) orbit.enabled = on;
+    if (controls && "enabled" in controls) controls.enabled = on;
     invalidate();
   };
   const [drag, hold] = useDrag<{ from: { x: number; y: number }; held: Pullable; value: number }>({
@@ -145,15 +145,13 @@ function heights(scheme: Scheme, owner: string, storey: string, at: THREE.Vector
   const room = (scheme.zones ?? []).find((z) => z.id === owner);
   const path = `schemes/${scheme.id}`;
   if (room?.outline) {
-    const setting = (value: number) =>
-      ({ op: "set", path: `${path}/zones/${owner}/outline/height`, value }) as unknown as Edit;
+    const setting = (value: number) => make.set(`${path}/zones/${owner}/outline/height`, value);
     return [{ id: "height", at, axis: UP, value: room.outline.height, least: 0.5, name: "Room", setting }];
   }
   const volume = (scheme.volumes ?? []).find((v) => v.id === owner);
   const index = volume?.storeys.findIndex((s) => s.id === storey) ?? -1;
   if (!volume || index < 0) return [];
-  const setting = (value: number) =>
-    ({ op: "set", path: `${path}/volumes/${owner}/storeys/${storey}/height_m`, value }) as unknown as Edit;
+  const setting = (value: number) => make.set(`${path}/volumes/${owner}/storeys/${storey}/height_m`, value);
   const value = volume.storeys[index].height_m ?? 3.5;
   return [{ id: "height", at, axis: UP, value, least: 0.5, name: `Storey ${index}`, setting }];
 }

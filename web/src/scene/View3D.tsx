@@ -210,7 +210,7 @@ export function View3D({
         />
         <OrbitControls
           ref={(c) => {
-            controls.current = c as unknown as Orbit;
+            controls.current = c;
           }}
           target={middle}
           enableDamping={false}

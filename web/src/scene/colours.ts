@@ -128,13 +128,7 @@ export function paint(
     const things = inTurn([...names.keys()], (id) => names.get(id) ?? id);
     return told("zone", "Zones", things, own, (f) => f.zone);
   }
-  const rows = (outcome?.zones ?? []) as unknown as {
-    id: string;
-    floor_area_m2: number;
-    heating_demand_kwh: number;
-    cooling_demand_kwh: number;
-    too_warm_h: number;
-  }[];
+  const rows = outcome?.zones ?? [];
   const byId = new Map(rows.map((r) => [r.id, r]));
   if (colouring === "use") {
     const profiles = [...new Set(geometry.zones.map((z) => z.profile))].sort();

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 
 from eurythm.api.cases import case_of_pin, scheme_of
 from eurythm.api.office import Here, Office
-from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeOut, PinIn
+from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeOut, PinIn, PinOut
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
@@ -40,11 +40,9 @@ def post_pin(project_id: str, pin: PinIn, here: Here) -> dict[str, str]:
 
 
 @router.get("/pins")
-def get_pins(project_id: str, here: Here) -> list[dict[str, Any]]:
+def get_pins(project_id: str, here: Here) -> list[PinOut]:
     """List the pins."""
-    return [
-        {"id": p.id, "study": p.study_id, "number": p.number, "scheme": p.scheme_id, "note": p.note} for p in here.studies.pins(project_id)
-    ]
+    return [PinOut(id=p.id, study=p.study_id, number=p.number, scheme=p.scheme_id, note=p.note) for p in here.studies.pins(project_id)]
 
 
 @router.delete("/pins/{pin_id}", status_code=204)

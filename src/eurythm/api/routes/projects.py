@@ -2,33 +2,85 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Response, UploadFile
+from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
 from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState, RevisionOut
 from eurythm.api.views import check_form, project_state
-from eurythm.brief.edits import apply_edit
 from eurythm.brief.resolve import Shelf
 from eurythm.climate.epw import MAX_BYTES
 from eurythm.climate.standin import PLACES
-from eurythm.climate.statistics import climate_sheet
+from eurythm.climate.statistics import ClimateSheet, climate_sheet
 from eurythm.exchange.project_file import WeatherFile, read_project, write_project
 from eurythm.fabric.opaque import heat_capacity, u_value
+from eurythm.model.library import Construction, Glazing, Material, Profile
 from eurythm.model.project import Project
 from eurythm.model.reading import read_document
+from eurythm.model.remark import RemarkDict
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api")
 MAX_PROJECT_BYTES = 256_000_000
 
 
+class StandInOut(BaseModel):
+    """A place that the stand-in climate service knows."""
+
+    id: str
+    name: str
+    kind: str
+    latitude_deg: float
+    altitude_m: float
+
+
+class SheetOut(ClimateSheet):
+    """The statistics of the project's climate year, what was mended in it, and the names of weather files by digest."""
+
+    remarks: list[RemarkDict]
+    files: dict[str, str]
+
+
+class ShelfMaterial(Material):
+    """A material; `own` where it is the project's."""
+
+    own: bool
+
+
+class ShelfConstruction(Construction):
+    """A construction with its U-value, W/m²K, and heat capacity, kJ/m²K."""
+
+    u: float
+    capacity_kj_m2k: float
+    own: bool
+
+
+class ShelfGlazing(Glazing):
+    """A glazing."""
+
+    own: bool
+
+
+class ShelfProfile(Profile):
+    """A use profile."""
+
+    own: bool
+
+
+class ShelfOut(BaseModel):
+    """Everything that schemes of a project can be made of."""
+
+    materials: list[ShelfMaterial]
+    constructions: list[ShelfConstruction]
+    glazings: list[ShelfGlazing]
+    profiles: list[ShelfProfile]
+
+
 @router.get("/climates")
-def get_climates() -> list[dict[str, Any]]:
+def get_climates() -> list[StandInOut]:
     """List the places that the stand-in climate service knows."""
-    return [{"id": p.id, "name": p.name, "kind": p.kind, "latitude_deg": p.latitude_deg, "altitude_m": p.altitude_m} for p in PLACES]
+    return [StandInOut(id=p.id, name=p.name, kind=p.kind, latitude_deg=p.latitude_deg, altitude_m=p.altitude_m) for p in PLACES]
 
 
 @router.get("/projects")
@@ -65,10 +117,7 @@ def delete_project(project_id: str, here: Here) -> None:
 @router.post("/projects/{project_id}/edits")
 def post_edit(project_id: str, change: EditIn, here: Here) -> ProjectState:
     """Apply an edit; an impossible form is refused and leaves no trace."""
-    state = here.projects.state(project_id)
-    if state.revision == change.revision:
-        check_form(state.project, apply_edit(state.project, change.edit))
-    return project_state(here.projects.edit(project_id, change.revision, change.edit))
+    return project_state(here.projects.edit(project_id, change.revision, change.edit, check_form))
 
 
 @router.post("/projects/{project_id}/undo")
@@ -91,7 +140,7 @@ async def post_climate(project_id: str, revision: int, file: UploadFile, here: H
 
 
 @router.get("/projects/{project_id}/climate-sheet")
-def get_climate_sheet(project_id: str, here: Here) -> dict[str, Any]:
+def get_climate_sheet(project_id: str, here: Here) -> SheetOut:
     """Return the statistics of the project's climate year and what was mended in it."""
     state = here.projects.state(project_id)
     year = climate_of(state.project.place, here.projects.files(project_id))
@@ -99,21 +148,21 @@ def get_climate_sheet(project_id: str, here: Here) -> dict[str, Any]:
 
 
 @router.get("/projects/{project_id}/shelf")
-def get_shelf(project_id: str, here: Here) -> dict[str, Any]:
+def get_shelf(project_id: str, here: Here) -> ShelfOut:
     """Return everything that schemes of this project can be made of, with U-values."""
     library = here.projects.state(project_id).project.library
     shelf = Shelf(library)
     own = {e.id for group in (library.constructions, library.glazings, library.profiles) for e in group}
     own_materials = {m.id for m in library.materials}
-    return {
-        "materials": [{**m.model_dump(mode="json"), "own": m.id in own_materials} for m in shelf.materials.values()],
-        "constructions": [
-            {**c.model_dump(mode="json"), "u": u_value(c), "capacity_kj_m2k": heat_capacity(c), "own": c.id in own}
+    return ShelfOut(
+        materials=[ShelfMaterial(**vars(m), own=m.id in own_materials) for m in shelf.materials.values()],
+        constructions=[
+            ShelfConstruction(**vars(c) | {"u": u_value(c), "capacity_kj_m2k": heat_capacity(c), "own": c.id in own})
             for c in shelf.constructions.values()
         ],
-        "glazings": [{**g.model_dump(mode="json"), "own": g.id in own} for g in shelf.glazings.values()],
-        "profiles": [{**p.model_dump(mode="json"), "own": p.id in own} for p in shelf.profiles.values()],
-    }
+        glazings=[ShelfGlazing(**vars(g), own=g.id in own) for g in shelf.glazings.values()],
+        profiles=[ShelfProfile(**vars(p), own=p.id in own) for p in shelf.profiles.values()],
+    )
 
 
 @router.get("/projects/{project_id}/file")

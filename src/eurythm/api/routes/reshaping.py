@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from eurythm.api.office import Here
 from eurythm.api.shapes import ProjectState
 from eurythm.api.views import check_form, project_state
-from eurythm.brief.edits import Put, apply_edit
+from eurythm.brief.edits import Put
 from eurythm.brief.grouping import GroupZones, grouped
 from eurythm.brief.reshape import Reshape, alone, reshape
 from eurythm.model.ids import fresh_id
@@ -45,8 +45,7 @@ def post_reshape(project_id: str, scheme_id: str, wish: ReshapeIn, here: Here) -
         edit = grouped(scheme, apart, wish.reshape)
     else:
         edit = reshape(scheme, wish.reshape)
-    check_form(project, apply_edit(project, edit))
-    return project_state(here.projects.edit(project_id, wish.revision, edit))
+    return project_state(here.projects.edit(project_id, wish.revision, edit, check_form))
 
 
 @router.post("/alone")

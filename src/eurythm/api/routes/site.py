@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Annotated, Any
+from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query
@@ -12,9 +12,9 @@ from pydantic import BaseModel
 from eurythm.api.cases import case_of_scheme, scheme_of
 from eurythm.api.office import Here
 from eurythm.brief.resolve import climate_at
-from eurythm.climate.account import climate_account
+from eurythm.climate.account import ClimateAccount, climate_account
 from eurythm.climate.standin import standin_year
-from eurythm.climate.statistics import climate_sheet
+from eurythm.climate.statistics import ClimateSheet, climate_sheet
 from eurythm.explain.gives import what_it_gives
 from eurythm.explain.surroundings import what_hides
 from eurythm.study.runner import climate_of
@@ -97,8 +97,8 @@ class ClimateOut(BaseModel):
 
     id: str
     name: str
-    sheet: dict[str, Any]
-    account: dict[str, Any]
+    sheet: ClimateSheet
+    account: ClimateAccount
     on_planes_kwh_m2: dict[str, list[float]]
     gives: list[GivenOut]
 

@@ -4,14 +4,129 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from typing import Any
+
+from typing_extensions import TypedDict
 
 from eurythm.exchange.intake.received import ReceivedSpace
 from eurythm.exchange.intake.settle import Settled
 from eurythm.fabric.opaque import u_value
 
 
-def account(settled: Settled) -> dict[str, Any]:
+class UnitsTold(TypedDict):
+    """Units that a file is written in."""
+
+    length: str
+
+
+class PlaceTold(TypedDict):
+    """Where a file says that the building stands."""
+
+    name: str
+    latitude_deg: float | None
+    longitude_deg: float | None
+    elevation_m: float | None
+
+
+class StoreyTold(TypedDict):
+    """A storey of a file."""
+
+    name: str
+    elevation_m: float
+
+
+class SpaceTold(TypedDict):
+    """A space of a file, under the id that it has as a zone."""
+
+    id: str
+    source: str
+    name: str
+    number: str
+    storey: str
+    use: str
+    floor_area_m2: float
+    air_volume_m3: float
+    kept: bool
+    reason: str
+
+
+class SideTold(TypedDict):
+    """Outside walls of one side, and the windows in them."""
+
+    wall_gross_m2: float
+    window_m2: float
+
+
+class AdjacencyTold(TypedDict):
+    """What two spaces share."""
+
+    a: str
+    b: str
+    kind: str
+    area_m2: float
+
+
+class ConstructionTold(TypedDict):
+    """A construction of a file."""
+
+    id: str
+    name: str
+    kind: str
+    u_w_m2k: float
+
+
+class GlazingTold(TypedDict):
+    """A glazing of a file."""
+
+    id: str
+    name: str
+    u_w_m2k: float
+    g_value: float
+    visible: float
+    source: str
+
+
+LeftOutTold = TypedDict("LeftOutTold", {"class": str, "count": int})
+"""How many objects of a class were left out."""
+
+
+class RemarkTold(TypedDict):
+    """A finding."""
+
+    code: str
+    object: str
+    sentence: str
+    mended: bool
+
+
+class Account(TypedDict):
+    """The report of an import; see `account`."""
+
+    file: str
+    format: str
+    version: str
+    units: UnitsTold
+    true_north_deg: float | None
+    location: PlaceTold
+    moved_m: list[float]
+    reference_plane: str
+    contact_gap_m: float
+    zones_from: str
+    storeys: list[StoreyTold]
+    spaces: list[SpaceTold]
+    orientation: dict[str, SideTold]
+    roof_m2: float
+    rooflight_m2: float
+    ground_m2: float
+    adjacency: list[AdjacencyTold]
+    constructions: list[ConstructionTold]
+    glazings: list[GlazingTold]
+    left_out: list[LeftOutTold]
+    taken_from_file: list[str]
+    still_assumed: list[str]
+    remarks: list[RemarkTold]
+
+
+def account(settled: Settled) -> Account:
     """Return the report of an import as plain data.
 
     Orientations are true azimuths of outward normals, N from 315 to 45 degrees and so on clockwise. Areas lie on
@@ -19,7 +134,7 @@ def account(settled: Settled) -> dict[str, Any]:
     """
     received, building = settled.received, settled.building
     north = settled.north_deg
-    sides = {letter: {"wall_gross_m2": 0.0, "window_m2": 0.0} for letter in "NESW"}
+    sides: dict[str, SideTold] = {letter: {"wall_gross_m2": 0.0, "window_m2": 0.0} for letter in "NESW"}
     roof = ground = rooflights = 0.0
     adjacency: dict[tuple[str, str, str], float] = defaultdict(float)
     for face in building.faces:
@@ -52,7 +167,9 @@ def account(settled: Settled) -> dict[str, Any]:
         "zones_from": settled.basis,
         "storeys": [{"name": s.name, "elevation_m": s.elevation_m} for s in received.storeys],
         "spaces": [_space(settled, s) for s in received.spaces],
-        "orientation": {k: {name: round(v, 4) for name, v in side.items()} for k, side in sides.items()},
+        "orientation": {
+            k: {"wall_gross_m2": round(side["wall_gross_m2"], 4), "window_m2": round(side["window_m2"], 4)} for k, side in sides.items()
+        },
         "roof_m2": round(roof, 4),
         "rooflight_m2": round(rooflights, 4),
         "ground_m2": round(ground, 4),
@@ -68,7 +185,7 @@ def account(settled: Settled) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _space(settled: Settled, space: ReceivedSpace) -> dict[str, Any]:
+def _space(settled: Settled, space: ReceivedSpace) -> SpaceTold:
     verdict = settled.verdicts[space.id]
     zone = next((z for z in settled.scheme.zones if z.id == settled.ids[space.id]), None) if verdict.keep else None
     built = next((z for z in settled.building.zones if zone is not None and z.id == zone.id), None)

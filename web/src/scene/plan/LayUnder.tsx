@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { type ReactNode, useState } from "react";
-import type { Edit, Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useView } from "../../app/state";
 import { freshId } from "../../app/words";
@@ -38,7 +39,7 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
       ...(said.guessed || said.picture ? { assumed: ["metres"] } : {}),
       ...(middle ? { x: (-said.bounds[2] / 2) * middle, y: (-said.bounds[3] / 2) * middle } : {}),
     };
-    if (await edit({ op: "put", path: group, item } as unknown as Edit)) {
+    if (await edit(make.put(group, item))) {
       set({ plan: true, underlay: `${group}/${id}` });
       const width = Math.round(said.metres * said.bounds[2]);
       tell(
@@ -114,7 +115,7 @@ function LaidSheet({
   function toggle(name: string) {
     const next = new Set(hidden);
     if (!next.delete(name)) next.add(name);
-    void edit({ op: "set", path: `${path}/hidden`, value: [...next] } as Edit);
+    void edit(make.set(`${path}/hidden`, [...next]));
   }
   return (
     <details data-plan={laid.name} open>
@@ -126,14 +127,14 @@ function LaidSheet({
         <Button variant="outlined" onClick={() => set({ plan: true, drawing: "place", underlay: path })}>
           Place by points
         </Button>
-        <Button variant="outlined" onClick={() => void edit({ op: "remove", path } as Edit)}>
+        <Button variant="outlined" onClick={() => void edit(make.remove(path))}>
           Take away
         </Button>
         <label className="row small" style={{ gap: 6 }}>
           <input
             type="checkbox"
             checked={laid.shown ?? true}
-            onChange={(e) => void edit({ op: "set", path: `${path}/shown`, value: e.target.checked } as Edit)}
+            onChange={(e) => void edit(make.set(`${path}/shown`, e.target.checked))}
           />
           shown
         </label>

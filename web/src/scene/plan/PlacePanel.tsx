@@ -1,5 +1,5 @@
 import { Button } from "@mui/material";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import type { Point } from "./drawing";
 import { type Underlay, useChosenLaid } from "./Underlays";
@@ -45,18 +45,14 @@ export function PlacePanel({ corners, onStop }: { corners: Point[]; onStop: () =
   function apply(stretch: boolean) {
     if (!u) return;
     const to = placed(u, both ? corners : corners.slice(0, 2), stretch);
-    const set = (key: string, value: number) => ({
-      op: "set",
-      path: `${u.path}/${key}`,
-      value,
-    });
+    const set = (key: string, value: number) => make.set(`${u.path}/${key}`, value);
     const edits = [
       set("x", Number(to.x.toFixed(4))),
       set("y", Number(to.y.toFixed(4))),
       set("turn_deg", Number(to.turn.toFixed(6))),
       ...(stretch ? [set("metres", Number(to.metres.toPrecision(10)))] : []),
     ];
-    void edit({ op: "together", edits } as unknown as Edit);
+    void edit(make.together(edits));
     onStop();
   }
   return (

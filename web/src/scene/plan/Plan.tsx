@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
+import type { Edit, Geometry, Scheme } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useReshape, useTry } from "../../api/hooks";
 import { pick, type Selection, selectAll, tell, useKept, useView } from "../../app/state";
 import { categories } from "../../app/theme";
@@ -9,7 +10,7 @@ import { boundaryColours } from "../colours";
 import { useDrag } from "../drag";
 import type { Neighbour, SiteTree } from "../site";
 import { DrawingPanel } from "./DrawingPanel";
-import { formBetween, fromOutline, newVolume, type Point } from "./drawing";
+import { formBetween, fromOutline, type NewVolume, newVolume, type Point } from "./drawing";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Handles } from "./Handles";
 import { heldOf, lieOf } from "./held";
@@ -177,9 +178,9 @@ export function Plan({
     },
   });
 
-  async function add(volume: Volume) {
-    const put = { op: "put", path: `schemes/${scheme.id}/volumes`, item: volume };
-    const done = await edit(lie.kept(put as unknown as Edit));
+  async function add(volume: NewVolume) {
+    const put = make.put(`schemes/${scheme.id}/volumes`, volume);
+    const done = await edit(lie.kept(put));
     if (done) {
       set({ drawing: null, selection: { kind: "volume", id: volume.id } });
       setCorners([]);
@@ -206,7 +207,7 @@ export function Plan({
     const id = freshId("neighbour", taken);
     const points = corners.map((c) => ({ x: Number(c.x.toFixed(3)), y: Number(c.y.toFixed(3)) }));
     const item = { id, name: `Neighbour ${bodies.length + 1}`, points, height: 9, assumed: ["height"] };
-    if (await edit({ op: "put", path: "place/footprints", item } as unknown as Edit)) {
+    if (await edit(make.put("place/footprints", item))) {
       setCorners([]);
       set({ drawing: null, selection: { kind: "footprint", id } });
     }
@@ -228,8 +229,7 @@ export function Plan({
       assumed: ["height", "crown"],
       ...(form ? { form } : {}),
     };
-    if (await edit({ op: "put", path: "place/trees", item } as unknown as Edit))
-      set({ selection: { kind: "tree", id } });
+    if (await edit(make.put("place/trees", item))) set({ selection: { kind: "tree", id } });
   }
 
   function close() {
@@ -586,7 +586,7 @@ function movable(scheme: Scheme, ids: string[]): string[] {
 
 function moving(scheme: Scheme, geometry: Geometry | undefined, ids: string[], by: Point): Edit {
   const edits = ids.flatMap((id) => heldOf(scheme, geometry, id)?.moving(by) ?? []);
-  return lieOf(scheme, geometry).kept({ op: "together", edits } as unknown as Edit);
+  return lieOf(scheme, geometry).kept(make.together(edits));
 }
 
 function Grid({ view, h, px }: { view: { x: number; y: number; w: number }; h: number; px: number }) {

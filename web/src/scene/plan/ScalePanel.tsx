@@ -1,6 +1,6 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import type { Point } from "./drawing";
@@ -23,11 +23,11 @@ export function ScalePanel({ corners, onStop }: { corners: Point[]; onStop: () =
     const by = real / drawn;
     const { path } = u;
     const edits = [
-      { op: "set", path: `${path}/metres`, value: Number(((u.metres ?? 1) * by).toPrecision(10)) },
-      { op: "set", path: `${path}/x`, value: Number((a.x - (a.x - (u.x ?? 0)) * by).toFixed(4)) },
-      { op: "set", path: `${path}/y`, value: Number((a.y - (a.y - (u.y ?? 0)) * by).toFixed(4)) },
+      make.set(`${path}/metres`, Number(((u.metres ?? 1) * by).toPrecision(10))),
+      make.set(`${path}/x`, Number((a.x - (a.x - (u.x ?? 0)) * by).toFixed(4))),
+      make.set(`${path}/y`, Number((a.y - (a.y - (u.y ?? 0)) * by).toFixed(4))),
     ];
-    void edit({ op: "together", edits } as Edit);
+    void edit(make.together(edits));
     onStop();
   }
   return (

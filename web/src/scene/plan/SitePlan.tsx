@@ -1,4 +1,5 @@
 import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import type { Selection } from "../../app/state";
 import { useDrag } from "../drag";
@@ -45,14 +46,14 @@ export function SitePlan({
   });
 
   function moving({ kind, id, by }: Moved): Edit {
-    const set = (path: string, value: unknown) => ({ op: "set", path, value });
+    const set = (path: string, value: unknown) => make.set(path, value);
     const round = (v: number) => Number(v.toFixed(3));
     if (kind === "footprint") {
       const points = (bodies.find((b) => b.id === id)?.plan ?? []).map(([x, y]) => ({
         x: round(x + by.x),
         y: round(y + by.y),
       }));
-      return set(`place/footprints/${id}/points`, points) as unknown as Edit;
+      return set(`place/footprints/${id}/points`, points);
     }
     const group = kind === "box" ? "boxes" : "trees";
     const at = kind === "box" ? bodies.find((b) => b.id === id)?.plan[0] : treeAt(id);
@@ -60,7 +61,7 @@ export function SitePlan({
       set(`place/${group}/${id}/x`, round((at?.[0] ?? 0) + by.x)),
       set(`place/${group}/${id}/y`, round((at?.[1] ?? 0) + by.y)),
     ];
-    return { op: "together", edits } as unknown as Edit;
+    return make.together(edits);
   }
   const treeAt = (id: string) => {
     const tree = trees.find((t) => t.id === id);

@@ -63,7 +63,18 @@ export function formBetween(kind: string, a: Point, b: Point): Made | null {
   };
 }
 
-export function newVolume(made: Made, volumes: Volume[]): Volume {
+/** A volume as it is added: what nobody gave yet is left out. */
+export interface NewVolume {
+  id: string;
+  name: string;
+  form: Record<string, unknown>;
+  x: number;
+  y: number;
+  turn_deg?: number;
+  storeys: { id: string }[];
+}
+
+export function newVolume(made: Made, volumes: Volume[]): NewVolume {
   const id = freshId(
     "volume",
     volumes.map((v) => v.id),
@@ -76,10 +87,10 @@ export function newVolume(made: Made, volumes: Volume[]): Volume {
     x: made.x,
     y: made.y,
     storeys,
-  } as unknown as Volume;
+  };
 }
 
-export function fromOutline(corners: Point[], volumes: Volume[]): Volume {
+export function fromOutline(corners: Point[], volumes: Volume[]): NewVolume {
   const [x, y] = [Math.min(...corners.map((c) => c.x)), Math.min(...corners.map((c) => c.y))];
   const points = corners.map((c, i) => ({
     id: `e${i + 1}`,

@@ -1,4 +1,5 @@
-import type { Edit, Geometry, Scheme, Volume } from "../../api/client";
+import type { Geometry, Scheme, Volume } from "../../api/client";
+import { type Change, type EditStep, make } from "../../api/edits";
 import type { Point } from "./drawing";
 
 export interface Corner {
@@ -18,11 +19,11 @@ export interface Held {
   boxed: boolean;
   /** How it is turned now, degrees clockwise. */
   turn: number;
-  setting: (points: Corner[]) => Edit;
+  setting: (points: Corner[]) => Change;
   /** Turned about its middle to an angle. */
-  turning: (angle: number) => Edit;
+  turning: (angle: number) => Change;
   /** Moved in the drawing. */
-  moving: (by: Point) => Edit[];
+  moving: (by: Point) => EditStep[];
 }
 
 const round = (v: number) => Number(v.toFixed(4));
@@ -41,8 +42,7 @@ export function middleOf(points: Point[]): Point {
   return { x: (Math.min(...xs) + Math.max(...xs)) / 2, y: (Math.min(...ys) + Math.max(...ys)) / 2 };
 }
 
-const set = (path: string, value: unknown) => ({ op: "set", path, value });
-const together = (edits: object[]) => ({ op: "together", edits }) as unknown as Edit;
+const { set, together } = make;
 
 /** How the whole scheme lies in the plan: turned about a point. */
 export interface Lie {
@@ -50,7 +50,7 @@ export interface Lie {
   out: (p: Point) => Point;
   into: (p: Point) => Point;
   /** An edit of the form, with which the point of turning stays, so that nothing else moves. */
-  kept: (edit: Edit) => Edit;
+  kept: (edit: Change) => Change;
 }
 
 export function lieOf(scheme: Scheme, geometry: Geometry | undefined): Lie {
@@ -111,12 +111,12 @@ function ofRoom(path: string, outline: Outline): Held {
     ...axes(0, 0, 0),
     boxed: false,
     turn: 0,
-    setting: (value) => set(`${path}/points`, value) as unknown as Edit,
+    setting: (value) => set(`${path}/points`, value),
     turning: (angle) => {
       const turned = axes(about.x, about.y, angle);
       return together(each((p) => turned.out({ x: p.x - about.x, y: p.y - about.y })));
     },
-    moving: (by) => each((p) => ({ x: p.x + by.x, y: p.y + by.y })) as unknown as Edit[],
+    moving: (by) => each((p) => ({ x: p.x + by.x, y: p.y + by.y })),
   };
 }
 
@@ -133,7 +133,7 @@ function ofVolume(path: string, volume: Volume): Held {
     boxed: !free,
     turn,
     setting: (value) => {
-      if (free) return set(`${path}/form/points`, value) as unknown as Edit;
+      if (free) return set(`${path}/form/points`, value);
       const [low, high] = [value[0], value[2]];
       const sizes = [
         set(`${path}/form/length`, round(high.x - low.x)),
@@ -147,7 +147,7 @@ function ofVolume(path: string, volume: Volume): Held {
       const origin = { x: stays.x - turned.x, y: stays.y - turned.y };
       return together([set(`${path}/turn_deg`, angle), ...placed(origin)]);
     },
-    moving: (by) => placed({ x: x + by.x, y: y + by.y }) as unknown as Edit[],
+    moving: (by) => placed({ x: x + by.x, y: y + by.y }),
   };
 }
 

@@ -1,4 +1,5 @@
-import type { Edit, Geometry, Scheme } from "../../api/client";
+import type { Geometry, Scheme } from "../../api/client";
+import { type Change, make } from "../../api/edits";
 import { freshId } from "../../app/words";
 import type { Point } from "./drawing";
 import { foot } from "./snap";
@@ -58,7 +59,7 @@ export function roomEdits(
   storey: number,
   measures: Measures,
   apart: boolean,
-): { edit: Edit; ids: string[] } {
+): { edit: Change; ids: string[] } {
   const numbers = (scheme.zones ?? []).map((z) => z.number ?? "").filter(Boolean);
   const taken = [...(scheme.zones ?? []).map((z) => z.id), ...(scheme.volumes ?? []).map((v) => v.id)];
   const ids: string[] = [];
@@ -79,13 +80,13 @@ export function roomEdits(
       by_ratio: true,
     };
   });
-  const edits: unknown[] = items.map((item) => ({ op: "put", path: `schemes/${scheme.id}/zones`, item }));
+  const edits = items.map((item) => make.put(`schemes/${scheme.id}/zones`, item));
   if (apart && (scheme.contact_gap_m ?? 0) < GAP_M)
     edits.push(
-      { op: "set", path: `schemes/${scheme.id}/contact_gap_m`, value: GAP_M },
-      { op: "set", path: `schemes/${scheme.id}/assumed`, value: [...(scheme.assumed ?? []), "contact_gap_m"] },
+      make.set(`schemes/${scheme.id}/contact_gap_m`, GAP_M),
+      make.set(`schemes/${scheme.id}/assumed`, [...(scheme.assumed ?? []), "contact_gap_m"]),
     );
-  return { edit: { op: "together", edits } as unknown as Edit, ids };
+  return { edit: make.together(edits), ids };
 }
 
 /** The side of a room on a storey that lies nearest to a point, within a reach. */
@@ -115,7 +116,7 @@ export function openingEdit(
   to: Point,
   kind: "window" | "door",
   measures: Measures,
-): Edit | null {
+): Change | null {
   const room = (scheme.zones ?? []).find((z) => z.id === side.zone);
   const long = Math.hypot(side.b.x - side.a.x, side.b.y - side.a.y);
   const [s, t] = [foot(from, side.a, side.b).at * long, foot(to, side.a, side.b).at * long];
@@ -136,22 +137,21 @@ export function openingEdit(
     ...notTyped(measures, kind === "door" ? { height: "head" } : { z: "sill", height: "head" }),
   };
   const path = `schemes/${scheme.id}/zones/${room.id}`;
-  const put = face
-    ? { op: "put", path: `${path}/faces/${face.id}/windows`, item: window }
-    : { op: "put", path: `${path}/faces`, item: { id: side.side, side: side.side, windows: [window] } };
-  return put as unknown as Edit;
+  return face
+    ? make.put(`${path}/faces/${face.id}/windows`, window)
+    : make.put(`${path}/faces`, { id: side.side, side: side.side, windows: [window] });
 }
 
 /** Copies of all rooms of a storey on the next one, with its numbers. */
 export function repeatUpward(
   scheme: Scheme,
-  given: Scheme,
+  given: Record<string, unknown>,
   level: number,
   ground: number,
   levels: number[],
-): Edit | null {
+): Change | null {
   const rooms = (scheme.zones ?? []).filter((z) => z.outline && Math.abs((z.outline.z ?? 0) - level) < 0.01);
-  const own = new Map((given.zones ?? []).map((z) => [z.id, z]));
+  const own = new Map(((given.zones ?? []) as Room[]).map((z) => [z.id, z]));
   if (rooms.length === 0) return null;
   const up = Math.max(...rooms.map((r) => r.outline?.height ?? STOREY_M));
   const now = storeyNumber(levels, level, ground);
@@ -174,7 +174,7 @@ export function repeatUpward(
       source: undefined,
       outline: { ...was?.outline, z: round(level + up) },
     };
-    return { op: "put", path: `schemes/${scheme.id}/zones`, item: JSON.parse(JSON.stringify(item)) };
+    return make.put(`schemes/${scheme.id}/zones`, JSON.parse(JSON.stringify(item)));
   });
-  return { op: "together", edits } as unknown as Edit;
+  return make.together(edits);
 }

@@ -2,7 +2,8 @@ import { Button, Checkbox } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, type Edit, got, type Schemas } from "../../api/client";
+import { client, got, type Schemas } from "../../api/client";
+import { make } from "../../api/edits";
 import table from "../../api/figures.json";
 import { useEdit, useProjectId, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
@@ -55,8 +56,8 @@ export default function Assumed() {
   const working = quick.isFetching || slow.isFetching;
 
   async function confirm(which: Value[]) {
-    const edits = which.flatMap((v) => v.paths.map((path) => ({ op: "set", path, value: v.value })));
-    if (await edit({ op: "together", edits } as unknown as Edit)) {
+    const edits = which.flatMap((v) => v.paths.map((path) => make.set(path, v.value)));
+    if (await edit(make.together(edits))) {
       tell(`${which.length} ${which.length === 1 ? "value is" : "values are"} confirmed.`);
       setChosen([]);
     }

@@ -3,17 +3,16 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
-import { type Limit, limitsIn } from "../../app/comfort";
+import { limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
 import { endUses } from "../../app/theme";
 import { both, figure, hourText, said, scale } from "../../app/words";
-import { EndUseBar, type Totals } from "../../charts/EndUseBar";
+import { EndUseBar } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
 import { Why } from "./Why";
 
 type Column = Schemas["ColumnOut"];
 type Fact = Column["facts"][number];
-type Figures = Totals & { carbon_kg_per_m2: number; cost_per_m2: number };
 
 /** Pinned cases in columns, only what differs, and the differences in words. */
 export default function Findings() {
@@ -33,10 +32,7 @@ export default function Findings() {
     placeholderData: keepPreviousData,
   });
   const columns = findings.data?.columns ?? [];
-  const most = Math.max(
-    ...columns.map((c) => (c.outcome ? (c.outcome.totals as unknown as Figures).eui_kwh_per_m2 : 0)),
-    1,
-  );
+  const most = Math.max(...columns.map((c) => (c.outcome ? c.outcome.totals.eui_kwh_per_m2 : 0)), 1);
   const differing = whatDiffers(columns);
   const wide = columns.length > 3 ? 258 : 300;
 
@@ -85,7 +81,6 @@ export default function Findings() {
       ))}
     </tr>
   );
-  const totals = (c: Column) => c.outcome?.totals as unknown as Figures;
   const than = (c: Column, key: string) =>
     c.differences[key] ? <span className="quiet"> {arrow(c.differences[key])}</span> : null;
 
@@ -152,7 +147,7 @@ export default function Findings() {
               c.outcome ? (
                 <span data-column={c.title}>
                   <span className="big" style={{ fontSize: 30 }}>
-                    {figure(totals(c).eui_kwh_per_m2, "kWh/m²", units, 1).text}
+                    {figure(c.outcome.totals.eui_kwh_per_m2, "kWh/m²", units, 1).text}
                   </span>{" "}
                   {figure(1, "kWh/m²", units, 1).unit}
                   {than(c, "eui_kwh_per_m2")}
@@ -161,14 +156,14 @@ export default function Findings() {
             )}
             {row("By end use", (c) =>
               c.outcome ? (
-                <EndUseBar totals={totals(c)} most={most} factor={scale("kWh/m²", units).factor} named={false} />
+                <EndUseBar totals={c.outcome.totals} most={most} factor={scale("kWh/m²", units).factor} named={false} />
               ) : null,
             )}
-            {columns.some((c) => c.outcome && totals(c).generation_kwh.used > 1) &&
+            {columns.some((c) => (c.outcome?.totals.generation_kwh.used ?? 0) > 1) &&
               row("Net of own sun", (c) =>
                 c.outcome ? (
                   <>
-                    {both(totals(c).eui_net_kwh_per_m2, "kWh/m²", units, 1)}
+                    {both(c.outcome.totals.eui_net_kwh_per_m2, "kWh/m²", units, 1)}
                     {than(c, "eui_net_kwh_per_m2")}
                   </>
                 ) : null,
@@ -193,12 +188,7 @@ export default function Findings() {
             ))}
             {row("Comfort", (c) => {
               if (!c.outcome) return null;
-              const k = c.outcome.comfort as {
-                too_warm_h: number;
-                too_cold_h: number;
-                occupied_h: number;
-                limits: Limit[];
-              };
+              const k = c.outcome.comfort;
               return (
                 <>
                   {k.too_warm_h.toFixed(0)} h above {limitsIn(k.limits, "too_warm_c", units)}
@@ -214,7 +204,7 @@ export default function Findings() {
             {row("Carbon", (c) =>
               c.outcome ? (
                 <>
-                  {both(totals(c).carbon_kg_per_m2, "kg/m²", units, 1)}
+                  {both(c.outcome.totals.carbon_kg_per_m2, "kg/m²", units, 1)}
                   {than(c, "carbon_kg_per_m2")}
                 </>
               ) : null,
@@ -222,7 +212,7 @@ export default function Findings() {
             {row("Running cost", (c) =>
               c.outcome ? (
                 <>
-                  {both(totals(c).cost_per_m2, "€/m²", units, 2)}
+                  {both(c.outcome.totals.cost_per_m2, "€/m²", units, 2)}
                   {than(c, "cost_per_m2")}
                 </>
               ) : null,
@@ -282,8 +272,7 @@ function PeakRow({
   than: (c: Column, key: string) => React.ReactNode;
 }) {
   const units = useKept((s) => s.units);
-  const peak = (c: Column) =>
-    c.outcome?.peaks as { heating_w: number; cooling_w: number; heating_at: string; cooling_at: string } | undefined;
+  const peak = (c: Column) => c.outcome?.peaks;
   const most = Math.max(...columns.map((c) => peak(c)?.[`${kind}_w`] ?? 0), 1);
   return row(`Peak ${kind}`, (c) => {
     const p = peak(c);

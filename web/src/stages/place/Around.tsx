@@ -1,7 +1,8 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Edit, got, type Schemas } from "../../api/client";
+import { client, got, type Schemas } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { pick, tell, useKept, useView } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
@@ -61,11 +62,11 @@ export function Around() {
       things.map((t) => t.id),
     );
     const item = { id, name: `Neighbour ${boxes.length + 1}`, ...BOX, assumed: Object.keys(BOX) };
-    if (await edit({ op: "put", path: "place/boxes", item } as unknown as Edit)) pick({ kind: "box", id });
+    if (await edit(make.put("place/boxes", item))) pick({ kind: "box", id });
   }
   async function leaveOut() {
-    const edits = idle.map((t) => ({ op: "set", path: `place/${t.group}/${t.id}/counts`, value: false }));
-    if (await edit({ op: "together", edits } as unknown as Edit))
+    const edits = idle.map((t) => make.set(`place/${t.group}/${t.id}/counts`, false));
+    if (await edit(make.together(edits)))
       tell(`${idle.length} left out; the year changes by ${both(told?.change_kwh_m2 ?? 0, "kWh/m²", units, 2)}.`);
   }
   const draw = (tool: string) => set({ drawing: drawing === tool ? null : tool, plan: true });
@@ -194,8 +195,7 @@ function Thing({ group, id }: { group: Group; id: string }) {
       group === "footprints"
         ? { points: (one.points as { x: number; y: number }[]).map((p) => ({ ...p, x: p.x + 10 })) }
         : { x: Number(one.x) + 8 };
-    if (await edit({ op: "put", path: `place/${group}`, item: { ...one, ...aside, id: made } } as unknown as Edit))
-      pick({ kind: groups[group], id: made });
+    if (await edit(make.put(`place/${group}`, { ...one, ...aside, id: made }))) pick({ kind: groups[group], id: made });
   }
   return (
     <div style={{ paddingLeft: 8, paddingBottom: 6 }}>
@@ -219,7 +219,7 @@ function Thing({ group, id }: { group: Group; id: string }) {
           variant="outlined"
           onClick={() => {
             pick(null);
-            void edit({ op: "remove", path } as Edit);
+            void edit(make.remove(path));
           }}
         >
           Remove
@@ -250,9 +250,9 @@ export function GroundByMonth() {
         inputProps={{ "aria-label": "Ground reflectance by month" }}
         onChange={(e) =>
           void edit(
-            (e.target.value === "one"
-              ? { op: "reset", path }
-              : { op: "set", path, value: e.target.value === "snow" ? snow : (months ?? even) }) as Edit,
+            e.target.value === "one"
+              ? make.reset(path)
+              : make.set(path, e.target.value === "snow" ? snow : (months ?? even)),
           )
         }
       >
@@ -271,7 +271,12 @@ export function GroundByMonth() {
                 onCommit={(text) => {
                   const value = Number(text.replace(",", "."));
                   if (text.trim() && Number.isFinite(value))
-                    void edit({ op: "set", path, value: months.map((v, k) => (k === m ? value : v)) } as Edit);
+                    void edit(
+                      make.set(
+                        path,
+                        months.map((v, k) => (k === m ? value : v)),
+                      ),
+                    );
                 }}
               />
             </label>

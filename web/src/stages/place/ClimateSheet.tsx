@@ -1,7 +1,7 @@
 import { MenuItem, Select } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { client, got } from "../../api/client";
+import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { both, hourText, months, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
@@ -19,16 +19,7 @@ const views = [
   ["gives", "What it gives"],
 ] as const;
 
-interface Sheet {
-  location: { city: string; source: string; latitude_deg: number; longitude_deg: number; altitude_m: number };
-  temperature_c: Record<"mean" | "low" | "high" | "daily_low" | "daily_high", number[]>;
-  radiation_kwh_m2: Record<"global_horizontal" | "direct_normal" | "diffuse_horizontal", number[]>;
-  year_mean_c: number;
-  degree_days: { heating: number; heating_base_c: number; cooling: number; cooling_base_c: number };
-  design_days: Record<"cold" | "warm", { what: string; hour: string; air_c: number }>;
-  wind_m_s: number[];
-  remarks: { sentence: string }[];
-}
+type Sheet = Schemas["ClimateSheet"];
 
 /** Temperature band and radiation by month, degree days, design hours. */
 function MonthsView({ sheet, units, narrow }: { sheet: Sheet; units: Units; narrow: boolean }) {
@@ -166,10 +157,8 @@ export function ClimateSheet({ units, others }: { units: Units; others: { id: st
   const chosen = useProject().data?.completed.place?.climate?.id;
   const remarks = useQuery({
     queryKey: ["climate-sheet", project, chosen],
-    queryFn: async () =>
-      (await got(
-        client.GET("/api/projects/{project_id}/climate-sheet", { params: { path: { project_id: project } } }),
-      )) as unknown as Sheet,
+    queryFn: () =>
+      got(client.GET("/api/projects/{project_id}/climate-sheet", { params: { path: { project_id: project } } })),
   }).data?.remarks.map((r) => r.sentence);
   if (!climate) return null;
   const shown = other && beside ? [climate, other] : [climate];
@@ -221,7 +210,7 @@ export function ClimateSheet({ units, others }: { units: Units; others: { id: st
       </div>
       <div style={{ display: "grid", gridTemplateColumns: `repeat(${shown.length}, minmax(0, 1fr))`, gap: 18 }}>
         {shown.map((c) => {
-          const sheet = c.sheet as unknown as Sheet;
+          const sheet = c.sheet;
           return (
             <div key={c.id}>
               <div className="spread">

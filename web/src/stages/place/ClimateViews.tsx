@@ -6,17 +6,8 @@ import { amount } from "../../scene/colours";
 
 export type Climate = Schemas["ClimateOut"];
 type Units = "SI" | "IP";
-interface Account {
-  temperature_by_hour: number[][];
-  humidity_by_hour: number[][];
-  cloud_tenths: number[];
-  psychrometric: [number, number, number][];
-  pressure_pa: number;
-  wind: { speeds_m_s: number[]; roses: Record<string, { shares: number[][]; calm: number }> };
-  doubts: string[];
-}
 
-export const accountOf = (climate: Climate) => climate.account as unknown as Account;
+export const accountOf = (climate: Climate) => climate.account;
 const hours = Array.from({ length: 24 }, (_, h) => String(h));
 const sideColours: Record<string, string> = {
   north: "#A9B4C2",

@@ -1,7 +1,8 @@
 import { Button } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Edit, got } from "../../api/client";
+import { client, got } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
@@ -14,13 +15,6 @@ import { Around, GroundByMonth } from "./Around";
 import { ClimateSheet } from "./ClimateSheet";
 import { usePlaceFiles } from "./files";
 import { SunSection } from "./SunSection";
-
-interface StandIn {
-  id: string;
-  name: string;
-  kind: string;
-  latitude_deg: number;
-}
 
 /** What the wind comes over before it reaches the building. */
 const terrains = [
@@ -39,7 +33,7 @@ export default function Place() {
   const units = useKept((s) => s.units);
   const standIns = useQuery({
     queryKey: ["climates"],
-    queryFn: async () => (await got(client.GET("/api/climates"))) as unknown as StandIn[],
+    queryFn: () => got(client.GET("/api/climates")),
   });
   const place = state.completed.place;
   const climate = place?.climate;
@@ -112,13 +106,7 @@ export default function Place() {
               borderRadius: 5,
               background: climate?.id === c.id ? "#DCEBE8" : undefined,
             }}
-            onClick={() =>
-              void edit({
-                op: "set",
-                path: "place/climate",
-                value: { kind: "stand-in", id: c.id, name: c.name },
-              } as Edit)
-            }
+            onClick={() => void edit(make.set("place/climate", { kind: "stand-in", id: c.id, name: c.name }))}
           >
             <span>{c.name}</span>
             <span className="quiet small">
@@ -145,7 +133,7 @@ export default function Place() {
                   onClick={() => {
                     const turn = (place?.north_deg ?? 0) + i * 90 - face.azimuth_deg;
                     const value = Number((((((turn + 180) % 360) + 360) % 360) - 180).toFixed(1));
-                    void edit({ op: "set", path: "place/north_deg", value } as Edit);
+                    void edit(make.set("place/north_deg", value));
                   }}
                 >
                   {to}

@@ -2,7 +2,6 @@ import { useOutcome, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
-import type { Totals } from "../../charts/EndUseBar";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
 
@@ -18,14 +17,7 @@ export default function Plant() {
   const { scheme } = useScheme();
   const units = useKept((s) => s.units);
   const outcome = useOutcome(scheme.id).data;
-  const totals = outcome?.totals as
-    | (Totals & {
-        module_area_m2: number;
-        heating_demand_kwh: number;
-        cooling_demand_kwh: number;
-        latent_demand_kwh: number;
-      })
-    | undefined;
+  const totals = outcome?.totals;
   const path = `schemes/${scheme.id}/plant`;
   return (
     <Workbench canvas={<Scene />}>

@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
-import type { Edit, Face, Geometry } from "../../api/client";
+import type { Face, Geometry } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
 import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
@@ -127,9 +128,9 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
         const before = now.find((z) => z.zone === zone);
         const id = before?.id ?? freshId("zone", taken);
         taken.push(id);
-        return { op: "put", path, item: { ...before, id, zone, profile } };
+        return make.put(path, { ...before, id, zone, profile });
       });
-      return { op: "together", edits } as unknown as Edit;
+      return make.together(edits);
     });
   }
   async function join() {
@@ -140,10 +141,9 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
     if (gone > 0.05) tell(`Open from storey to storey: ${both(gone, "m²", units, 1)} of floor between them go.`);
   }
   async function remove() {
-    const edits = rooms.map((r) => ({ op: "remove", path: `schemes/${scheme.id}/zones/${r.id}` }));
+    const edits = rooms.map((r) => make.remove(`schemes/${scheme.id}/zones/${r.id}`));
     selectAll("zone", []);
-    if (await edit({ op: "together", edits } as unknown as Edit))
-      tell(`${rooms.length} rooms removed. Undo brings them back.`);
+    if (await edit(make.together(edits))) tell(`${rooms.length} rooms removed. Undo brings them back.`);
   }
   return (
     <section>
@@ -189,26 +189,21 @@ function Volumes({ ids }: { ids: string[] }) {
     const to = { x: number(by.x), y: number(by.y) };
     if (!Number.isFinite(to.x) || !Number.isFinite(to.y)) return tell("Type how far to move them, as numbers.", true);
     const edits = ids.flatMap((id) => heldOf(scheme, geometry, id)?.moving(to) ?? []);
-    void edit(lieOf(scheme, geometry).kept({ op: "together", edits } as unknown as Edit));
+    void edit(lieOf(scheme, geometry).kept(make.together(edits)));
     setBy({ x: "0", y: "0" });
   }
   function every(text: string) {
     const value = Number((Number(text.replace(",", ".")) * factor).toFixed(4));
     if (!(value > 0.3 && value <= 100)) return tell("A storey is 0.3 to 100 m high.", true);
     const edits = volumes.flatMap((v) =>
-      v.storeys.map((s) => ({
-        op: "set",
-        path: `schemes/${scheme.id}/volumes/${v.id}/storeys/${s.id}/height_m`,
-        value,
-      })),
+      v.storeys.map((s) => make.set(`schemes/${scheme.id}/volumes/${v.id}/storeys/${s.id}/height_m`, value)),
     );
-    void edit({ op: "together", edits } as unknown as Edit);
+    void edit(make.together(edits));
   }
   async function remove() {
     selectAll("volume", []);
-    const edits = ids.map((id) => ({ op: "remove", path: `schemes/${scheme.id}/volumes/${id}` }));
-    if (await edit({ op: "together", edits } as unknown as Edit))
-      tell(`${ids.length} volumes removed. Undo brings them back.`);
+    const edits = ids.map((id) => make.remove(`schemes/${scheme.id}/volumes/${id}`));
+    if (await edit(make.together(edits))) tell(`${ids.length} volumes removed. Undo brings them back.`);
   }
   return (
     <section>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import type { Corner } from "../../scene/plan/held";
@@ -10,7 +10,7 @@ export function CornerTable({ path, points, what }: { path: string; points: Corn
   const units = useKept((s) => s.units);
   const edit = useEdit();
   const factor = units === "IP" ? 0.3048 : 1;
-  const put = (value: Corner[]) => void edit({ op: "set", path, value } as unknown as Edit);
+  const put = (value: Corner[]) => void edit(make.set(path, value));
   const lengthFrom = (i: number) => {
     const [a, b] = [points[i], points[(i + 1) % points.length]];
     return Math.hypot(b.x - a.x, b.y - a.y);

@@ -1,7 +1,7 @@
 import { Button } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Scheme, ServerFault } from "../../api/client";
+import { client, got, ServerFault } from "../../api/client";
 import { useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useView } from "../../app/state";
 import { LayUnder } from "../../scene/plan/LayUnder";
@@ -83,13 +83,7 @@ export function RepeatRooms() {
   const here = rooms.filter((z) => Math.abs(z.level - at) < 0.01);
   async function repeat() {
     const levels = (geometry?.zones ?? []).map((z) => z.level);
-    const made = repeatUpward(
-      scheme,
-      given as unknown as Scheme,
-      at,
-      state.completed.place?.ground_level_m ?? 0,
-      levels,
-    );
+    const made = repeatUpward(scheme, given, at, state.completed.place?.ground_level_m ?? 0, levels);
     if (made && (await edit(made))) {
       tell(`${here.length} rooms were repeated one storey up.`);
       set({ level: at });

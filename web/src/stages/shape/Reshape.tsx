@@ -2,7 +2,8 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, type Edit, got, ServerFault, type Volume } from "../../api/client";
+import { client, got, ServerFault, type Volume } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId, useReshape, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { freshId } from "../../app/words";
@@ -138,7 +139,7 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
   const values = [number(size.length), number(size.depth), number(size.height)];
   const ready = values.every((v) => v > 0.3 && v < 500);
 
-  async function make() {
+  async function build() {
     const [l, d, h] = values.map((v) => Number(v.toFixed(4)));
     const taken = [...(scheme.zones ?? []).map((z) => z.id), ...(scheme.volumes ?? []).map((v) => v.id)];
     const id = freshId("room", taken);
@@ -164,7 +165,7 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
       faces,
       by_ratio: true,
     };
-    if (await edit({ op: "put", path: `schemes/${scheme.id}/zones`, item } as unknown as Edit)) {
+    if (await edit(make.put(`schemes/${scheme.id}/zones`, item))) {
       set({ selection: { kind: "zone", id } });
       onClose();
     }
@@ -213,7 +214,7 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
         <Button variant="outlined" onClick={onClose}>
           Leave it
         </Button>
-        <Button variant="contained" disabled={!ready} onClick={() => void make()}>
+        <Button variant="contained" disabled={!ready} onClick={() => void build()}>
           Add the room
         </Button>
       </DialogActions>

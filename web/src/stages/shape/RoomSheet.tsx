@@ -1,5 +1,6 @@
 import { Button } from "@mui/material";
-import type { Edit, Scheme } from "../../api/client";
+import type { Scheme } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useScheme, useShelf } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { both, figure } from "../../app/words";
@@ -66,9 +67,7 @@ export function RoomSheet({ room }: { room: Room }) {
               {window.id && (
                 <Button
                   variant="outlined"
-                  onClick={() =>
-                    void edit({ op: "remove", path: `${path}/faces/${face.id}/windows/${window.id}` } as Edit)
-                  }
+                  onClick={() => void edit(make.remove(`${path}/faces/${face.id}/windows/${window.id}`))}
                 >
                   Remove
                 </Button>
@@ -82,7 +81,7 @@ export function RoomSheet({ room }: { room: Room }) {
           variant="outlined"
           onClick={() => {
             set({ selection: null });
-            void edit({ op: "remove", path } as Edit).then((ok) => ok && tell("Room removed. Undo brings it back."));
+            void edit(make.remove(path)).then((ok) => ok && tell("Room removed. Undo brings it back."));
           }}
         >
           Remove the room

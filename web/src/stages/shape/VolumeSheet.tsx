@@ -1,5 +1,6 @@
 import { Button } from "@mui/material";
-import type { Edit, Volume } from "../../api/client";
+import type { Volume } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
@@ -58,15 +59,15 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
         ),
         name: undefined,
       });
-    await edit({ op: "set", path: `${path}/storeys`, value: list } as Edit);
+    await edit(make.set(`${path}/storeys`, list));
   }
 
   function every(height: string) {
     const factor = units === "IP" ? 0.3048 : 1;
     const value = Number((Number(height.replace(",", ".")) * factor).toFixed(4));
     if (!(value > 0.3 && value <= 100)) return tell("A storey is 0.3 to 100 m high.", true);
-    const edits = volume.storeys.map((s) => ({ op: "set", path: `${path}/storeys/${s.id}/height_m`, value }));
-    void edit({ op: "together", edits } as Edit);
+    const edits = volume.storeys.map((s) => make.set(`${path}/storeys/${s.id}/height_m`, value));
+    void edit(make.together(edits));
   }
 
   /** A smaller volume on the roof of this one, in its south-west corner. */
@@ -76,7 +77,7 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
       volumes.map((v) => v.id),
     );
     const rings = geometry?.outlines.find((o) => o.volume === volume.id)?.rings[0] ?? [];
-    const inner = innerBox(kind, volume);
+    const inner = innerBox(volume);
     const made = {
       id,
       name: `Volume ${volumes.length + 1}`,
@@ -88,8 +89,7 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
       storeys: [{ ...own.storeys[0], id: "s0", name: undefined }],
       zoning: own.zoning,
     };
-    if (await edit({ op: "put", path: `schemes/${scheme.id}/volumes`, item: made } as unknown as Edit))
-      set({ selection: { kind: "volume", id } });
+    if (await edit(make.put(`schemes/${scheme.id}/volumes`, made))) set({ selection: { kind: "volume", id } });
   }
 
   return (
@@ -156,9 +156,7 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
             variant="outlined"
             onClick={() => {
               set({ selection: null });
-              void edit({ op: "remove", path } as Edit).then(
-                (ok) => ok && tell("Volume removed. Undo brings it back."),
-              );
+              void edit(make.remove(path)).then((ok) => ok && tell("Volume removed. Undo brings it back."));
             }}
           >
             Remove
@@ -200,11 +198,10 @@ const words: Record<string, string> = {
   "ceiling ground": "Roof under ground",
 };
 
-function innerBox(kind: string, volume: Volume): { length: number; depth: number } {
-  const form = volume.form as unknown as Record<string, number>;
-  if (kind === "l")
-    return { length: form.wing_length ?? 12, depth: Math.min(form.depth, (form.wing_depth ?? 12) * 1.25) };
-  if (kind === "polygon") return { length: 6, depth: 6 };
+function innerBox(volume: Volume): { length: number; depth: number } {
+  const form = volume.form;
+  if (form.kind === "l") return { length: form.wing_length, depth: Math.min(form.depth, form.wing_depth * 1.25) };
+  if ("points" in form) return { length: 6, depth: 6 };
   const part = (n: number) => Number((n / 2).toFixed(1));
   return { length: part(form.length), depth: part(form.depth) };
 }

@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import type { Edit, Volume } from "../../api/client";
+import type { Volume } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { ChoiceField, NumberField } from "../../fields/Field";
@@ -32,16 +33,16 @@ export function ZoningSection({ volume, zones }: { volume: Volume; zones: number
   function giveToAll() {
     // depths by edge hang on this volume's own outline
     const { edges: _, ...value } = (at(given, `volumes/${volume.id}/zoning`) ?? {}) as Zoning;
-    const edits = others.map((v) => ({ op: "set", path: `schemes/${scheme.id}/volumes/${v.id}/zoning`, value }));
-    void edit({ op: "together", edits } as unknown as Edit);
+    const edits = others.map((v) => make.set(`schemes/${scheme.id}/volumes/${v.id}/zoning`, value));
+    void edit(make.together(edits));
   }
   function storey(id: string, way: string) {
     const at = `${path}/storeys/${id}/zoning`;
-    if (way === "") void edit({ op: "reset", path: at } as Edit);
+    if (way === "") void edit(make.reset(at));
     else {
       const depth = { depth_m: zoning.depth_m ?? 4.5 };
       const value = way === "one" ? { kind: "one" } : { kind: "perimeter_core", around: way, ...depth };
-      void edit({ op: "set", path: at, value } as unknown as Edit);
+      void edit(make.set(at, value));
     }
   }
   return (
@@ -126,8 +127,8 @@ function Depth({ edge, path, zoning }: { edge: NamedEdge; path: string; zoning: 
   function commit() {
     if (text !== null && text !== shown && Number.isFinite(typed)) {
       const item = { id: edge.id, depth_m: Number((typed * factor).toFixed(4)) };
-      if (text.trim()) void edit({ op: "put", path, item } as unknown as Edit);
-      else if (own) void edit({ op: "remove", path: `${path}/${edge.id}` } as Edit);
+      if (text.trim()) void edit(make.put(path, item));
+      else if (own) void edit(make.remove(`${path}/${edge.id}`));
     }
     setText(null);
   }

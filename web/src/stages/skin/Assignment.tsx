@@ -1,5 +1,5 @@
 import { Button, MenuItem, Select } from "@mui/material";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { selectAll } from "../../app/state";
 import { freshId } from "../../app/words";
@@ -32,7 +32,7 @@ export function Assignment() {
   const keep = (next: (now: Rule[]) => Rule[]) =>
     edit((state) => {
       const now = (at(state.given, path) ?? []) as Rule[];
-      return { op: "set", path, value: next(now).map(clean) } as unknown as Edit;
+      return make.set(path, next(now).map(clean));
     });
   const change = (id: string, part: Partial<Rule>) =>
     keep((now) => now.map((r) => (r.id === id ? { ...r, ...part } : r)));

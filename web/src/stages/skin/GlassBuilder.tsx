@@ -1,7 +1,8 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Edit, got } from "../../api/client";
+import { client, got } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme, useShelf } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { both, freshId, scale } from "../../app/words";
@@ -39,7 +40,7 @@ export function GlassBuilder() {
       got(
         client.POST("/api/projects/{project_id}/glazings/examine", {
           params: { path: { project_id: project } },
-          body: build as never,
+          body: build,
         }),
       ),
     enabled: Boolean(panes),
@@ -71,13 +72,7 @@ export function GlassBuilder() {
       build,
       source: "built of panes and gaps (EN 673, EN 410, ISO 10077-1)",
     };
-    await edit({
-      op: "together",
-      edits: [
-        { op: "put", path: "library/glazings", item },
-        { op: "set", path: `schemes/${scheme.id}/skin/glazing`, value: id },
-      ],
-    } as unknown as Edit);
+    await edit(make.together([make.put("library/glazings", item), make.set(`schemes/${scheme.id}/skin/glazing`, id)]));
   }
   const number = (
     label: string,

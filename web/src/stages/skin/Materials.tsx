@@ -1,5 +1,5 @@
 import { Button } from "@mui/material";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useShelf } from "../../api/hooks";
 import { freshId } from "../../app/words";
 import { NumberField, TextField } from "../../fields/Field";
@@ -27,7 +27,7 @@ export function Materials() {
       density: 1000,
       source: "the project's own",
     };
-    void edit({ op: "put", path: "library/materials", item } as unknown as Edit);
+    void edit(make.put("library/materials", item));
   }
   return (
     <details>
@@ -51,7 +51,7 @@ export function Materials() {
             <Button
               variant="outlined"
               aria-label={`Remove the material ${m.name}`}
-              onClick={() => void edit({ op: "remove", path: `library/materials/${m.id}` } as Edit)}
+              onClick={() => void edit(make.remove(`library/materials/${m.id}`))}
             >
               Remove
             </Button>

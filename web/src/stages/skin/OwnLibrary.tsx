@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, type Edit, got, type Schemas, ServerFault } from "../../api/client";
+import { client, got, type Schemas, ServerFault } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProject } from "../../api/hooks";
 import { tell } from "../../app/state";
 
@@ -31,7 +32,7 @@ export function KeepButton({ group, id }: { group: Group; id: string }) {
       const all = await got(
         client.POST("/api/library/{group}", {
           params: { path: { group } },
-          body: item as unknown as Record<string, never>,
+          body: { ...item },
         }),
       );
       queries.setQueryData(["own-library"], all);
@@ -78,7 +79,7 @@ export function OwnLibrary() {
                     className="plain assumed"
                     aria-label={`Take ${item.name} into this project`}
                     onClick={async () => {
-                      if (await edit({ op: "put", path: `library/${group}`, item } as unknown as Edit))
+                      if (await edit(make.put(`library/${group}`, item)))
                         tell(`“${item.name}” is in this project's library now.`);
                     }}
                   >

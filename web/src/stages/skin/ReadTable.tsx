@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import type { Edit, Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { FileButton } from "../../fields/FileButton";
@@ -24,8 +25,8 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
     setRead({ ...said, file });
   }
   async function take() {
-    const edits = (read?.items ?? []).map((item) => ({ op: "put", path: `library/${group}`, item }));
-    if (await edit({ op: "together", edits } as unknown as Edit)) {
+    const edits = (read?.items ?? []).map((item) => make.put(`library/${group}`, item));
+    if (await edit(make.together(edits))) {
       tell(`${edits.length} ${what} taken from ${read?.file.name}.`);
       setRead(null);
     }

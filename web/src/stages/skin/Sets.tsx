@@ -1,6 +1,7 @@
 import { MenuItem, Select } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { client, type Edit, got, type Schemas } from "../../api/client";
+import { client, got, type Schemas } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { both } from "../../app/words";
@@ -17,11 +18,11 @@ export function Sets() {
   async function take(set: Schemas["SetOut"]) {
     const at = (field: string) => `schemes/${scheme.id}/skin/${field}`;
     const edits = [
-      ...Object.entries(set.constructions).map(([element, id]) => ({ op: "set", path: at(element), value: id })),
-      { op: "set", path: at("glazing"), value: set.glazing },
-      ...["wall_insulation_m", "roof_insulation_m"].map((field) => ({ op: "reset", path: at(field) })),
+      ...Object.entries(set.constructions).map(([element, id]) => make.set(at(element), id)),
+      make.set(at("glazing"), set.glazing),
+      ...["wall_insulation_m", "roof_insulation_m"].map((field) => make.reset(at(field))),
     ];
-    if (await edit({ op: "together", edits } as unknown as Edit))
+    if (await edit(make.together(edits)))
       tell(`${set.name}: walls, roof, floors and windows are as then. Our own assumption of what was common.`);
   }
   return (

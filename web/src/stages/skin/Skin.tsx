@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import type { Edit, Geometry } from "../../api/client";
+import type { Geometry } from "../../api/client";
+import { make } from "../../api/edits";
 import {
   type ShelfConstruction,
   useEdit,
@@ -245,7 +246,7 @@ function NewConstruction({ onOpen }: { onOpen: (id: string) => void }) {
       (shelf?.constructions ?? []).map((c) => c.id),
     );
     const item = { id, name, element: "wall", source: "the project's own", ...how };
-    if (await edit({ op: "put", path: "library/constructions", item } as unknown as Edit)) onOpen(id);
+    if (await edit(make.put("library/constructions", item))) onOpen(id);
   }
   const wool = shelf?.materials.find((m) => m.id === "mineral-wool");
   return (

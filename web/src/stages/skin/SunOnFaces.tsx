@@ -1,7 +1,8 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, type Edit, got, type Schemas, type Scheme } from "../../api/client";
+import { client, got, type Schemas, type Scheme } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept, useView } from "../../app/state";
@@ -179,7 +180,17 @@ export function SunOnFaces() {
             <Button variant="outlined" onClick={() => set({ sun: null })}>
               Hide
             </Button>
-            <KeepPicture picture={{ kinds, orientations: of, measure, ...span, spacing_m: spacing, ...sunScale }} />
+            <KeepPicture
+              picture={{
+                kinds,
+                orientations: of,
+                measure,
+                ...span,
+                spacing_m: spacing,
+                low: sunScale?.low ?? null,
+                high: sunScale?.high ?? null,
+              }}
+            />
           </>
         )}
       </div>
@@ -266,7 +277,7 @@ function KeptPictures({ onShow }: { onShow: (picture: Picture) => void }) {
             type="button"
             className="plain assumed"
             aria-label={`Remove the picture ${p.name}`}
-            onClick={() => void edit({ op: "remove", path: `schemes/${scheme.id}/sun_pictures/${p.id}` } as Edit)}
+            onClick={() => void edit(make.remove(`schemes/${scheme.id}/sun_pictures/${p.id}`))}
           >
             remove
           </button>
@@ -287,7 +298,7 @@ function KeepPicture({ picture }: { picture: Omit<Picture, "id" | "name"> }) {
       (scheme.sun_pictures ?? []).map((p) => p.id),
     );
     const item = { id, name: name?.trim(), ...picture };
-    if (await edit({ op: "put", path: `schemes/${scheme.id}/sun_pictures`, item } as unknown as Edit)) setName(null);
+    if (await edit(make.put(`schemes/${scheme.id}/sun_pictures`, item))) setName(null);
   }
   if (name === null)
     return (

@@ -1,4 +1,4 @@
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useScheme } from "../../api/hooks";
 import { ChoiceField } from "../../fields/Field";
 
@@ -25,7 +25,7 @@ export function TurnWithLine() {
         className="text-box"
         style={{ width: "100%" }}
         value={scheme.skin?.turn_with ?? "building"}
-        onChange={(e) => void edit({ op: "set", path: `${base}/skin/turn_with`, value: e.target.value } as Edit)}
+        onChange={(e) => void edit(make.set(`${base}/skin/turn_with`, e.target.value))}
       >
         {ways.map((w) => (
           <option key={w.id} value={w.id}>

@@ -28,15 +28,7 @@ export function usePins() {
   const project = useProjectId();
   return useQuery({
     queryKey: ["pins", project],
-    queryFn: async () =>
-      (await got(
-        client.GET("/api/projects/{project_id}/pins", { params: { path: { project_id: project } } }),
-      )) as unknown as {
-        id: string;
-        study: string | null;
-        number: number | null;
-        scheme: string | null;
-      }[],
+    queryFn: () => got(client.GET("/api/projects/{project_id}/pins", { params: { path: { project_id: project } } })),
   });
 }
 

@@ -37,7 +37,7 @@ export function Question({
       got(
         client.POST("/api/projects/{project_id}/studies/plan", {
           params: { path: { project_id: project }, query: { timed } },
-          body: { revision: state.revision, study: { ...spec, name: "Study" } as never },
+          body: { revision: state.revision, study: { ...spec, name: "Study" } },
         }),
       ),
     retry: false,
@@ -67,7 +67,7 @@ export function Question({
       const made = await got(
         client.POST("/api/projects/{project_id}/studies", {
           params: { path: { project_id: project } },
-          body: { revision: state.revision, study: spec as never },
+          body: { revision: state.revision, study: spec },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["studies", project] });

@@ -1,5 +1,5 @@
 import { Button, MenuItem, Select } from "@mui/material";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useOutcome, useScheme } from "../../api/hooks";
 import { freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
@@ -15,7 +15,7 @@ export function AirPaths() {
   const { scheme } = useScheme();
   const edit = useEdit();
   const outcome = useOutcome(scheme.id).data;
-  const zones = (outcome?.zones ?? []) as unknown as { id: string; name: string }[];
+  const zones = outcome?.zones ?? [];
   const list = (scheme.air_paths ?? []) as Path[];
   const path = `schemes/${scheme.id}/air_paths`;
 
@@ -25,7 +25,7 @@ export function AirPaths() {
       list.map((p) => p.id),
     );
     const item = { id, zone_a: zones[0].id, zone_b: zones[1].id, opening_m2: 2 };
-    void edit({ op: "put", path, item } as unknown as Edit);
+    void edit(make.put(path, item));
   }
   if (zones.length < 2 && list.length === 0) return null;
   return (
@@ -42,7 +42,7 @@ export function AirPaths() {
               sx={{ mb: 0.5 }}
               inputProps={{ "aria-label": `${p.id}, ${end === "zone_a" ? "from" : "to"}` }}
               renderValue={(v) => zones.find((z) => z.id === v)?.name ?? `${p[end]}, no longer there`}
-              onChange={(e) => void edit({ op: "set", path: `${path}/${p.id}/${end}`, value: e.target.value } as Edit)}
+              onChange={(e) => void edit(make.set(`${path}/${p.id}/${end}`, e.target.value))}
             >
               {zones.map((z) => (
                 <MenuItem key={z.id} value={z.id}>
@@ -54,7 +54,7 @@ export function AirPaths() {
           <NumberField path={`${path}/${p.id}/opening_m2`} note="AirPath.opening_m2" />
           <NumberField path={`${path}/${p.id}/height_m`} note="AirPath.height_m" />
           <NumberField path={`${path}/${p.id}/flow_m3_h`} note="AirPath.flow_m3_h" />
-          <Button variant="outlined" onClick={() => void edit({ op: "remove", path: `${path}/${p.id}` } as Edit)}>
+          <Button variant="outlined" onClick={() => void edit(make.remove(`${path}/${p.id}`))}>
             Remove
           </Button>
         </div>

@@ -1,5 +1,5 @@
 import { Button } from "@mui/material";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { both } from "../../app/words";
@@ -37,7 +37,7 @@ export function MergeBar({ chosen, groups, onDone }: { chosen: string[]; groups:
           <div style={{ flex: 1 }}>
             <TextField path={`${path}/${g.id}/name`} label={`Of ${g.zones.length} zones, their walls open`} />
           </div>
-          <Button variant="outlined" onClick={() => void edit({ op: "remove", path: `${path}/${g.id}` } as Edit)}>
+          <Button variant="outlined" onClick={() => void edit(make.remove(`${path}/${g.id}`))}>
             Split again
           </Button>
         </div>

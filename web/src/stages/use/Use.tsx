@@ -1,6 +1,6 @@
 import { MenuItem, Select } from "@mui/material";
 import { useState } from "react";
-import type { Edit } from "../../api/client";
+import { make } from "../../api/edits";
 import { type ShelfProfile, useEdit, useOutcome, useScheme, useShelf } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
@@ -147,12 +147,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
   const { selection, set } = useView();
   const answer = useOutcome(scheme.id);
   const outcome = answer.data;
-  const rows = (outcome?.zones ?? []) as unknown as {
-    id: string;
-    name: string;
-    profile: string;
-    conditioned: boolean;
-  }[];
+  const rows = outcome?.zones ?? [];
   const [ticked, setTicked] = useState<string[]>([]);
   const there = ticked.filter((id) => rows.some((r) => r.id === id));
   const groups = (scheme.merged ?? []) as Merged[];
@@ -163,7 +158,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
       const now = (at(state.given, path) ?? []) as ZoneUse[];
       const own = now.find((z) => z.zone === zone);
       const taken = now.map((z) => z.id);
-      return { op: "put", path, item: { ...clean(own), id: own?.id ?? freshId("zone", taken), zone, ...part } } as Edit;
+      return make.put(path, { ...clean(own), id: own?.id ?? freshId("zone", taken), zone, ...part });
     });
   }
   return (

@@ -1,4 +1,5 @@
 import type { Edit, Geometry, Scheme } from "../../api/client";
+import { make } from "../../api/edits";
 import { freshId } from "../../app/words";
 
 /** How many of its rooms a merged zone is called by. */
@@ -15,10 +16,10 @@ export function mergeEdit(scheme: Scheme, chosen: string[], zonesThere: Geometry
     groups.map((g) => g.id),
   );
   const edits = [
-    ...taken.map((g) => ({ op: "remove", path: `${path}/${g.id}` })),
-    { op: "put", path, item: { id, name: nameOf(chosen, zonesThere), zones } },
+    ...taken.map((g) => make.remove(`${path}/${g.id}`)),
+    make.put(path, { id, name: nameOf(chosen, zonesThere), zones }),
   ];
-  return { edit: { op: "together", edits } as unknown as Edit, id };
+  return { edit: make.together(edits), id };
 }
 
 /** The names of those merged, each told once. */

@@ -399,12 +399,8 @@ function Sifting({ id }: { id: string }) {
 }
 
 function Sum({ answer, units, one }: { answer: Settled; units: "SI" | "IP"; one: Named }) {
-  const report = answer.report as unknown as {
-    spaces: { kept: boolean; floor_area_m2: number }[];
-    orientation: Record<string, { wall_gross_m2: number; window_m2: number }>;
-    taken_from_file: string[];
-    still_assumed: string[];
-  };
+  const report = answer.report;
+  if (!report) return null;
   const kept = report.spaces.filter((s) => s.kept);
   const area = kept.reduce((sum, s) => sum + s.floor_area_m2, 0);
   const walls = Object.values(report.orientation).reduce((s, o) => s + o.wall_gross_m2, 0);

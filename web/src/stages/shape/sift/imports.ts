@@ -6,7 +6,7 @@ import { tell } from "../../../app/state";
 
 export type Import = Schemas["ImportOut"];
 export type Held = Schemas["SiftOut"];
-export type Sift = Schemas["Sift"];
+export type Sift = Schemas["Sift-Output"];
 export type Rule = NonNullable<Sift["rules"]>[number];
 export type Mend = NonNullable<Sift["mends"]>[number];
 export type Thing = Schemas["ObjectOut"];

@@ -1,6 +1,6 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useState } from "react";
-import type { Edit } from "../../../api/client";
+import { make } from "../../../api/edits";
 import { type ShelfConstruction, type ShelfLayer, useEdit, useScheme, useShelf } from "../../../api/hooks";
 import { useKept } from "../../../app/state";
 import { both, figure, freshId, months, round, scale } from "../../../app/words";
@@ -52,9 +52,9 @@ function Bench({
     const item = { ...plain(construction), id: made, name: `${construction.name}, own`, source: "the project's own" };
     const skin = (scheme.skin ?? {}) as Record<string, unknown>;
     const used = elements.filter(([e]) => skin[e] === construction.id).map(([e]) => e);
-    const follow = used.map((e) => ({ op: "set", path: `schemes/${scheme.id}/skin/${e}`, value: made }));
-    const edits = [{ op: "put", path: "library/constructions", item }, ...follow];
-    if (await edit({ op: "together", edits } as unknown as Edit)) onOpen(made);
+    const follow = used.map((e) => make.set(`schemes/${scheme.id}/skin/${e}`, made));
+    const edits = [make.put("library/constructions", item), ...follow];
+    if (await edit(make.together(edits))) onOpen(made);
   }
 
   const users = state.completed.schemes.filter((s) => JSON.stringify(s.skin ?? {}).includes(`"${construction.id}"`));

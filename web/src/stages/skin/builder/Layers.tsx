@@ -29,8 +29,7 @@ export function Layers({
   onChange: (change: (now: ShelfLayer[]) => ShelfLayer[]) => unknown;
 }) {
   const units = useKept((s) => s.units);
-  const change = (i: number, part: Partial<ShelfLayer>) =>
-    onChange((now) => now.map((l, k) => (k === i ? { ...l, ...part } : l)));
+  const change = (i: number, part: object) => onChange((now) => now.map((l, k) => (k === i ? { ...l, ...part } : l)));
   const move = (i: number, by: number) =>
     onChange((now) => {
       const next = [...now];
@@ -136,7 +135,8 @@ function LayerRow({
   resistance?: number;
   questions: Account["questions"];
   material: (name: string) => Partial<ShelfLayer>;
-  onPart: (part: Partial<ShelfLayer>) => unknown;
+  /** Takes what was typed, sound or not: the server says what is wrong with it. */
+  onPart: (part: object) => unknown;
   onMove: (by: number) => void;
   onRemove: () => void;
 }) {
@@ -297,10 +297,10 @@ const unitOf: Record<string, string> = { conductivity: "W/mK", density: "kg/m³"
 const plainNumber = (value: number, digits: number) => String(Number(value.toFixed(digits)));
 
 /** What was typed as an SI value; what is no number goes to the server as it is, which says what is wrong with it. */
-function typed(text: string, factor: number): number | null {
+function typed(text: string, factor: number): number | string | null {
   if (!text.trim()) return null;
   const value = Number(text.replace(",", "."));
-  return Number.isFinite(value) ? Number((value / factor).toPrecision(8)) : (text as unknown as number);
+  return Number.isFinite(value) ? Number((value / factor).toPrecision(8)) : text;
 }
 
 /** A value in a table that is typed into. */

@@ -1,21 +1,22 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { client, type Edit, got, type Schemas, ServerFault } from "../../../api/client";
+import { client, got, type Schemas, ServerFault } from "../../../api/client";
+import { make } from "../../../api/edits";
 import type { Made, ShelfConstruction, ShelfLayer } from "../../../api/hooks";
 import { useProjectId } from "../../../api/hooks";
 
 export type Account = Schemas["AccountOut"];
 export type Humidity = NonNullable<Schemas["ExamineIn"]["humidity"]>;
 
-/** A construction as the library keeps it, without what the shelf tells besides. */
-export function plain(construction: ShelfConstruction): Record<string, unknown> {
-  const { u: _u, capacity_kj_m2k, own: _own, layers, ...kept } = construction as unknown as Record<string, unknown>;
-  const stated = kept.u_value !== null && kept.u_value !== undefined;
-  const given = Object.fromEntries(Object.entries(kept).filter(([, v]) => v !== null && v !== ""));
-  return stated ? { ...given, capacity_kj_m2k } : { ...given, layers: (layers as ShelfLayer[]).map(cleaned) };
+/** Without fields that hold nothing. */
+export function filled<T extends object>(thing: T): T {
+  return Object.fromEntries(Object.entries(thing).filter(([, v]) => v !== null && v !== undefined && v !== "")) as T;
 }
 
-export function cleaned(layer: ShelfLayer): ShelfLayer {
-  return Object.fromEntries(Object.entries(layer).filter(([, v]) => v !== null && v !== undefined)) as never;
+/** A construction as the library keeps it, without what the shelf tells besides. */
+export function plain(construction: ShelfConstruction): Schemas["Construction-Input"] {
+  const { u: _u, capacity_kj_m2k, own: _own, layers, ...kept } = construction;
+  const stated = kept.u_value !== null && kept.u_value !== undefined;
+  return stated ? { ...filled(kept), capacity_kj_m2k } : { ...filled(kept), layers: layers.map(filled) };
 }
 
 /** What is told about a construction; the last answer stays while the next one is made. */
@@ -24,13 +25,13 @@ export function useExamined(construction: ShelfConstruction, humidity: Humidity)
   const body = plain(construction);
   return useQuery({
     queryKey: ["examined", project, JSON.stringify(body), humidity],
-    queryFn: async () =>
-      (await got(
+    queryFn: () =>
+      got(
         client.POST("/api/projects/{project_id}/constructions/examine", {
           params: { path: { project_id: project } },
-          body: { construction: body as never, humidity, inside_c: 20 },
+          body: { construction: body, humidity, inside_c: 20 },
         }),
-      )) as Account,
+      ),
     placeholderData: keepPreviousData,
     retry: (count, fault) => !(fault instanceof ServerFault) && count < 2,
   });
@@ -44,7 +45,7 @@ export function changed(id: string, change: (now: Kept) => Record<string, unknow
     const kept = ((state.given.library as { constructions?: Kept[] })?.constructions ?? []).find((c) => c.id === id);
     if (!kept) return null;
     const item = { ...kept, ...change(kept) } as Kept;
-    if (item.layers) item.layers = item.layers.map(cleaned);
-    return { op: "put", path: "library/constructions", item } as unknown as Edit;
+    if (item.layers) item.layers = item.layers.map(filled);
+    return make.put("library/constructions", item);
   };
 }
