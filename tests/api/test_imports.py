@@ -14,6 +14,7 @@ from eurythm.api.app import create_app
 from eurythm.exchange.intake.again import rebase
 from eurythm.exchange.samples import dxf, ifc, massing
 from eurythm.exchange.samples.ifc import Options
+from eurythm.model.amount import said
 from tests.api.conftest import Project
 
 
@@ -155,7 +156,7 @@ def test_a_mass_is_cut_into_storeys_as_asked(project: Project, tmp_path: Path) -
     before = project.state
     for odd in ("0.3", "0", "31"):
         made = upload(project, tmp_path / "masses.obj", unit="m", up="z", storey_height=odd)
-        assert (made["status"], made["fault"]["message"]) == ("failed", "The storey height should be 1.5 to 30 m.")
+        assert (made["status"], said(made["fault"]["message"])) == ("failed", "The storey height should be 1.5 m to 30 m.")
     assert (
         project.client.post(f"{project.path}/imports", files={"file": ("m.obj", b"")}, params={"storey_height": "tall"}).status_code == 422
     )

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from eurythm.exchange.intake.again import differences, rebase
 from eurythm.exchange.intake.received import Received, ReceivedStorey
+from eurythm.model.amount import said
 from tests.core.test_checks import block, model, room
 
 BASE: dict[str, Any] = {
@@ -140,7 +141,7 @@ def test_no_value_is_made_up(base: dict, mine: dict, theirs: dict) -> None:
 
 
 def differing(old: Received, new: Received) -> dict[str, tuple[str, str]]:
-    return {d.object: (d.kind, "; ".join(d.what)) for d in differences(old, new)}
+    return {d.object: (d.kind, said("; ".join(d.what))) for d in differences(old, new)}
 
 
 def test_differences_name_what_came_changed_and_went() -> None:
@@ -150,7 +151,7 @@ def test_differences_name_what_came_changed_and_went() -> None:
         room("a", 0, 0, 5.5, 4, name="Archive"), room("c", 6, 5, 9, 9), elements=(block("w", "IfcWall", 0, -0.4, 0, 5, 0, 3), block("chair", "IfcFurniture", 1, 1, 0, 2, 2, 1))
     )  # fmt: skip
     found = differing(old, new)
-    assert found["a"] == ("changed", "name “Room a” is now “Archive”; floor area 20.0 is now 22.0 m²; air volume 60.0 is now 66.0 m³")
+    assert found["a"] == ("changed", "name “Room a” is now “Archive”; floor area 20.0 m² is now 22.0 m²; air volume 60.0 m³ is now 66.0 m³")
     assert found["b"][0] == "gone"
     assert found["c"][0] == "added"
     assert found["w"] == ("changed", "form or place")

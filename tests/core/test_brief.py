@@ -14,6 +14,7 @@ from eurythm.brief.resolve import ZoneBrief, climate_at, element_facts, hourly, 
 from eurythm.climate.air import standard_pressure_pa
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_of
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe, limits, notes
 from eurythm.model.library import Layer, Library, Schedule
@@ -163,7 +164,7 @@ def test_usual_ranges_question_given_values_only() -> None:
 def test_a_slipped_decimal_is_named(value: float, meant: str) -> None:
     found = odd_values(read_document(Layer, {"thickness_m": 0.1, "conductivity": value}), "layer", "skin")
     assert [r.object for r in found] == ["layer/conductivity"]
-    assert f"Was {meant} meant?" in found[0].sentence
+    assert f"Was {meant} W/mK meant?" in said(found[0].sentence)
 
 
 def test_usual_values_are_left_alone() -> None:

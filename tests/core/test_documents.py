@@ -14,6 +14,7 @@ from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import Shelf, origins
 from eurythm.exchange.demo import demo_project, demo_study
 from eurythm.fabric.opaque import u_value
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe
 from eurythm.model.library import Construction
@@ -144,7 +145,7 @@ def attempted(project: Project, change: Edit) -> tuple[EurythmError | None, Proj
 
 def test_unusual_values_are_questioned_with_the_likely_slip() -> None:
     scheme = make_scheme(volumes=[volume()], skin={"wall_insulation_m": 0.9})
-    sentences = [r.sentence for r in document_remarks(Place(), scheme)]
+    sentences = [said(r.sentence) for r in document_remarks(Place(), scheme)]
     assert any("0.9 m is unusual" in s and "0.09" in s for s in sentences)
     assert any("Waiting for weather" in s for s in sentences)
 

@@ -20,6 +20,7 @@ from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.sift import Sift
 from eurythm.geometry.building import Building
 from eurythm.geometry.form import make_building
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.simulate import run
 
@@ -142,7 +143,7 @@ def test_a_missing_face_is_covered_and_the_hole_can_be_drawn(tmp_path: Path) -> 
     (found,) = made.findings
     assert (found.code, found.object, found.mended) == ("space-not-closed", "a", True)
     assert area(found.loops[0]) == pytest.approx(24.0)
-    assert "24.0 m²" in found.sentence
+    assert "24.0 m²" in said(found.sentence)
     assert made.spaces[0].volume_m3 == pytest.approx(72.0)
 
 
@@ -235,7 +236,7 @@ def test_an_opening_by_its_rectangle_in_the_building_is_placed_too(tmp_path: Pat
 def test_an_opening_that_cannot_be_placed_is_told_with_its_area(tmp_path: Path) -> None:
     made = received(tmp_path, document(walls_of("a", box(0, 0, 6, 4), south=rectangle("w", 1.5, 1.2, 50, 0.8))))
     assert [(f.code, f.object) for f in made.findings] == [("opening-unplaced", "w")]
-    assert "1.80 m²" in made.findings[0].sentence
+    assert "1.80 m²" in said(made.findings[0].sentence)
 
 
 def test_a_void_over_a_stair_is_no_floor(tmp_path: Path) -> None:

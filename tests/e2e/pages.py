@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import urllib.request
 import uuid
+from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import FloatRect, Locator, Page, expect
@@ -137,3 +138,13 @@ class Eurythm:
     def eui(self) -> float:
         self.settled()
         return float(self.page.locator('[data-figure="eui"]').inner_text())
+
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+
+
+def serious_faults(page: Page) -> list[tuple[str, list[str]]]:
+    """Return what axe finds serious or critical on a page: the rule, and the first things that break it."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    found = page.evaluate("axe.run({resultTypes: ['violations']})")
+    return [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"] if v["impact"] in ("serious", "critical")]

@@ -5,11 +5,10 @@ from __future__ import annotations
 import json
 
 import pytest
-from axe_core_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, api, new_demo
+from tests.e2e.pages import Eurythm, api, new_demo, serious_faults
 
 pytestmark = pytest.mark.e2e
 STAGES = ("place", "shape", "skin", "use", "plant", "study", "findings")
@@ -168,9 +167,7 @@ def test_axe_finds_nothing_serious(demo: Eurythm, stage: str) -> None:
     demo.settled()
     if stage == "findings":
         expect(demo.page.get_by_role("rowheader", name="Energy")).to_be_visible(timeout=60_000)
-    found = Axe().run(demo.page)
-    serious = [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"] if v["impact"] in ("serious", "critical")]
-    assert serious == []
+    assert serious_faults(demo.page) == []
 
 
 @pytest.mark.parametrize("width", [1024, 1920])
@@ -193,3 +190,24 @@ def test_a_very_long_name_breaks_nothing(demo: Eurythm) -> None:
     assert demo.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") == 0
     expect(demo.button("Find an action Ctrl K")).to_be_in_viewport()
     expect(demo.button("Help")).to_be_in_viewport()
+
+
+def test_an_edit_fetches_only_what_hangs_on_it(demo: Eurythm) -> None:
+    demo.open("plant")
+    demo.settled()
+    asked: list[str] = []
+    demo.page.on("request", lambda request: asked.append(request.url.rpartition("/")[2].partition("?")[0]))
+    demo.page.get_by_text("Prices and emission factors").click()
+    demo.type("factors/electricity/price", "0.41")
+    assert "outcome" in asked
+    assert not {"geometry", "shelf"} & set(asked)
+    asked.clear()
+    demo.page.get_by_role("navigation", name="Stages").get_by_role("link", name="Shape").click()
+    demo.settled()
+    demo.page.get_by_role("tab", name="Quay").wait_for()
+    with demo.page.expect_request("**/geometry"):
+        api(
+            demo.server,
+            f"projects/{demo.project}/edits",
+            {"revision": demo.state["revision"], "edit": {"op": "set", "path": "schemes/quay/turn_deg", "value": 4}},
+        )

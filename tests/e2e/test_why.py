@@ -6,10 +6,9 @@ import csv
 from pathlib import Path
 
 import pytest
-from axe_core_python.sync_playwright import Axe
 from playwright.sync_api import Locator, expect
 
-from tests.e2e.pages import Eurythm, api
+from tests.e2e.pages import Eurythm, api, serious_faults
 
 pytestmark = pytest.mark.e2e
 
@@ -112,9 +111,7 @@ def test_axe_finds_nothing_serious_in_what_opens(demo: Eurythm, page_name: str) 
         open_drawer(demo, page_name)
         shown = "[data-parts=cooling] [data-part]" if "peaks" in page_name else ".drawer-hours canvas[tabindex]"
         expect(page.locator(shown).first).to_be_visible(timeout=60_000)
-    found = Axe().run(page)
-    serious = [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"] if v["impact"] in ("serious", "critical")]
-    assert serious == []
+    assert serious_faults(page) == []
 
 
 def test_windows_that_open_and_blinds_change_the_year(demo: Eurythm) -> None:

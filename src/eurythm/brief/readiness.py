@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -17,6 +18,7 @@ from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
 from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
+from eurythm.model.amount import amount
 from eurythm.model.field import is_given, notes
 from eurythm.model.part import part_at
 from eurythm.model.place import Place
@@ -153,7 +155,7 @@ def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> li
             found.append(
                 Remark(
                     "volume-in-the-air",
-                    f"“{volume}” touches neither ground nor another volume (base level {level:g} m).",
+                    f"“{volume}” touches neither ground nor another volume (base level {amount(level, 'm')}).",
                     f"scheme/volumes/{volume}/base_level_m",
                     "Set its base level",
                     "doubtful",
@@ -226,11 +228,11 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
             note = notes(type(document), name)
             usual = note.get("usual")
             if usual and not usual[0] <= value <= usual[1]:
-                unit = f" {note['unit']}" if note.get("unit") else ""
+                low, high = (_told(limit, note) for limit in usual)
                 found.append(
                     Remark(
                         "unusual-value",
-                        f"{note['title']}: {value:g}{unit} is unusual; {usual[0]:g} to {usual[1]:g}{unit} is common.{_slip(value, usual)}",
+                        f"{note['title']}: {_told(value, note)} is unusual; {low} to {high} is common.{_slip(value, note)}",
                         here,
                         "Check the value",
                         "doubtful",
@@ -240,9 +242,16 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
     return found
 
 
-def _slip(value: float, usual: list[float]) -> str:
+def _told(value: float, note: Mapping[str, Any]) -> str:
+    """A value of a field as a sentence tells it."""
+    if note.get("share"):
+        return f"{value * 100:g}%"
+    return amount(value, str(note["unit"])) if note.get("unit") else f"{value:g}"
+
+
+def _slip(value: float, note: Mapping[str, Any]) -> str:
     """Name the likely slip of the decimal point, if one would bring the value into its usual range."""
     for factor in (0.1, 10.0, 0.01, 100.0, 0.001, 1000.0):
-        if usual[0] <= value * factor <= usual[1] and value != 0:
-            return f" Was {value * factor:.3g} meant?"
+        if note["usual"][0] <= value * factor <= note["usual"][1] and value != 0:
+            return f" Was {_told(float(f'{value * factor:.3g}'), note)} meant?"
     return ""

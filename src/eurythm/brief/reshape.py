@@ -19,6 +19,7 @@ from eurythm.geometry.mesh import STRAIGHT, straightened
 from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
 from eurythm.geometry.roofs import Cover, eaves_of, refitted, slopes_of
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.field import Described
 from eurythm.model.ids import Id, fresh_id
@@ -218,7 +219,7 @@ def _cut(scheme: Scheme, volume: Volume, wish: CutVolume) -> list[dict[str, Any]
     if len(pieces) < 2:
         raise EurythmError("cut-misses", f"The cut does not divide “{volume.name or volume.id}”.", f"volumes/{volume.id}")
     if min(p.area for p in pieces) < LEAST_M2:
-        raise EurythmError("cut-sliver", f"The cut would leave a piece of less than {LEAST_M2:g} m².", f"volumes/{volume.id}")
+        raise EurythmError("cut-sliver", f"The cut would leave a piece of less than {amount(LEAST_M2, 'm²')}.", f"volumes/{volume.id}")
     pieces.sort(key=lambda p: -p.area)
     taken = {v.id for v in scheme.volumes} | {z.id for z in scheme.zones}
     made = []

@@ -20,6 +20,7 @@ from eurythm.fabric.sets import SET_CONSTRUCTIONS
 from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Face
 from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import is_given, notes
 from eurythm.model.library import Construction, Element, Glazing, Library, Material, Profile, Schedule
@@ -231,7 +232,9 @@ def resolve(place: Place, library: Library, scheme: Scheme, climate: ClimateYear
         chosen["roof"] = with_insulation(chosen["roof"], skin.roof_insulation_m)
     if skin.head_m <= skin.sill_m + 0.05:
         raise EurythmError(
-            "head-below-sill", f"The window head ({skin.head_m:g} m) is not above the sill ({skin.sill_m:g} m).", "scheme/skin/head_m"
+            "head-below-sill",
+            f"The window head ({amount(skin.head_m, 'm')}) is not above the sill ({amount(skin.sill_m, 'm')}).",
+            "scheme/skin/head_m",
         )
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
@@ -281,7 +284,7 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str,
         hour = int(np.argmax(heating > cooling))
         raise EurythmError(
             "setpoints-crossed",
-            f"In “{zone_id}” heating to {heating[hour]:g} °C stands above cooling to {cooling[hour]:g} °C.",
+            f"In “{zone_id}” heating to {amount(heating[hour], '°C')} stands above cooling to {amount(cooling[hour], '°C')}.",
             "scheme/use/heating_c",
         )
     lighting = profile.lighting_w_m2 if use.lighting_w_m2 is None else use.lighting_w_m2

@@ -11,6 +11,7 @@ from typing import Annotated, Any
 import typer
 from pydantic import BaseModel
 
+from eurythm.model import amount
 from eurythm.model.errors import EurythmError
 
 app = typer.Typer(
@@ -19,8 +20,7 @@ app = typer.Typer(
 
 
 def _print(data: Any) -> None:
-    json.dump(data, sys.stdout, ensure_ascii=False, allow_nan=False)
-    sys.stdout.write("\n")
+    sys.stdout.write(amount.said(json.dumps(data, ensure_ascii=False, allow_nan=False)) + "\n")
 
 
 @app.command()
@@ -421,8 +421,7 @@ def main() -> None:
 
 
 def _fail(error: dict[str, Any], code: int) -> None:
-    json.dump(error, sys.stderr, ensure_ascii=False)
-    sys.stderr.write("\n")
+    sys.stderr.write(amount.said(json.dumps(error, ensure_ascii=False)) + "\n")
     sys.exit(code)
 
 

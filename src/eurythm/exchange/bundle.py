@@ -14,6 +14,7 @@ from eurythm.assess.figures import FIGURES, Figure
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
+from eurythm.model.amount import said
 from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
@@ -133,7 +134,7 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
             row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         writer.writerow([*row, result.status, _cell(remarks)])
-    return out.getvalue()
+    return said(out.getvalue())
 
 
 def _at(figure: Figure) -> str:

@@ -15,6 +15,7 @@ from shapely.geometry import Polygon, shape
 from eurythm.exchange.intake.received import Finding
 from eurythm.geometry.clean import areal
 from eurythm.geometry.outline import rotation
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Footprint, Place
 from eurythm.model.reading import parse_json, read_document
@@ -224,7 +225,7 @@ def _apart(bodies: list[_Body], findings: list[Finding]) -> list[_Body]:
                 _said(
                     "footprints-overlap",
                     label,
-                    f"“{label}” overlaps a higher neighbour by {polygon.area - rest.area:.0f} m²; it was cut.",
+                    f"“{label}” overlaps a higher neighbour by {amount(polygon.area - rest.area, 'm²', 0)}; it was cut.",
                     True,
                 )
             )

@@ -13,6 +13,7 @@ from eurythm.exchange.intake.process import Limits, read_apart
 from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Sift
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import part_of
 from eurythm.model.project import Bundle
@@ -68,6 +69,6 @@ def _surroundings(path: Path, into: Bundle | None) -> tuple[Bundle, dict[str, An
     place = into.place.model_copy(update={"footprints": (*into.place.footprints, *found.footprints)})
     report = {
         "file": path.name, "format": "geojson", "units": {"length": "degrees"}, "footprints": [f.model_dump(mode="json") for f in found.footprints],
-        "remarks": [{"code": f.code, "object": f.object, "sentence": f.sentence, "mended": f.mended} for f in found.findings],
+        "remarks": [{"code": f.code, "object": f.object, "sentence": said(f.sentence), "mended": f.mended} for f in found.findings],
     }  # fmt: skip
     return into.model_copy(update={"place": place}), report

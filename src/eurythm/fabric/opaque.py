@@ -10,6 +10,7 @@ from typing import Literal
 
 import numpy as np
 
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Construction, Element, Layer
 
@@ -241,7 +242,7 @@ def build_up(construction: Construction, element: Element, path: str = "") -> Bu
             limit = 1.0 / STATED_U_FILMS[element]
             raise EurythmError(
                 "u-value-too-high",
-                f"U {construction.u_value:g} W/m²K leaves nothing after the standard films; stay below {limit:.2f}.",
+                f"U {amount(construction.u_value, 'W/m²K')} leaves nothing after the standard films; stay below {amount(limit, 'W/m²K', 2)}.",
                 path or f"library/constructions/{construction.id}/u_value",
             )
         return BuildUp(_massive(construction, left), construction.thickness_m, *looks)

@@ -20,6 +20,7 @@ from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Boundary, Face, Kind, Vec, Zone
 from eurythm.geometry.clean import GRID, areal, sound_polygons
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 
 TOUCH = 1e-3
@@ -88,7 +89,7 @@ def _refuse_overlap(prisms: list[Prism]) -> None:
         names = {p.zone.volume: p.zone.name.split(",")[0] for p in prisms}
         raise EurythmError(
             "volumes-overlap",
-            f"“{names[first]}” and “{names[second]}” share {by_storeys[key]:.1f} m² of plan between the same levels; move one, or stack it.",
+            f"“{names[first]}” and “{names[second]}” share {amount(by_storeys[key], 'm²', 1)} of plan between the same levels; move one, or stack it.",
             f"volumes/{second}",
         )
 

@@ -20,6 +20,7 @@ from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import Boundary, Face, Vec, Window, Zone
 from eurythm.geometry.clean import GRID, sound_polygons
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 
 TOUCH = 2e-3
@@ -321,7 +322,7 @@ def refuse_overlap(zones: Sequence[Zone]) -> None:
     for a, b, shared in overlapping(zones):
         raise EurythmError(
             "zones-overlap",
-            f"“{a.name}” and “{b.name}” share {shared:.1f} m² of plan between the same levels; move one, or leave one out.",
+            f"“{a.name}” and “{b.name}” share {amount(shared, 'm²', 1)} of plan between the same levels; move one, or leave one out.",
             next((f"zones/{z.id}" for z in (b, a) if z.given), f"volumes/{b.volume}"),
         )
 

@@ -10,6 +10,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import NO_LOUVRES, Building, Face, Louvres, Shade, Vec, Window
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import FaceOverride, Orientation, Pattern, Scheme, Skin
 from eurythm.model.shape import GivenZone, WindowRect
@@ -170,7 +171,7 @@ def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
     if layout.own_band and layout.head <= layout.sill + 0.05:
         raise EurythmError(
             "head-below-sill",
-            f"The window head ({layout.head:g} m) is not above the sill ({layout.sill:g} m) of the wall “{face.edge or face.id}”.",
+            f"The window head ({amount(layout.head, 'm')}) is not above the sill ({amount(layout.sill, 'm')}) of the wall “{face.edge or face.id}”.",
             "scheme/skin/overrides",
         )
     needed = min(layout.ratio * face.area, FULLEST * width * height)
@@ -266,7 +267,7 @@ def _placed(face: Face, rects: tuple[WindowRect, ...]) -> Face:
         if w.x + w.width > width + 1e-3 or w.z + w.height > height + 1e-3:
             raise EurythmError(
                 "window-outside-face",
-                f"The window “{w.id or ''}” reaches {w.x + w.width:g} by {w.z + w.height:g} m, beyond its wall of {width:.2f} by {height:.2f} m.",
+                f"The window “{w.id or ''}” reaches {amount(w.x + w.width, 'm')} by {amount(w.z + w.height, 'm')}, beyond its wall of {amount(width, 'm', 2)} by {amount(height, 'm', 2)}.",
                 "scheme/skin/overrides",
             )
     boxes = [shapely.box(w.x, w.z, w.x + w.width, w.z + w.height) for w in rects]

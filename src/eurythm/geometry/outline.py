@@ -10,6 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
 from eurythm.model.shape import CourtForm, Form, LForm, PolygonForm, Rectangle, TForm, UForm, Volume
@@ -52,7 +53,7 @@ def _inside(form: Form, path: str, **parts: tuple[float, float]) -> None:
         if part >= whole - 0.1:
             raise EurythmError(
                 "form-part-too-wide",
-                f"{name.replace('_', ' ')} {part:g} m does not fit into {whole:g} m of the form.",
+                f"{name.replace('_', ' ')} {amount(part, 'm')} does not fit into {amount(whole, 'm')} of the form.",
                 f"{path}/form/{name}",
             )
 

@@ -24,7 +24,7 @@ class RemarkDict(TypedDict):
 
 @dataclass(frozen=True)
 class Remark:
-    """A code, a sentence, the object's id and a way to mend it; `weight` says whether results can be trusted."""
+    """A code, a sentence with its amounts (`model.amount`), the object's id and a way to mend it; `weight` says whether results can be trusted."""
 
     code: str
     sentence: str

@@ -16,6 +16,7 @@ from eurythm.climate.sunpath import YEAR
 from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.geometry.outline import rotation
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.scheme import SunPicture
@@ -98,7 +99,7 @@ def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[
     count = sum(face.area for face in faces) / spacing_m**2
     if count > MOST_POINTS:
         raise EurythmError(
-            "too-fine", f"A grid of {spacing_m:g} m makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
+            "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
         )
     grids = tuple(grid_on(face, spacing_m) for face in faces)
     return Seen(grids, look(building, place, climate, [g.face for g in grids], [g.points for g in grids]))

@@ -17,6 +17,7 @@ from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.glass import inward_share, with_blinds
 from eurythm.fabric.opaque import BuildUp, build_up
 from eurythm.geometry.building import Building, Face
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Element, Glazing
 from eurythm.model.scheme import ORIENTATIONS
@@ -263,7 +264,7 @@ def _pane(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceLigh
     if left <= 1e-4:
         raise EurythmError(
             "u-value-too-high",
-            f"U {glazing.u_value:g} W/m²K leaves nothing after the standard films.",
+            f"U {amount(glazing.u_value, 'W/m²K')} leaves nothing after the standard films.",
             f"library/glazings/{glazing.id}/u_value",
         )
     return ElementSpec(

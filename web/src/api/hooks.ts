@@ -15,6 +15,7 @@ import {
   ServerFault,
 } from "./client";
 import { clashing, differences, onto, touchedBy } from "./meanwhile";
+import { versionOf } from "./versions";
 
 export function useProjectId(): string {
   return useParams().project ?? "";
@@ -39,11 +40,14 @@ export function useScheme(): { state: ProjectState; scheme: Scheme; given: Recor
   return { state: data, scheme, given, base: `schemes/${scheme.id}` };
 }
 
+/** A scheme's form as it is drawn; it hangs on the scheme and its place, on what of them was given too, and on nothing else. */
 export function useGeometry(scheme: string) {
   const project = useProjectId();
-  const revision = useProject().data?.revision;
+  const { completed, given } = useProject().data ?? {};
+  const own = completed?.schemes.find((s) => s.id === scheme);
+  const givenOwn = ((given?.schemes ?? []) as { id: string }[]).find((s) => s.id === scheme);
   return useQuery({
-    queryKey: ["geometry", project, scheme, revision],
+    queryKey: ["geometry", project, scheme, versionOf(own), versionOf(givenOwn), versionOf(completed?.place)],
     queryFn: () =>
       got(
         client.GET("/api/projects/{project_id}/schemes/{scheme_id}/geometry", {
@@ -87,9 +91,9 @@ export type ShelfProfile = Schemas["ShelfProfile"];
 
 export function useShelf() {
   const project = useProjectId();
-  const revision = useProject().data?.revision;
+  const library = useProject().data?.completed.library;
   return useQuery({
-    queryKey: ["shelf", project, revision],
+    queryKey: ["shelf", project, versionOf(library)],
     queryFn: () => got(client.GET("/api/projects/{project_id}/shelf", { params: { path: { project_id: project } } })),
     placeholderData: keepPreviousData,
   });

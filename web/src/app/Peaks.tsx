@@ -5,6 +5,7 @@ import { client, got, type Outcome } from "../api/client";
 import { useProject, useProjectId } from "../api/hooks";
 import { PartsBars } from "../charts/PartsBars";
 import { useKept, useView } from "./state";
+import { Told } from "./Told";
 import { both, hourText } from "./words";
 
 export const useColours = { heating: "#B04A32", cooling: "#2B5F8A" } as const;
@@ -82,7 +83,8 @@ export function Peaks({ outcome }: { outcome: Outcome }) {
     placeholderData: keepPreviousData,
     retry: false,
   });
-  if (!why.data) return <p className="quiet">{why.error ? why.error.message : "Taking the loads apart."}</p>;
+  if (!why.data)
+    return <p className="quiet">{why.error ? <Told text={why.error.message} /> : "Taking the loads apart."}</p>;
   const of = why.data.zones.find((z) => z.id === zone) ?? why.data.building;
   const substeps = why.data.substeps;
   return (

@@ -42,26 +42,14 @@ export function scale(unit: string, units: Units): { factor: number; offset: num
   return ipOf(unit, units) ?? { factor: 1, offset: 0, unit };
 }
 
-const amount =
-  /(-?\d[\d,]*(?:\.\d+)?)((?: (?:to|and|by) -?\d[\d,]*(?:\.\d+)?)?) (m³|m²|mm|m|°C|W\/m²K|kWh\/m²)(?![\w²³/·])/g;
+/** What the server puts around the amounts in its sentences; no text has it (`model/amount.py`). */
+const marked = /\ue000([^|\ue001]*)\|([^\ue001]*)\ue001/g;
 
-/** A sentence of the server, which writes amounts in SI, with them in the chosen units; names in quotation marks stay as they are. */
+/** A sentence of the server with its amounts in the chosen units. */
 export function said(sentence: string, units: Units): string {
-  if (units === "SI") return sentence;
-  return sentence
-    .split(/(“[^”]*”)/)
-    .map((part, i) => {
-      if (i % 2) return part;
-      return part.replace(amount, (_, first: string, second: string, unit: string) => {
-        const turn = (text: string) =>
-          text.replace(
-            /-?\d[\d,]*(?:\.\d+)?/,
-            (n) => figure(Number(n.replaceAll(",", "")), unit, units, n.split(".")[1]?.length ?? 0).text,
-          );
-        return `${turn(first)}${turn(second)} ${figure(0, unit, units, 0).unit}`;
-      });
-    })
-    .join("");
+  return sentence.replace(marked, (_, text: string, unit: string) =>
+    both(Number(text), unit, units, text.split(".")[1]?.length ?? 0),
+  );
 }
 
 export function round(value: number, digits: number): string {

@@ -31,6 +31,7 @@ from eurythm.exchange.xml import parse_xml
 from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.soup import body_of
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.reading import dump
 
@@ -250,7 +251,7 @@ class _Reader:
             loop = self._opening_loop(opening, surface, outline)
             if loop is None:
                 size = self._rectangle_size(opening)
-                told = "without a form" if size is None else f"of {size[0] * size[1]:.2f} m²"
+                told = "without a form" if size is None else f"of {amount(size[0] * size[1], 'm²', 2)}"
                 sentence = f"Opening “{_name(opening)}” {told} cannot be placed on “{_name(surface)}”; it is left out."
                 self._find("opening-unplaced", opening.get("id", ""), sentence, False)
                 continue
@@ -445,7 +446,7 @@ class _Reader:
             self._find(
                 "space-not-closed",
                 ref,
-                f"“{called}” does not close: {area:.1f} m² are missing; {how}.",
+                f"“{called}” does not close: {amount(area, 'm²', 1)} are missing; {how}.",
                 body.closed,
                 [hole.round(4).tolist()],
             )
@@ -474,7 +475,7 @@ class _Reader:
         voids = [s.void_m2 for s, loop in zip(sides, kept, strict=False) if area_vector(loop)[2] < -0.5 * np.linalg.norm(area_vector(loop))]
         if sum(voids) > 0:  # over a stair: no floor
             made.floor_area_m2 -= sum(voids)
-            self._find("floor-void", ref, f"Openings of {sum(voids):.1f} m² in the floor of “{called}” are no floor.", True)
+            self._find("floor-void", ref, f"Openings of {amount(sum(voids), 'm²', 1)} in the floor of “{called}” are no floor.", True)
         made.volume_m3 = body.volume
         if area is not None and self._number(area) >= 0:
             said, drawn = self._size(area, "areaUnit"), made.floor_area_m2

@@ -10,6 +10,7 @@ from typing_extensions import TypedDict
 from eurythm.exchange.intake.received import ReceivedSpace
 from eurythm.exchange.intake.settle import Settled
 from eurythm.fabric.opaque import u_value
+from eurythm.model.amount import said
 
 
 class UnitsTold(TypedDict):
@@ -181,7 +182,7 @@ def account(settled: Settled) -> Account:
         "left_out": [{"class": name, "count": count} for name, count in sorted(left.items())],
         "taken_from_file": settled.taken,
         "still_assumed": settled.assumed,
-        "remarks": [{"code": f.code, "object": f.object, "sentence": f.sentence, "mended": f.mended} for f in settled.findings],
+        "remarks": [{"code": f.code, "object": f.object, "sentence": said(f.sentence), "mended": f.mended} for f in settled.findings],
     }  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from eurythm.exchange.intake.checks import called
 from eurythm.exchange.intake.received import Received, ReceivedSpace
+from eurythm.model.amount import amount
 
 SAME = 0.005
 FIGURES = {"floor_area_m2": "floor area", "volume_m3": "air volume"}
@@ -69,9 +70,9 @@ def _changes(old: Any, new: Any, storeys: list[dict[str, str]]) -> list[str]:
             what.append(f"{word} “{a}” is now “{b}”")
     if isinstance(new, ReceivedSpace):
         for name, word in FIGURES.items():
-            a, b = getattr(old, name), getattr(new, name)
+            a, b, unit = getattr(old, name), getattr(new, name), "m²" if "area" in word else "m³"
             if abs(a - b) > SAME * max(abs(a), 1.0):
-                what.append(f"{word} {a:.1f} is now {b:.1f} {'m²' if 'area' in word else 'm³'}")
+                what.append(f"{word} {amount(a, unit, 1)} is now {amount(b, unit, 1)}")
     elif old.points != new.points:
         what.append("form or place")
     return what

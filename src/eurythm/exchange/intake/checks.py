@@ -12,6 +12,7 @@ from shapely.geometry import MultiPoint, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedSpace
+from eurythm.model.amount import amount
 
 TINY_M2, TINY_M3 = 0.5, 1.0
 SHARED = 0.2
@@ -111,7 +112,7 @@ def _forms(spaces: list[ReceivedSpace], found: Checked) -> None:
             found.leave_out[space.id] = "not closed"
         elif space.floor_area_m2 < TINY_M2 or space.volume_m3 < TINY_M3:
             found.leave_out[space.id] = "tiny"
-            found.add("space-tiny", space.id, f"“{called(space)}” has {space.floor_area_m2:.2f} m² of floor; {BESIDE}", True)
+            found.add("space-tiny", space.id, f"“{called(space)}” has {amount(space.floor_area_m2, 'm²', 2)} of floor; {BESIDE}", True)
 
 
 def _overlaps(spaces: list[ReceivedSpace], found: Checked) -> None:
@@ -135,7 +136,9 @@ def _overlaps(spaces: list[ReceivedSpace], found: Checked) -> None:
         space = spaces[worst]
         what = f"{len(others)} other rooms" if len(others) > 1 else f"“{called(spaces[next(iter(others))])}”"
         found.leave_out[space.id] = f"overlaps {what}"
-        found.add("space-overlaps", space.id, f"“{called(space)}” ({plans[worst].area:,.0f} m²) lies over {what}; it is left out.", True)
+        found.add(
+            "space-overlaps", space.id, f"“{called(space)}” ({amount(plans[worst].area, 'm²', 0)}) lies over {what}; it is left out.", True
+        )
         for other in others:
             over[other].discard(worst)
             if not over[other]:

@@ -13,6 +13,7 @@ import shapely
 from eurythm.exchange.intake.checks import called, levels_of, plan_of
 from eurythm.exchange.intake.received import Finding, ReceivedSpace
 from eurythm.geometry.clean import polygons_of
+from eurythm.model.amount import amount
 
 SHARED_M2 = 0.05
 THIN = 0.05
@@ -41,7 +42,7 @@ def masses_to_volumes(masses: Sequence[ReceivedSpace], ids: Mapping[str, str]) -
                 overlapping |= {a.id, b.id}
                 both = bool(a.rings and b.rings)
                 how = "the later one gives way" if both else "one of them is not upright, so it was left as it is"
-                sentence = f"“{called(a)}” and “{called(b)}” share {shared:.1f} m² of plan between the same levels; {how}."
+                sentence = f"“{called(a)}” and “{called(b)}” share {amount(shared, 'm²', 1)} of plan between the same levels; {how}."
                 cut.findings.append(Finding(code="masses-overlap", object=b.id, sentence=sentence, mended=both))
     volumes = []
     earlier: list[ReceivedSpace] = []

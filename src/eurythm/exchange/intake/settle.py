@@ -21,6 +21,7 @@ from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
 from eurythm.geometry.given import Given, bystander, given_zone
 from eurythm.geometry.merging import hanging_together
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.ids import fresh_id
 from eurythm.model.library import Construction, Glazing, Library, Profile
@@ -531,7 +532,7 @@ class _Settling:
         lowest = min(levels_of(room)[0] for room in self.rooms)
         if lowest > place.ground_level_m + max(1.0, 2 * self.sift.gap_m):
             found["ground_level_m"] = round(lowest, 3)
-            sentence = f"The lowest room lies at {lowest:.2f} m; ground level was taken to be there."
+            sentence = f"The lowest room lies at {amount(lowest, 'm', 2)}; ground level was taken to be there."
             self.findings.append(Finding(code="ground-assumed", object="", sentence=sentence, mended=True))
         return found
 
@@ -546,8 +547,8 @@ class _Settling:
                 away = zone.level - top
                 if self.sift.gap_m < away < 2.0 and zone.plan is not None and zone.plan.intersection(_flat(face)).area > 0.5 * face.area:
                     sentence = (
-                        f"The ceiling of “{face.zone}” lies {away:.2f} m below “{zone.id}”, more than the gap that contact bridges "
-                        f"({self.sift.gap_m:g} m); it counts as roof."
+                        f"The ceiling of “{face.zone}” lies {amount(away, 'm', 2)} below “{zone.id}”, more than the gap that contact bridges "
+                        f"({amount(self.sift.gap_m, 'm')}); it counts as roof."
                     )
                     self.findings.append(Finding(code="gap-too-wide", object=face.zone, sentence=sentence))
                     break

@@ -16,6 +16,7 @@ from scipy.spatial import cKDTree
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import Solid, area_vector, bodies_of, slab_of, solid_of, upright_of
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 
 UNITS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -60,7 +61,7 @@ def read_mesh(path: Path, name: str, kind: str, ask: Mapping[str, str]) -> Recei
     for number, (label, points, faces) in enumerate(parts):
         _mass(received, label or f"mass {number + 1}", f"mass-{number + 1}", points, faces, math.inf if label in zones else storey, levels)
     if not received.spaces:
-        raise EurythmError("mesh-without-bodies", f"“{name}” holds no body that encloses more than {LEAST_M3:g} m³.", name)
+        raise EurythmError("mesh-without-bodies", f"“{name}” holds no body that encloses more than {amount(LEAST_M3, 'm³')}.", name)
     received.storeys = [ReceivedStorey(id=f"level-{k}", name=f"Level {k}", elevation_m=z) for k, z in enumerate(sorted(levels))]
     return received
 
@@ -85,7 +86,7 @@ def _option(text: str, name: str) -> float:
     except ValueError:
         value = math.nan
     if not 1.5 <= value <= 30:
-        raise EurythmError("wrong-option", "The storey height should be 1.5 to 30 m.", name)
+        raise EurythmError("wrong-option", f"The storey height should be {amount(1.5, 'm')} to {amount(30, 'm')}.", name)
     return value
 
 
@@ -206,7 +207,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         received.spaces.append(ReceivedSpace(id=ref, class_name="Solid", name=label, closed=False, faces=_faces(solid)))
         return
     if solid.volume < LEAST_M3:
-        find("space-tiny", f"“{label}” encloses {solid.volume:.2f} m³; it is left out.", True)
+        find("space-tiny", f"“{label}” encloses {amount(solid.volume, 'm³', 2)}; it is left out.", True)
         received.spaces.append(
             ReceivedSpace(id=ref, class_name="Solid", name=label, closed=False, faces=_faces(solid), volume_m3=solid.volume)
         )
@@ -231,7 +232,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         if not cut.closed or cut.volume < LEAST_M3:
             find(
                 "space-not-closed",
-                f"“{label}” between {bottom:.2f} and {top:.2f} m encloses nothing; it is left out.",
+                f"“{label}” between {amount(bottom, 'm', 2)} and {amount(top, 'm', 2)} encloses nothing; it is left out.",
                 cut.volume < LEAST_M3,
             )
             continue

@@ -7,6 +7,7 @@ import { make } from "../../api/edits";
 import table from "../../api/figures.json";
 import { useEdit, useProjectId, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { both, figure, round } from "../../app/words";
 
 type Value = Schemas["AssumedOut"];
@@ -101,13 +102,17 @@ export default function Assumed() {
         </div>
         <div className="quiet small" data-ranking={working ? "working" : "current"}>
           {register ? `${register.values.length} values, ` : ""}
-          {quick.isError
-            ? quick.error.message
-            : working
-              ? slow.isFetching && !quick.isFetching
-                ? "ranked; those that move windows or shades follow"
-                : "working out how far the year moves with each"
-              : `${ranked.size} of them tried at the ends of their usual range in ${round((quick.data?.seconds ?? 0) + (slow.data?.seconds ?? 0), 1)} s; the rest have no range to try`}
+          {quick.isError ? (
+            <Told text={quick.error.message} />
+          ) : working ? (
+            slow.isFetching && !quick.isFetching ? (
+              "ranked; those that move windows or shades follow"
+            ) : (
+              "working out how far the year moves with each"
+            )
+          ) : (
+            `${ranked.size} of them tried at the ends of their usual range in ${round((quick.data?.seconds ?? 0) + (slow.data?.seconds ?? 0), 1)} s; the rest have no range to try`
+          )}
         </div>
       </header>
       <div style={{ overflow: "auto", padding: "0 22px 20px" }}>
@@ -197,7 +202,11 @@ function Span({ ranked, by, base, most }: { ranked: Ranked | undefined; by: stri
           <title>{`${f.label}: ${f.value.toFixed(1)}`}</title>
         </circle>
       ))}
-      {fault && <title>{fault}</title>}
+      {fault && (
+        <title>
+          <Told text={fault} />
+        </title>
+      )}
     </svg>
   );
 }

@@ -5,6 +5,7 @@ import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { endUses } from "../../app/theme";
 import { both, figure, hourText, said, scale } from "../../app/words";
 import { EndUseBar } from "../../charts/EndUseBar";
@@ -65,7 +66,11 @@ export default function Findings() {
         <div className="findings">
           <h2>Findings</h2>
           <p className="quiet">
-            {findings.error ? findings.error.message : "Working out the pinned cases with four steps an hour."}
+            {findings.error ? (
+              <Told text={findings.error.message} />
+            ) : (
+              "Working out the pinned cases with four steps an hour."
+            )}
           </p>
         </div>
       </main>
@@ -131,7 +136,7 @@ export default function Findings() {
                   )}
                 </div>
                 <div className="small quiet">{c.subtitle}</div>
-                {c.fault && <div className="remark fault">{c.fault}</div>}
+                {c.fault && <div className="remark fault">{said(c.fault, units)}</div>}
                 {(c.outcome?.remarks.length ?? 0) > 0 && (
                   <div
                     className="small doubt"

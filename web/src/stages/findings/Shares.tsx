@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { figure } from "../../app/words";
 
 const figures = [
@@ -32,7 +33,11 @@ export function Shares({ pin }: { pin: string }) {
     retry: false,
   });
   if (!shares.data)
-    return <p className="quiet">{shares.error ? shares.error.message : "Trying every combination of what changed."}</p>;
+    return (
+      <p className="quiet">
+        {shares.error ? <Told text={shares.error.message} /> : "Trying every combination of what changed."}
+      </p>
+    );
   const { groups, figures: all, joined, runs } = shares.data;
   if (groups.length === 0) return <p className="quiet">Nothing differs between the two.</p>;
   const [, , digits] = figures.find(([id]) => id === which) ?? figures[0];

@@ -5,6 +5,7 @@ import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { useColours } from "../../app/Peaks";
 import { useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { both, hourText } from "../../app/words";
 import { PartsBars } from "../../charts/PartsBars";
 import { Shares } from "./Shares";
@@ -81,7 +82,7 @@ export function Why({ columns }: { columns: Column[] }) {
           </div>
         </>
       ) : (
-        <p className="quiet">{beside.error ? beside.error.message : "Taking both cases apart."}</p>
+        <p className="quiet">{beside.error ? <Told text={beside.error.message} /> : "Taking both cases apart."}</p>
       )}
     </section>
   );

@@ -5,6 +5,7 @@ import { client, got } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme, useShelf } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { both, freshId, scale } from "../../app/words";
 import { Typed } from "../../fields/Typed";
 
@@ -151,7 +152,11 @@ export function GlassBuilder() {
       {number("Frame share", frame.share, "%", (share) => setFrame({ ...frame, share }), 100)}
       {number("U of the frame", frame.u, "W/m²K", (u) => setFrame({ ...frame, u }))}
       {number("Edge of the glass", frame.edge, "W/m·K", (edge) => setFrame({ ...frame, edge }))}
-      {told.isError && <div className="remark fault">{told.error.message}</div>}
+      {told.isError && (
+        <div className="remark fault">
+          <Told text={told.error.message} />
+        </div>
+      )}
       {glass && (
         <div className="small" data-glass>
           Glass U {both(glass.glass_u, "W/m²K", units, 2)}, window U {both(glass.window_u, "W/m²K", units, 2)} · g{" "}

@@ -5,6 +5,7 @@ import { client, type Face, got } from "../../api/client";
 import { useOutcome, useProjectId, useScheme } from "../../api/hooks";
 import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { both, figure, inWords, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { DayField } from "../../fields/DayField";
@@ -91,7 +92,11 @@ export function HowDeep({ face, put }: { face: Face; put: (part: Different) => P
           How deep?
         </Button>
       </div>
-      {ask.isError && <div className="remark fault">{ask.error.message}</div>}
+      {ask.isError && (
+        <div className="remark fault">
+          <Told text={ask.error.message} />
+        </div>
+      )}
       {told && (
         <div data-how-deep>
           <Chart

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { FileButton } from "../../fields/FileButton";
 
 type Read = Schemas["TableOut"] & { file: File };
@@ -67,7 +68,7 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
           </div>
           {read.findings.slice(0, 12).map((f) => (
             <div key={`${f.row} ${f.column}`} className="remark">
-              Row {f.row}, {f.column}: {f.sentence}
+              Row {f.row}, {f.column}: <Told text={f.sentence} />
             </div>
           ))}
           {read.findings.length > 12 && <div className="quiet small">and {read.findings.length - 12} more</div>}

@@ -4,6 +4,7 @@ import { memo, useMemo, useState } from "react";
 import { type Case, client, got, type Study } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { figure, inWords, round, said, scale } from "../../app/words";
 import { type FigureOf, figuresOf, type Kept, running, shownFirst } from "./figures";
 
@@ -244,7 +245,7 @@ export const Cases = memo(function Cases({
             .slice(0, 30)
             .map((c) => (
               <div key={c.number} className="small">
-                Case {c.number}: {c.reason}
+                Case {c.number}: <Told text={c.reason} />
               </div>
             ))}
         </details>

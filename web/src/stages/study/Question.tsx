@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../api/client";
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
+import { Told } from "../../app/Told";
 import { round, scale } from "../../app/words";
 import { TurnWithLine } from "../skin/TurnWith";
 
@@ -240,7 +241,11 @@ export function Question({
               ? `about ${seconds(time.data.seconds)} on this computer`
               : "finding out how long it takes …"}
       </div>
-      {plan.isError && levers.length > 0 && <div className="remark fault">{plan.error.message}</div>}
+      {plan.isError && levers.length > 0 && (
+        <div className="remark fault">
+          <Told text={plan.error.message} />
+        </div>
+      )}
       <Button variant="contained" fullWidth disabled={!counted || plan.isError || busy} onClick={() => void run()}>
         {counted ? `Run ${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}` : "Run"}
       </Button>

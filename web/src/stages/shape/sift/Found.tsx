@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useKept } from "../../../app/state";
+import { Told } from "../../../app/Told";
 import { said } from "../../../app/words";
 import type { Finding, Settled } from "./imports";
 
@@ -73,7 +74,10 @@ export function Differences({ answer, onPick }: { answer: Settled; onPick: (obje
             </summary>
             {some.map((d) => (
               <button key={d.object} type="button" className="plain small" onClick={() => onPick(d.object)}>
-                {d.called} <span className="quiet">{d.what.join("; ")}</span>
+                {d.called}{" "}
+                <span className="quiet">
+                  <Told text={d.what.join("; ")} />
+                </span>
               </button>
             ))}
           </details>

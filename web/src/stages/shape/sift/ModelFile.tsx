@@ -1,7 +1,7 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { type ReactNode, useState } from "react";
 import { useKept } from "../../../app/state";
-import { figure, said, scale } from "../../../app/words";
+import { both, figure, scale } from "../../../app/words";
 import { Typed } from "../../../fields/Typed";
 import type { Unsaid } from "./imports";
 
@@ -60,7 +60,11 @@ export function useModelFile(send: (file: File, more: Unsaid) => void): [(file: 
           unit={metre.unit}
           onCommit={(text) => setStorey(Number(text.replace(",", ".")) / metre.factor)}
         />
-        {!fits && <p className="remark fault">{said(`A storey is ${LOWEST_M} to ${HIGHEST_M} m high.`, units)}</p>}
+        {!fits && (
+          <p className="remark fault">
+            A storey is {both(LOWEST_M, "m", units, 1)} to {both(HIGHEST_M, "m", units, 0)} high.
+          </p>
+        )}
       </DialogContent>
       <DialogActions>
         <Button variant="outlined" onClick={() => setAsked(null)}>

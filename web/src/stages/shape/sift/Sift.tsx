@@ -5,6 +5,7 @@ import { useNavigate, useParams } from "react-router";
 import { client, got, ServerFault } from "../../../api/client";
 import { useProjectId, useScheme } from "../../../api/hooks";
 import { tell, useKept } from "../../../app/state";
+import { Told } from "../../../app/Told";
 import { both, round, said } from "../../../app/words";
 import { Classes, ruleId } from "./Classes";
 import { Decisions } from "./Decisions";
@@ -54,7 +55,12 @@ export default function Sift() {
   const read = state.data?.status === "read";
   const held = useHeld(id, read);
   const units = useKept((s) => s.units);
-  if (state.error) return <Waiting title="This import cannot be opened">{state.error.message}</Waiting>;
+  if (state.error)
+    return (
+      <Waiting title="This import cannot be opened">
+        <Told text={state.error.message} />
+      </Waiting>
+    );
   if (!state.data) return null;
   if (state.data.status === "reading") return <Reading id={id} share={state.data.share} what={state.data.what} />;
   if (!read)
