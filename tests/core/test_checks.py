@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eurythm.exchange.ifc.read import KINDS
 from eurythm.exchange.intake.checks import check, levels_of, plan_of
 from eurythm.exchange.intake.received import Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
 from eurythm.exchange.intake.settle import Settled, settle
@@ -30,7 +31,7 @@ def room(ref: str, x0: float, y0: float, x1: float, y1: float, level: float = 0.
     faces = [ReceivedFace(id=f"{ref}-{k}", loop=loop) for k, loop in enumerate(box_loops(x0, y0, x1, y1, level, level + height))]
     area = (x1 - x0) * (y1 - y0)
     data = {
-        "id": ref, "class_name": "IfcSpace", "name": f"Room {ref}", "storey": "ground" if level < 2.9 else "upper", "faces": faces,
+        "id": ref, "kind": "room", "class_name": "IfcSpace", "name": f"Room {ref}", "storey": "ground" if level < 2.9 else "upper", "faces": faces,
         "rings": [[(x0, y0), (x1, y0), (x1, y1), (x0, y1)]], "level": level, "height": height, "volume_m3": area * height, "floor_area_m2": area,
     }  # fmt: skip
     return ReceivedSpace.model_validate(data | more)
@@ -40,7 +41,9 @@ def block(name: str, kind: str, x0: float, y0: float, z0: float, x1: float, y1: 
     points = list(itertools.product((x0, x1), (y0, y1), (z0, z1)))
     sides = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
     triangles = [t for a, b, c, d in sides for t in ((a, b, c), (a, c, d))]
-    return ReceivedElement.model_validate({"id": name, "class_name": kind, "name": name, "points": points, "triangles": triangles} | more)
+    return ReceivedElement.model_validate(
+        {"id": name, "kind": KINDS.get(kind, "other"), "class_name": kind, "name": name, "points": points, "triangles": triangles} | more
+    )
 
 
 def model(*spaces: ReceivedSpace, elements: tuple[ReceivedElement, ...] = (), **more: Any) -> Received:
@@ -175,9 +178,9 @@ def test_a_rule_tells_how_many_it_speaks_of() -> None:
     assert met(given, sift) == {"rooms": 2, "ducts": 1, "slip": 0, "one": 1, "gone": 0}
 
 
-def test_classes_that_count_are_those_of_a_building() -> None:
-    assert {"IfcSpace", "IfcWall", "IfcWindow"} <= COUNTS
-    assert not {"IfcFurniture", "IfcRailing", "IfcStair", "IfcColumn"} & COUNTS
+def test_kinds_that_count_are_those_of_a_building() -> None:
+    assert {KINDS[name] for name in ("IfcWall", "IfcWindow", "IfcCurtainWall", "IfcPlate")} | {"room", "mass"} <= COUNTS
+    assert not {KINDS.get(name, "other") for name in ("IfcFurniture", "IfcRailing", "IfcStair", "IfcColumn")} & COUNTS
 
 
 def test_mends_reach_their_field_and_what_is_gone_is_listed() -> None:

@@ -22,8 +22,8 @@ from eurythm.exchange.demo import demo_project
 from eurythm.exchange.exporting import export
 from eurythm.exchange.geojson import read_geojson
 from eurythm.exchange.importing import import_file, settled_bundle
-from eurythm.exchange.intake.readers import read
 from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.readers import read
 from eurythm.exchange.samples import gbxml, massing
 from eurythm.geometry.mesh import solid_of, upright_of
 from eurythm.geometry.soup import body_of

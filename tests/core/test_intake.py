@@ -11,14 +11,14 @@ from typing import Any
 
 import pytest
 
-from eurythm.exchange.ifc.read import read_ifc
+from eurythm.exchange.ifc.read import KINDS, read_ifc
 from eurythm.exchange.importing import import_file, settled_bundle
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.process import Cancelled, Limits, read_apart
-from eurythm.exchange.intake.readers import read
 from eurythm.exchange.intake.received import Received, ReceivedElement
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Mend, Sift, SiftRule, lost_mends
+from eurythm.exchange.readers import read
 from eurythm.exchange.samples import court, gbxml, ifc
 from eurythm.exchange.samples.ifc import Options
 from eurythm.geometry.form import make_building
@@ -294,7 +294,7 @@ def with_element(received: Received, **values: Any) -> Received:
     """The court with one thing more in it: a slab of glass or wall by its corner and size."""
     x, y, z, dx, dy, dz = values.pop("box")
     corners = [(x + i * dx, y + j * dy, z + k * dz) for i in (0, 1) for j in (0, 1) for k in (0, 1)]
-    made = ReceivedElement(id="extra", points=corners, triangles=[(0, 1, 2), (1, 2, 3)], **values)
+    made = ReceivedElement(id="extra", kind=KINDS[values["class_name"]], points=corners, triangles=[(0, 1, 2), (1, 2, 3)], **values)
     return received.model_copy(update={"elements": [*received.elements, made]})
 
 

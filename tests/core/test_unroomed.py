@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
+from eurythm.exchange.ifc.read import KINDS
 from eurythm.exchange.intake.account import account
 from eurythm.exchange.intake.received import Received, ReceivedElement
 from eurythm.exchange.intake.sift import Sift, SiftRule
@@ -144,7 +145,14 @@ def body(
     points, triangles = trimesh.creation.triangulate_polygon(plan, engine="earcut")
     low, high = np.column_stack([points, np.full(len(points), z0)]), np.column_stack([points, np.full(len(points), z1)])
     both = np.vstack([triangles[:, ::-1], triangles + len(points)])
-    return ReceivedElement(id=name, class_name=kind, storey="ground", points=np.vstack([low, high]).tolist(), triangles=both.tolist())
+    return ReceivedElement(
+        id=name,
+        kind=KINDS.get(kind, "other"),
+        class_name=kind,
+        storey="ground",
+        points=np.vstack([low, high]).tolist(),
+        triangles=both.tolist(),
+    )
 
 
 L_FORM = [(0.0, 0.0), (10.0, 0.0), (10.0, 4.0), (4.0, 4.0), (4.0, 10.0), (0.0, 10.0)]

@@ -1,7 +1,7 @@
 """Writes what the front end is generated from: `python -m eurythm.api.describe FOLDER`.
 
 ``openapi.json`` describes the routes, ``units.json`` how each SI unit is shown in inch-pound, ``fields.json`` the fields of the documents,
-``figures.json`` the figures of an outcome.
+``figures.json`` the figures of an outcome, ``readers.json`` the files that are read.
 """
 
 from __future__ import annotations
@@ -14,13 +14,14 @@ from pathlib import Path
 
 from eurythm.api.app import create_app
 from eurythm.assess.figures import FIGURES
+from eurythm.exchange import readers
 from eurythm.model.field import describe
 from eurythm.model.project import Bundle, Project
 from eurythm.model.units import IP_OF
 
 
 def write(folder: Path) -> None:
-    """Write the four files."""
+    """Write the files."""
     with tempfile.TemporaryDirectory() as data:
         routes = create_app(Path(data)).openapi()
     described = {
@@ -28,6 +29,7 @@ def write(folder: Path) -> None:
         "units": {unit: asdict(ip) for unit, ip in IP_OF.items()},
         "fields": describe(Project, Bundle),
         "figures": [figure.as_dict() for figure in FIGURES],
+        "readers": [{"id": r.id, "name": r.name, "endings": r.endings, "brings": r.brings, "asks": r.asks} for r in readers.found()],
     }
     for name, what in described.items():
         (folder / f"{name}.json").write_text(json.dumps(what, indent=1, ensure_ascii=False), encoding="utf-8")

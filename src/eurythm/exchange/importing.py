@@ -13,6 +13,7 @@ from eurythm.exchange.intake.process import Limits, read_apart
 from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.settle import settle
 from eurythm.exchange.intake.sift import Sift
+from eurythm.exchange.readers import by_ending
 from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import part_of
@@ -39,7 +40,8 @@ def import_file(
     EurythmError
         Where the file cannot be read, or nothing in it can be made a zone.
     """
-    if path.suffix.casefold() in (".geojson", ".json"):
+    reader = by_ending(path.name)
+    if reader is not None and reader.brings == "surroundings":
         return _surroundings(path, into)
     received = read_apart(path, path.name, ask, limits)
     return settled_bundle(received, sift or Sift(), into)

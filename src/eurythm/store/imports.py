@@ -13,7 +13,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from eurythm.exchange.intake.received import Received
+from eurythm.exchange.intake.received import Received, received_from
 from eurythm.exchange.intake.sift import Sift
 from eurythm.exchange.project_file import ImportedModel
 from eurythm.model.errors import NotFound
@@ -117,7 +117,7 @@ class Imports:
             blob = self._row(session, project_id, import_id).received
         if blob is None:
             raise NotFound("nothing-read", "Nothing was read from this file yet.", f"imports/{import_id}")
-        found = Received.model_validate(unpack(blob))
+        found = received_from(unpack(blob))
         with self._lock:
             self._received[import_id] = found
             while len(self._received) > KEPT:
@@ -158,7 +158,7 @@ class Imports:
                     file=row.file,
                     body=self.body(row.id),
                     ask=unpack(row.ask),
-                    received=Received.model_validate(unpack(row.received)),
+                    received=received_from(unpack(row.received)),
                     sift=Sift.model_validate(unpack(row.sift)),
                     scheme=row.scheme_id,
                     base=None if row.base is None else unpack(row.base),

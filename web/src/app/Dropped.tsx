@@ -1,13 +1,12 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { useScheme } from "../api/hooks";
-import { LAID_ENDINGS, useLayUnder } from "../scene/plan/LayUnder";
+import { namesOf, readerOf } from "../api/readers";
+import { useLayUnder } from "../scene/plan/LayUnder";
 import { usePlaceFiles } from "../stages/place/files";
 import { useSendModel } from "../stages/shape/sift/imports";
-import { MODEL_ENDINGS, useModelFile } from "../stages/shape/sift/ModelFile";
+import { useModelFile } from "../stages/shape/sift/ModelFile";
 import { tell } from "./state";
-
-const ends = (file: File, endings: string) => endings.split(",").some((end) => file.name.toLowerCase().endsWith(end));
 
 /** Takes a file that is dropped anywhere on the page, which the browser would leave for it; shows while one hangs over it. */
 export function useDropped(onFile: (file: File) => void): ReactNode {
@@ -56,12 +55,13 @@ export function Dropped() {
   const [model, question] = useModelFile((file, more) => void sendModel(file, more));
 
   async function take(file: File) {
-    if (ends(file, ".epw")) return weather(file);
-    if (ends(file, ".geojson,.json")) return neighbours(file);
-    if (ends(file, MODEL_ENDINGS)) return model(file);
-    if (!ends(file, LAID_ENDINGS))
+    const brings = readerOf(file)?.brings;
+    if (brings === "weather") return weather(file);
+    if (brings === "surroundings") return neighbours(file);
+    if (brings === "model") return model(file);
+    if (brings !== "drawing")
       return tell(
-        `“${file.name}” is none of the files that are read: weather (EPW), models (IFC, gbXML, OBJ, STL, glTF), plans and pictures (DXF, PNG, JPEG, WebP, BMP, TIFF), neighbours (GeoJSON).`,
+        `“${file.name}” is none of the files that are read: weather (${namesOf("weather")}), models (${namesOf("model")}), plans and pictures (${namesOf("drawing")}), neighbours (${namesOf("surroundings")}).`,
         true,
       );
     await lay(file);

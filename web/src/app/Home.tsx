@@ -3,9 +3,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type ProjectState } from "../api/client";
+import { endingsOf } from "../api/readers";
 import { FileButton } from "../fields/FileButton";
 import { sendFile, type Unsaid } from "../stages/shape/sift/imports";
-import { MODEL_ENDINGS, useModelFile } from "../stages/shape/sift/ModelFile";
+import { useModelFile } from "../stages/shape/sift/ModelFile";
 import { useDropped } from "./Dropped";
 import { Notice } from "./Notice";
 import { tell } from "./state";
@@ -91,7 +92,7 @@ export function Home() {
           New project
         </Button>
         <FileButton name="Open a file" accept=".json" onFile={(file) => void open(file)} />
-        <FileButton name="Start from a model" accept={MODEL_ENDINGS} onFile={model} />
+        <FileButton name="Start from a model" accept={endingsOf("model")} onFile={model} />
       </div>
       <table className="plain-table">
         <thead>

@@ -13,7 +13,7 @@ from eurythm.api.office import Here
 from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.dxf import MOST_BYTES, FoundRoom, rooms_of
 from eurythm.exchange.intake.process import read_plan_apart
-from eurythm.exchange.intake.readers import digest_of
+from eurythm.exchange.readers import digest_of
 from eurythm.model.errors import EurythmError, NotFound
 
 router = APIRouter(prefix="/api/projects/{project_id}/drawings")

@@ -36,10 +36,10 @@ from eurythm.exchange.intake.again import Rebased, differences, rebase
 from eurythm.exchange.intake.checks import called
 from eurythm.exchange.intake.merge import Merged, merge
 from eurythm.exchange.intake.process import check_apart
-from eurythm.exchange.intake.readers import MOST_BYTES
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedSpace
 from eurythm.exchange.intake.settle import Settled, settle
 from eurythm.exchange.intake.sift import COUNTS, Sift, lost_mends, mended, met, things_of, verdicts
+from eurythm.exchange.readers import MOST_BYTES
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.ids import fresh_id
 from eurythm.model.place import Place
@@ -136,7 +136,7 @@ def _sift_out(received: Received, sift: Sift) -> SiftOut:
     for thing in things_of(received):
         groups.setdefault(thing.class_name, []).append(thing)
     classes = [
-        ClassOut(class_name=n, count=len(g), kept=sum(decided[t.id].keep for t in g), by_default=n in COUNTS, picture=picture(g))
+        ClassOut(class_name=n, count=len(g), kept=sum(decided[t.id].keep for t in g), by_default=g[0].kind in COUNTS, picture=picture(g))
         for n, g in sorted(groups.items(), key=lambda pair: (pair[0] not in COUNTS, -len(pair[1]), pair[0]))
     ]
     names = sorted({name for thing in things_of(received) for name in thing.properties})

@@ -24,6 +24,7 @@ from eurythm.exchange.intake.received import (
     ReceivedGlazing,
     ReceivedHole,
     ReceivedLayer,
+    ReceivedShade,
     ReceivedSpace,
     ReceivedStorey,
 )  # fmt: skip
@@ -117,8 +118,8 @@ class _Reader:
             self._loads(space, profiles, use)
         leaks = {u.pop("infiltration_ach") for u in use.values() if "infiltration_ach" in u}
         if len(leaks) == 1 and len(use) == len(made.spaces):
-            made.extra["infiltration_ach"] = leaks.pop()
-        made.extra |= {"profiles": list(profiles.values()), "zone_use": use, "zones": self._zones(spaces)}
+            made.extra.infiltration_ach = leaks.pop()
+        made.extra.profiles, made.extra.zone_use, made.extra.zones = list(profiles.values()), use, self._zones(spaces)
         return made
 
     def _place(self, campus: Any) -> None:
@@ -217,7 +218,7 @@ class _Reader:
                 continue
             spaces = [e.get("spaceIdRef") for e in surface if _tag(e) == "AdjacentSpaceId"]
             if kind == "Shade" or (not spaces and kind not in OUTDOORS):
-                shades.append({"name": _name(surface), "corners": loop.round(5).tolist()})
+                shades.append(ReceivedShade(name=_name(surface), corners=[tuple(p) for p in loop.round(5).tolist()]))
                 continue
             unknown = [s for s in spaces if self.by_id.get(s) is None]
             if unknown or not spaces:
@@ -235,12 +236,12 @@ class _Reader:
                 found[first].append(_Side(surface, loop, "zone", second, construction, holes, void))
                 found[second].append(_Side(surface, loop[::-1], "zone", first, construction, void_m2=void))
                 if kind == "Air":
-                    self.made.extra.setdefault("open", []).append((first, second))
+                    self.made.extra.open.append((first, second))
             else:
                 boundary = "outdoors" if kind in OUTDOORS else "ground" if kind in GROUND else "adiabatic"
                 found[distinct[0]].append(_Side(surface, loop, boundary, None, construction, holes, void))
         if shades:
-            self.made.extra["shades"] = shades
+            self.made.extra.shades = shades
         return found
 
     def _openings(self, surface: Any, outline: Vec) -> tuple[list[ReceivedHole], float]:
@@ -404,7 +405,7 @@ class _Reader:
             if share and float(share[1]) <= 0.9:
                 more[name] = {"frame_share": float(share[1])}
         if more:
-            self.made.extra["glazings"] = more
+            self.made.extra.glazings = more
 
     def _zones(self, spaces: list[Any]) -> dict[str, tuple[str, str]]:
         """Id and name of the zone that each space is in."""
@@ -420,7 +421,7 @@ class _Reader:
         name = _said(space, "Name")
         number = re.search(r"number (\S+)", _said(space, "Description"))
         made = ReceivedSpace(
-            id=ref, class_name="Space", name=name, number=number[1] if number else "", storey=space.get("buildingStoreyIdRef"),
+            id=ref, kind="room", class_name="Space", name=name, number=number[1] if number else "", storey=space.get("buildingStoreyIdRef"),
             use=space.get("spaceType", "") or _said(space, "TypeCode"), conditioned=space.get("conditionType", "") not in ("Unconditioned", "Vented"),
             properties={"TypeCode": _said(space, "TypeCode")} if _said(space, "TypeCode") else {},
         )  # fmt: skip

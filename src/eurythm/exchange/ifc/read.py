@@ -20,6 +20,7 @@ import numpy as np
 from eurythm.exchange.ifc.boundaries import name_counterparts, open_pairs, stated_faces
 from eurythm.exchange.intake.received import (
     Finding,
+    Kind,
     Received,
     ReceivedConstruction,
     ReceivedElement,
@@ -90,7 +91,7 @@ class _Reader:
             self.made.spaces.append(self._space(space, meshes.get(space.id())))
         pairs = open_pairs(self.model)
         if pairs:
-            self.made.extra["open"] = pairs
+            self.made.extra.open = pairs
         if self.bounded:
             sentence = f"The faces of {self.bounded} of {len(spaces)} rooms were taken from the file's space boundaries."
             self.made.findings.append(Finding(code="boundaries-used", object="", sentence=sentence, mended=True))
@@ -173,7 +174,7 @@ class _Reader:
         name, number = _text(getattr(space, "LongName", None)), _text(space.Name)
         properties = _properties(space)
         made = ReceivedSpace(
-            id=space.GlobalId, class_name=space.is_a(), name=name, number=number, storey=_storey_of(space),
+            id=space.GlobalId, kind="room", class_name=space.is_a(), name=name, number=number, storey=_storey_of(space),
             use=_text(space.ObjectType) or _classified(space) or _text(properties.get("Pset_SpaceOccupancyRequirements.OccupancyType")),
             properties=properties, closed=mesh is not None,
             external=True if _outdoors(space) else _external(properties),
@@ -226,8 +227,9 @@ class _Reader:
     def _element(self, thing: Any, mesh: tuple[Vec, Any] | None) -> ReceivedElement:
         properties = _properties(thing)
         construction, inward = self._build_up(thing)
+        called = _class_of(thing)
         made = ReceivedElement(
-            id=thing.GlobalId, class_name=_class_of(thing), name=_text(thing.Name), tag=_text(thing.Tag), storey=_storey_of(thing),
+            id=thing.GlobalId, kind=KINDS.get(called, "other"), class_name=called, name=_text(thing.Name), tag=_text(thing.Tag), storey=_storey_of(thing),
             external=_external(properties), construction=construction, inward=inward, host=_host(thing), properties=properties,
             u_value=_number(properties, "ThermalTransmittance"), **_glass(properties),
         )  # fmt: skip
@@ -365,6 +367,13 @@ def _outdoors(space: Any) -> bool:
 
 def _number(properties: dict[str, Any], name: str) -> float | None:
     return next((p for k, v in properties.items() if k.endswith(f".{name}") and (p := _positive(v)) is not None), None)
+
+
+KINDS: dict[str, Kind] = {
+    "IfcWall": "wall", "IfcCurtainWall": "curtain_wall", "IfcSlab": "slab", "IfcRoof": "roof", "IfcCovering": "covering",
+    "IfcWindow": "window", "IfcDoor": "door", "IfcPlate": "panel", "IfcColumn": "column",
+}  # fmt: skip
+"""What a class is; all others are nothing that an energy model knows."""
 
 
 def _class_of(thing: Any) -> str:

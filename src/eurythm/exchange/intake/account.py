@@ -192,7 +192,7 @@ def _space(settled: Settled, space: ReceivedSpace) -> SpaceTold:
     built = next((z for z in settled.building.zones if zone is not None and z.id == zone.id), None)
     storeys = {s.id: s.name for s in settled.received.storeys}
     area, volume = (built.gross_floor, built.gross_volume) if built is not None else (space.floor_area_m2, space.volume_m3)
-    if space.class_name == "Solid" and verdict.keep:  # after overlapping ones have been cut
+    if space.kind == "mass" and verdict.keep:  # after overlapping ones have been cut
         piece = re.compile(rf"{re.escape(settled.ids[space.id])}(-\d+){{0,2}}")
         pieces = [z for z in settled.building.zones if piece.fullmatch(z.volume)]
         area, volume = sum(z.gross_floor for z in pieces), sum(z.gross_volume for z in pieces)
@@ -205,6 +205,6 @@ def _space(settled: Settled, space: ReceivedSpace) -> SpaceTold:
         "use": space.use,
         "floor_area_m2": round(area, 4),
         "air_volume_m3": round(volume, 4),
-        "kept": verdict.keep and (zone is not None or space.class_name == "Solid"),
+        "kept": verdict.keep and (zone is not None or space.kind == "mass"),
         "reason": verdict.reason,
     }

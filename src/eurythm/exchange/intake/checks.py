@@ -21,7 +21,6 @@ SHADOW_GRID = 1e-4
 BESIDE = "it is left out; walls and slabs towards it are neither outside nor lose heat."
 OUTDOORS = "outdoors"
 """Why a terrace or a parking place is left out."""
-NEEDS_SIDE = frozenset({"IfcWall"})
 
 
 @dataclass
@@ -44,12 +43,12 @@ def check(received: Received, tested: set[str]) -> Checked:
     elements = [e for e in received.elements if e.id in tested]
     _doubled(spaces, elements, found)
     _forms(spaces, found)
-    _overlaps([s for s in spaces if s.id not in found.leave_out and s.class_name != "Solid"], found)
+    _overlaps([s for s in spaces if s.id not in found.leave_out and s.kind != "mass"], found)
     left = [s for s in spaces if s.id not in found.leave_out]
-    _names([s for s in left if s.class_name != "Solid"], found)
+    _names([s for s in left if s.kind != "mass"], found)
     _storeys(received, left, found)
     for wall in elements:
-        if wall.class_name in NEEDS_SIDE and wall.external is None and wall.id not in found.leave_out:
+        if wall.kind == "wall" and wall.external is None and wall.id not in found.leave_out:
             found.add("wall-without-side", wall.id, f"“{called(wall)}” does not say whether it is outside; contact decides.", True)
     return found
 
@@ -158,7 +157,7 @@ def proposed_name(space: ReceivedSpace) -> str:
 
 def _storeys(received: Received, spaces: list[ReceivedSpace], found: Checked) -> None:
     known = {s.id: s for s in received.storeys}
-    if not known or all(s.class_name == "Solid" for s in spaces):
+    if not known or all(s.kind == "mass" for s in spaces):
         return
     for space in spaces:
         if space.storey not in known:

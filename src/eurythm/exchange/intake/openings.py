@@ -9,12 +9,12 @@ import shapely
 from shapely import STRtree
 from shapely.geometry import MultiPoint, Polygon, box
 
-from eurythm.exchange.intake.received import ReceivedElement
+from eurythm.exchange.intake.received import Kind, ReceivedElement
 from eurythm.geometry.building import Face, Vec
 
 SUNK = 0.08
 LEAST_SHARE = 0.3
-PANES = frozenset({"IfcWindow", "IfcDoor", "IfcCurtainWall", "IfcPlate", "Opening"})
+PANES: frozenset[Kind] = frozenset({"window", "door", "curtain_wall", "panel", "opening"})
 
 
 @dataclass(frozen=True)

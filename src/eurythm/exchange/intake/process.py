@@ -14,8 +14,8 @@ from pathlib import Path
 
 from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.ifc.requirements import Requirements
-from eurythm.exchange.intake.readers import format_of
 from eurythm.exchange.intake.received import Received
+from eurythm.exchange.readers import reader_of
 from eurythm.model.errors import EurythmError
 
 Progress = Callable[[float, str], None]
@@ -43,7 +43,7 @@ def read_apart(
     stop: threading.Event | None = None,
 ) -> Received:
     """Read a model in another process; see `_apart` for what is raised."""
-    format_of(path, name)
+    reader_of(path, name)
     return Received.model_validate_json(_apart("model", path, name, ask or {}, limits or Limits(), progress, stop))
 
 

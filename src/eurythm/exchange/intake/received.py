@@ -9,6 +9,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+Kind = Literal[
+    "room", "mass", "wall", "curtain_wall", "slab", "roof", "covering", "window", "door", "panel", "opening", "column", "other",
+]  # fmt: skip
+"""What a thing is, whatever its format calls it (that is its class name, which is shown and sifted by)."""
 Corner = tuple[float, float, float]
 Loop = Annotated[list[Corner], Field(min_length=3)]
 
@@ -63,6 +67,7 @@ class ReceivedSpace(Part):
     """A space with its faces; `ring` where it is upright: rings in plan, its level and height then hold."""
 
     id: str
+    kind: Literal["room", "mass"]
     class_name: str
     name: str = ""
     number: str = ""
@@ -87,6 +92,7 @@ class ReceivedElement(Part):
     """Anything else that has a form: a wall, a window, a chair. Triangles index into its points."""
 
     id: str
+    kind: Kind
     class_name: str
     name: str = ""
     tag: str = ""
@@ -140,6 +146,36 @@ class ReceivedGlazing(Part):
     panes: int | None = None
 
 
+class ReceivedShade(Part):
+    """A shade that stands by itself."""
+
+    name: str
+    corners: list[Corner]
+
+
+class ReceivedMore(Part):
+    """What only some formats have.
+
+    Attributes
+    ----------
+    shades : that stand by themselves
+    infiltration_ach : the one that all rooms have
+    profiles : documents of use profiles
+    zone_use : by room, what it is asked: fields of ``use.zones``, and the id of its profile
+    zones : by room, id and name of the zone that it is in
+    open : pairs of rooms that only air parts
+    glazings : by glazing, further fields of its document
+    """
+
+    shades: list[ReceivedShade] = []
+    infiltration_ach: float | None = None
+    profiles: list[dict[str, Any]] = []
+    zone_use: dict[str, dict[str, Any]] = {}
+    zones: dict[str, tuple[str, str]] = {}
+    open: list[tuple[str, str]] = []
+    glazings: dict[str, dict[str, Any]] = {}
+
+
 class Received(Part):
     """Everything that one file holds."""
 
@@ -162,5 +198,19 @@ class Received(Part):
     constructions: list[ReceivedConstruction] = []
     glazings: list[ReceivedGlazing] = []
     findings: list[Finding] = []
-    extra: dict[str, Any] = {}
-    """What only some formats have: schedules, use profiles, zones of rooms, pairs of rooms that only air parts, shades, glazings in full."""
+    extra: ReceivedMore = Field(default_factory=ReceivedMore)
+
+
+KINDS_BEFORE: dict[str, Kind] = {
+    "IfcSpace": "room", "Space": "room", "Solid": "mass", "IfcWall": "wall", "IfcCurtainWall": "curtain_wall", "IfcSlab": "slab",
+    "IfcRoof": "roof", "IfcCovering": "covering", "IfcWindow": "window", "IfcDoor": "door", "IfcPlate": "panel", "IfcColumn": "column",
+    "Opening": "opening",
+}  # fmt: skip
+"""Kinds by class name, of what was kept before readers told them."""
+
+
+def received_from(data: dict[str, Any]) -> Received:
+    """Return what was kept of a file."""
+    for thing in (*data.get("spaces", ()), *data.get("elements", ())):
+        thing.setdefault("kind", KINDS_BEFORE.get(thing.get("class_name", ""), "other"))
+    return Received.model_validate(data)

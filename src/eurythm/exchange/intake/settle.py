@@ -14,7 +14,7 @@ from eurythm.brief.profiles import PROFILES as SHIPPED_PROFILES
 from eurythm.exchange.intake.checks import Checked, called, check, levels_of, proposed_name
 from eurythm.exchange.intake.masses import masses_to_volumes
 from eurythm.exchange.intake.openings import PANES, Laid, Layout, room_side
-from eurythm.exchange.intake.received import Finding, Received, ReceivedConstruction, ReceivedElement, ReceivedFace, ReceivedSpace
+from eurythm.exchange.intake.received import Finding, Kind, Received, ReceivedConstruction, ReceivedElement, ReceivedFace, ReceivedSpace
 from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
 from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_walls
 from eurythm.geometry.building import Building, Face
@@ -30,8 +30,7 @@ from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme, Use
 from eurythm.model.shape import GivenZone, LeftOut
 
-ROOMS = frozenset({"IfcSpace", "Space"})
-SLABS = frozenset({"IfcSlab", "IfcRoof", "IfcCovering"})
+SLABS: frozenset[Kind] = frozenset({"slab", "roof", "covering"})
 PROFILES = {"library": "library", "reading": "library", "office": "office", "teach": "classroom", "class": "classroom", "seminar": "classroom",
             "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
 """Words in a room's use, and the shipped profile that they propose."""
@@ -79,7 +78,7 @@ def settle(received: Received, sift: Sift, scheme: Mapping[str, Any], place: Pla
         ``nothing-to-settle`` where the file holds nothing that zones can be made of.
     """
     given = mended(received, sift)
-    basis = sift.basis or ("spaces" if given.spaces else "walls" if any(e.class_name == "IfcWall" for e in given.elements) else "outline")
+    basis = sift.basis or ("spaces" if given.spaces else "walls" if any(e.kind == "wall" for e in given.elements) else "outline")
     findings = list(received.findings)
     if basis != "spaces":
         made = rooms_from_walls(given) if basis == "walls" else rooms_from_outline(given)
@@ -109,7 +108,7 @@ NO_PLAN = ("doubled", "without form", "overlaps")
 
 def _bystanders(given: Received, decided: Mapping[str, Verdict]) -> list[ReceivedSpace]:
     """Rooms that are left out, but whose place is taken: neither zone nor outdoors."""
-    left = [s for s in given.spaces if not decided[s.id].keep and s.faces and s.class_name in ROOMS and not s.external]
+    left = [s for s in given.spaces if not decided[s.id].keep and s.faces and s.kind == "room" and not s.external]
     return [s for s in left if not decided[s.id].reason.startswith(NO_PLAN)]
 
 
@@ -134,10 +133,10 @@ class _Settling:
     def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
         self._name(known)
         self.own_profile = str(scheme.get("use", {}).get("profile", Use().profile))
-        masses = [r for r in self.rooms if r.class_name == "Solid"]
+        masses = [r for r in self.rooms if r.kind == "mass"]
         volumes, cut = masses_to_volumes(masses, self.ids)
         self.findings += cut.findings
-        zones = [self._zone(room) for room in self.rooms if room.class_name != "Solid" or room.id not in cut.taken]
+        zones = [self._zone(room) for room in self.rooms if room.kind != "mass" or room.id not in cut.taken]
         zones += cut.rooms
         self._tell_uses()
         zones, laid = self._sound(zones)
@@ -211,7 +210,7 @@ class _Settling:
             "id": name, "name": room.name or proposed_name(room), "number": room.number, "use": room.use, "source": room.id,
             "storey": storeys.get(self.checked.storeys.get(room.id, room.storey or ""), ""), "profile": self._profile(room),
         }  # fmt: skip
-        zone = {k: v for k, v in zone.items() if v not in ("", None)} | ({"by_ratio": True} if room.class_name == "Solid" else {})
+        zone = {k: v for k, v in zone.items() if v not in ("", None)} | ({"by_ratio": True} if room.kind == "mass" else {})
         stated = any(f.boundary or f.holes or f.construction for f in room.faces)
         if room.rings and not stated:
             zone["outline"] = _outline(room)
@@ -259,7 +258,7 @@ class _Settling:
         code = room.properties.get("TypeCode")
         if code in {p.id for p in SHIPPED_PROFILES}:
             return str(code)
-        read = self.given.extra.get("zone_use", {}).get(room.id, {}).get("profile")
+        read = self.given.extra.zone_use.get(room.id, {}).get("profile")
         if read is not None:
             return str(read)
         words = f"{room.use} {room.name}".casefold()
@@ -288,15 +287,15 @@ class _Settling:
     def _with_extras(self, document: dict[str, Any]) -> dict[str, Any]:
         """Add what only some formats have: shades that stand by themselves, temperatures and air of single rooms."""
         extra = self.given.extra
-        if extra.get("shades"):
-            document["shades"] = [{"id": f"shade-{k + 1}", **shade} for k, shade in enumerate(extra["shades"])]
-        if "infiltration_ach" in extra:
-            document["use"] = {"infiltration_ach": extra["infiltration_ach"], **document.get("use", {})}
+        if extra.shades:
+            document["shades"] = [{"id": f"shade-{k + 1}", **shade.model_dump(mode="json")} for k, shade in enumerate(extra.shades)]
+        if extra.infiltration_ach is not None:
+            document["use"] = {"infiltration_ach": extra.infiltration_ach, **document.get("use", {})}
         document |= self._open_to_each_other()
         entries = []
         shipped = {p.id: p for p in SHIPPED_PROFILES}
         for room in self.rooms:
-            read = {k: v for k, v in extra.get("zone_use", {}).get(room.id, {}).items() if k != "profile"}
+            read = {k: v for k, v in extra.zone_use.get(room.id, {}).items() if k != "profile"}
             own = shipped.get(str(room.properties.get("TypeCode")))
             if own is not None:  # the profile itself says the same
                 for name, usual in (
@@ -315,10 +314,10 @@ class _Settling:
     def _open_to_each_other(self) -> dict[str, Any]:
         """Groups of rooms that only air parts: each is one zone, as the file's own zone where it holds just these."""
         kept = [r.id for r in self.rooms]
-        pairs = [(a, b) for a, b in self.given.extra.get("open", []) if a in kept and b in kept]
+        pairs = [(a, b) for a, b in self.given.extra.open if a in kept and b in kept]
         if not pairs:
             return {}
-        zone_of = self.given.extra.get("zones", {})
+        zone_of = self.given.extra.zones
         groups: list[dict[str, Any]] = []
         for rooms in (m for m in hanging_together(kept, pairs) if len(m) > 1):
             group = [self.ids[r] for r in rooms]
@@ -365,10 +364,10 @@ class _Settling:
     def _open(self, layout: Layout, faces: list[Face]) -> None:
         """Put windows, outside doors and curtain walls onto the room that they belong to; those of rooms that are left out go with them."""
         left_out = {self.ids[room.id] for room in self.bystanders}
-        for pane in [e for e in self.elements if e.class_name in PANES]:
+        for pane in [e for e in self.elements if e.kind in PANES]:
             best, both = room_side([laid for laid in layout.under(pane) if laid.face.boundary == "outdoors"])
             if best is None:
-                if pane.class_name == "IfcWindow" or (pane.class_name != "IfcDoor" and pane.external):
+                if pane.kind == "window" or (pane.kind != "door" and pane.external):
                     self.findings.append(
                         Finding(
                             code="window-without-wall", object=pane.id, sentence=f"“{called(pane)}” lies at no room's face; it is left out."
@@ -378,13 +377,11 @@ class _Settling:
             if both or best.face.zone in left_out:
                 continue
             if best.shared < LEAST_COVERED * _size(best):
-                if pane.class_name != "IfcDoor":
+                if pane.kind != "door":
                     sentence = f"“{called(pane)}” lies mostly beside the faces of rooms; it is left out."
                     self.findings.append(Finding(code="window-without-wall", object=pane.id, sentence=sentence))
                 continue
-            self._put(
-                best.face, pane.id, called(pane), "door" if pane.class_name == "IfcDoor" else "window", best.bounds, self._glazing(pane)
-            )
+            self._put(best.face, pane.id, called(pane), "door" if pane.kind == "door" else "window", best.bounds, self._glazing(pane))
 
     def _put(self, face: Face, ref: str, name: str, kind: str, bounds: tuple[float, ...], glazing: str | None) -> None:
         s0, t0, s1, t1 = bounds
@@ -414,7 +411,7 @@ class _Settling:
 
     def _glazing(self, pane: ReceivedElement) -> str | None:
         """A glazing for a pane of which the file says something; the rest of it is assumed and says so."""
-        door = pane.class_name == "IfcDoor" and not pane.g_value
+        door = pane.kind == "door" and not pane.g_value
         said = {k: v for k in ("u_value", "g_value", "visible", "panes", "frame_share") if (v := getattr(pane, k)) is not None}
         if not {"u_value", "g_value", "visible"} & said.keys():
             return None
@@ -436,7 +433,7 @@ class _Settling:
         if found is None or (found.u_value is None and found.g_value is None and found.visible is None):
             return None
         said = {k: v for k in ("u_value", "g_value", "visible", "panes") if (v := getattr(found, k)) is not None}
-        said |= self.given.extra.get("glazings", {}).get(found.id, {})
+        said |= self.given.extra.glazings.get(found.id, {})
         return self._added_glazing(_slug(found.id) or "glazing", found.name or found.id, found.id, said)
 
     def _added_glazing(self, name: str, label: str, ref: str, said: Mapping[str, Any], known: Sequence[str] = ()) -> str | None:
@@ -468,10 +465,10 @@ class _Settling:
         best: dict[str, tuple[float, Laid]] = {}
         left_out = {self.ids[room.id] for room in self.bystanders}
         for element in self.elements:
-            if element.construction is None or element.class_name in PANES:
+            if element.construction is None or element.kind in PANES:
                 continue
             for laid in layout.under(element):
-                if laid.face.zone in left_out or (laid.face.kind == "wall") != (element.class_name not in SLABS):
+                if laid.face.zone in left_out or (laid.face.kind == "wall") != (element.kind not in SLABS):
                     continue
                 weight = laid.shared * (1.0 if abs(laid.near) < 0.1 else 0.3)
                 if weight > best.get(laid.face.id, (0.0, laid))[0]:
@@ -517,9 +514,7 @@ class _Settling:
                 sentence = f"“{found.name}” names layers without thermal values; the assumed construction holds in its place."
                 self.findings.append(Finding(code="construction-without-values", object=found.id, sentence=sentence))
         used = {zone.profile for zone in zones}
-        profiles = tuple(
-            read_document(Profile, p) for p in (*self.given.extra.get("profiles", ()), *self.profiles.values()) if p["id"] in used
-        )
+        profiles = tuple(read_document(Profile, p) for p in (*self.given.extra.profiles, *self.profiles.values()) if p["id"] in used)
         return Library(constructions=tuple(made), glazings=tuple(self.glazings.values()), profiles=profiles)
 
     def _where(self, place: Place) -> dict[str, Any]:

@@ -9,27 +9,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from eurythm.exchange.intake.received import Received, ReceivedElement, ReceivedSpace
+from eurythm.exchange.intake.received import Kind, Received, ReceivedElement, ReceivedSpace
 from eurythm.model.field import Described, choice, quantity
 from eurythm.model.ids import Id
 
-COUNTS = frozenset(
-    {
-        "IfcSpace",
-        "IfcWall",
-        "IfcSlab",
-        "IfcRoof",
-        "IfcWindow",
-        "IfcDoor",
-        "IfcCurtainWall",
-        "IfcCovering",
-        "IfcPlate",
-        "Space",
-        "Surface",
-        "Solid",
-    }
-)
-"""Classes that an energy model needs; everything else is left out unless a rule keeps it."""
+COUNTS: frozenset[Kind] = frozenset({"room", "mass", "wall", "curtain_wall", "slab", "roof", "covering", "window", "door", "panel"})
+"""What an energy model needs; everything else is left out unless a rule keeps it."""
 Mended = Literal["name", "number", "use", "storey", "external", "u_value"]
 Basis = Literal["spaces", "walls", "outline"]
 
@@ -84,7 +69,7 @@ def verdicts(received: Received, sift: Sift, proposals: Mapping[str, str]) -> di
     """
     found: dict[str, Verdict] = {}
     for thing in things_of(received):
-        keep, reason = thing.class_name in COUNTS, "class"
+        keep, reason = thing.kind in COUNTS, "class"
         for rule in sift.rules:
             if rule.by != "object" and _matches(rule, thing):
                 keep, reason = rule.keep, f"rule: {rule.by} {rule.value}"

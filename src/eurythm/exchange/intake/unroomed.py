@@ -10,13 +10,14 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.exchange.intake.checks import footprint_of
-from eurythm.exchange.intake.received import Received, ReceivedElement, ReceivedFace, ReceivedSpace
+from eurythm.exchange.intake.received import Kind, Received, ReceivedElement, ReceivedFace, ReceivedSpace
 from eurythm.geometry.clean import polygons_of
 from eurythm.geometry.mesh import straightened
 
 CLOSE = 0.06
 LEAST_M2 = 1.5
-ENCLOSES = frozenset({"IfcWall", "IfcCurtainWall", "IfcWindow", "IfcDoor", "IfcColumn"})
+ENCLOSES: frozenset[Kind] = frozenset({"wall", "curtain_wall", "window", "door", "column"})
+SLABS: frozenset[Kind] = frozenset({"slab", "roof"})
 
 
 def rooms_from_walls(received: Received) -> list[ReceivedSpace]:
@@ -26,7 +27,7 @@ def rooms_from_walls(received: Received) -> list[ReceivedSpace]:
         solid = shapely.union_all([footprint_of(w).buffer(CLOSE, join_style="mitre") for w in walls])
         filled = shapely.union_all([Polygon(p.exterior) for p in polygons_of(solid)])
         enclosed = polygons_of(filled.difference(solid))  # what stands free within a room is cut out of it
-        low, high = _span([w for w in walls if w.class_name == "IfcWall"] or walls)
+        low, high = _span([w for w in walls if w.kind == "wall"] or walls)
         plans = [p.buffer(CLOSE, join_style="mitre") for p in enclosed]
         rooms += _rooms(storey, [p for p in plans if p.area >= LEAST_M2 and not _courtyard(p, received, low)], low, high)
     return rooms
@@ -35,8 +36,8 @@ def rooms_from_walls(received: Received) -> list[ReceivedSpace]:
 def rooms_from_outline(received: Received) -> list[ReceivedSpace]:
     """Return one room a storey, over all that its walls and slabs cover."""
     rooms = []
-    for storey, things in _by_storey(received, ENCLOSES | {"IfcSlab", "IfcRoof"}).items():
-        walls = [t for t in things if t.class_name == "IfcWall"] or things
+    for storey, things in _by_storey(received, ENCLOSES | SLABS).items():
+        walls = [t for t in things if t.kind == "wall"] or things
         whole = shapely.union_all([footprint_of(t).buffer(CLOSE, join_style="mitre") for t in walls]).buffer(-CLOSE, join_style="mitre")
         plans = [_filled(p, received, _span(walls)[0]) for p in polygons_of(whole)]
         rooms += _rooms(storey, [p for p in plans if p.area >= LEAST_M2], *_span(walls))
@@ -49,10 +50,10 @@ def _filled(plan: Polygon, received: Received, low: float) -> Polygon:
     return Polygon(plan.exterior, [h.exterior.coords for h in holes if h.area >= LEAST_M2 and _courtyard(h, received, low)])
 
 
-def _by_storey(received: Received, classes: frozenset[str]) -> dict[str | None, list[ReceivedElement]]:
+def _by_storey(received: Received, kinds: frozenset[Kind]) -> dict[str | None, list[ReceivedElement]]:
     found: dict[str | None, list[ReceivedElement]] = defaultdict(list)
     for element in received.elements:
-        if element.class_name in classes and element.points:
+        if element.kind in kinds and element.points:
             found[element.storey].append(element)
     return found
 
@@ -64,7 +65,7 @@ def _span(things: list[ReceivedElement]) -> tuple[float, float]:
 
 def _courtyard(plan: Polygon, received: Received, low: float) -> bool:
     """An enclosed area with no slab under or over it lies under the sky."""
-    slabs = [e for e in received.elements if e.class_name in ("IfcSlab", "IfcRoof") and e.points]
+    slabs = [e for e in received.elements if e.kind in SLABS and e.points]
     if not slabs:
         return False
     middle = plan.representative_point()
@@ -85,7 +86,8 @@ def _rooms(storey: str | None, plans: list[Polygon], low: float, high: float) ->
         rooms.append(
             ReceivedSpace(
                 id=f"made-{storey or 'none'}-{k + 1}",
-                class_name="IfcSpace",
+                kind="room",
+                class_name="Room",
                 name=f"Room {k + 1}",
                 storey=storey,
                 faces=[floor],

@@ -28,7 +28,7 @@ def main() -> None:
     from eurythm.study.watching import end_with_parent
 
     end_with_parent()
-    from eurythm.exchange.intake.readers import read
+    from eurythm.exchange.readers import read
     from eurythm.model.errors import EurythmError
 
     def progress(share: float, what: str) -> None:

@@ -13,7 +13,7 @@ import numpy as np
 import trimesh
 from scipy.spatial import cKDTree
 
-from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedSpace, ReceivedStorey
+from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedShade, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
 from eurythm.geometry.mesh import Solid, area_vector, bodies_of, slab_of, solid_of, upright_of
 from eurythm.model.amount import amount
@@ -176,12 +176,13 @@ def _near_origin(parts: list[tuple[str, Vec, Any]], received: Received) -> list[
 def _sheet(received: Received, label: str, points: Vec, faces: Any) -> None:
     """A flat sheet that our own export names: an opening on the face that it lies on, or a shade."""
     if label.startswith("shade/"):
-        received.extra.setdefault("shades", []).append({"name": label, "corners": points.round(5).tolist()})
+        received.extra.shades.append(ReceivedShade(name=label, corners=[tuple(p) for p in points.round(5).tolist()]))
         return
     used, index = np.unique(faces, return_inverse=True)
     received.elements.append(
         ReceivedElement(
             id=label,
+            kind="opening",
             class_name="Opening",
             name=label,
             points=[tuple(p) for p in points[used].round(5).tolist()],
@@ -204,12 +205,12 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         find("space-not-closed", f"“{label}” did not close; {len(solid.capped)} holes were covered with flat faces.", True, solid.capped)
     if not solid.closed:
         find("space-not-closed", f"“{label}” does not close, or meets itself along an edge; it is left out.", False, solid.open_edges)
-        received.spaces.append(ReceivedSpace(id=ref, class_name="Solid", name=label, closed=False, faces=_faces(solid)))
+        received.spaces.append(ReceivedSpace(id=ref, kind="mass", class_name="Solid", name=label, closed=False, faces=_faces(solid)))
         return
     if solid.volume < LEAST_M3:
         find("space-tiny", f"“{label}” encloses {amount(solid.volume, 'm³', 2)}; it is left out.", True)
         received.spaces.append(
-            ReceivedSpace(id=ref, class_name="Solid", name=label, closed=False, faces=_faces(solid), volume_m3=solid.volume)
+            ReceivedSpace(id=ref, kind="mass", class_name="Solid", name=label, closed=False, faces=_faces(solid), volume_m3=solid.volume)
         )
         return
     upright = upright_of(solid)
@@ -222,7 +223,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         floor = abs(_area(upright.rings[0])) - sum(abs(_area(r)) for r in upright.rings[1:])
         received.spaces.append(
             ReceivedSpace(
-                id=ref, class_name="Solid", name=label, faces=_faces(solid), rings=[[(float(x), float(y)) for x, y in r] for r in upright.rings],
+                id=ref, kind="mass", class_name="Solid", name=label, faces=_faces(solid), rings=[[(float(x), float(y)) for x, y in r] for r in upright.rings],
                 level=upright.level, height=upright.height, volume_m3=solid.volume, floor_area_m2=floor * count, properties={"storeys": count},
             )
         )  # fmt: skip
@@ -240,7 +241,7 @@ def _mass(received: Received, label: str, ref: str, points: Vec, faces: Any, sto
         floor = sum(-float(v[2]) for loop in cut.faces if (v := area_vector(loop))[2] < -0.5 * np.linalg.norm(v))
         received.spaces.append(
             ReceivedSpace(
-                id=f"{ref}-{k}", class_name="Solid", name=f"{label}, level {k}" if len(heights) > 2 else label, faces=_faces(cut),
+                id=f"{ref}-{k}", kind="mass", class_name="Solid", name=f"{label}, level {k}" if len(heights) > 2 else label, faces=_faces(cut),
                 storey=None, volume_m3=cut.volume, floor_area_m2=floor,
                 **({} if whole is None else {"rings": [[(float(x), float(y)) for x, y in r] for r in whole.rings], "level": whole.level, "height": whole.height}),
             )

@@ -60,9 +60,7 @@ def reader_of(path: Path, name: str) -> Reader:
     looks = next((r for r in models if r.begins is not None and r.begins(head)), None)
     if looks is None and said is None:
         *most, last = (r.name for r in models if r.id != "ifczip")
-        raise EurythmError(
-            "unknown-format", f"“{name}” is none of the formats that are read here: {', '.join(most)} and {last}.", name
-        )
+        raise EurythmError("unknown-format", f"“{name}” is none of the formats that are read here: {', '.join(most)} and {last}.", name)
     if looks is None:
         raise EurythmError(
             "wrong-extension", f"“{name}” is called {said}, but its content is not {said}; it may be damaged, locked or misnamed.", name

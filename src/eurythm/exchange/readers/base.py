@@ -41,6 +41,7 @@ class Reader:
     brings : what comes of it
     begins : whether a file looks like one by its head; None for what is read elsewhere and not told by its content
     read : makes what a scheme is made of; only of those that bring a model. Takes path, name, what the user told, progress
+    asks : what its files do not say, so that the user is asked: height of storeys, unit, upward axis
     """
 
     id: str
@@ -49,3 +50,4 @@ class Reader:
     brings: Brings
     begins: Callable[[Head], bool] | None = None
     read: Callable[[Path, str, Mapping[str, str], Progress], Received] | None = None
+    asks: tuple[Literal["storey_height", "unit", "up"], ...] = ()

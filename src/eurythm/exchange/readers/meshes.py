@@ -27,7 +27,9 @@ def begins_stl(head: Head) -> bool:
 def begins_obj(head: Head) -> bool:
     """Lines as OBJ has them, and the ending."""
     lines = head.first.splitlines()[:50]
-    return head.said == "obj" and b"\x00" not in head.first and any(line.lstrip()[:2] in OBJ_BEGINS or line.startswith(b"#") for line in lines)
+    return (
+        head.said == "obj" and b"\x00" not in head.first and any(line.lstrip()[:2] in OBJ_BEGINS or line.startswith(b"#") for line in lines)
+    )
 
 
 def _reading(kind: str) -> Callable[[Path, str, Mapping[str, str], Progress], Received]:
@@ -40,7 +42,7 @@ def _reading(kind: str) -> Callable[[Path, str, Mapping[str, str], Progress], Re
 
 
 READERS = (
-    Reader("obj", "OBJ", (".obj",), "model", begins_obj, _reading("obj")),
-    Reader("stl", "STL", (".stl",), "model", begins_stl, _reading("stl")),
-    Reader("gltf", "glTF", (".glb", ".gltf"), "model", begins_gltf, _reading("gltf")),
+    Reader("obj", "OBJ", (".obj",), "model", begins_obj, _reading("obj"), ("storey_height", "unit", "up")),
+    Reader("stl", "STL", (".stl",), "model", begins_stl, _reading("stl"), ("storey_height", "unit", "up")),
+    Reader("gltf", "glTF", (".glb", ".gltf"), "model", begins_gltf, _reading("gltf"), ("storey_height",)),
 )

@@ -3,6 +3,7 @@ import { type ReactNode, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { endingsOf } from "../../api/readers";
 import { tell, useView } from "../../app/state";
 import { freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
@@ -55,7 +56,6 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
 }
 
 /** What can be laid under, by the ends of file names. */
-export const LAID_ENDINGS = ".dxf,.png,.jpg,.jpeg,.webp,.bmp,.tif,.tiff";
 
 /** Plans and pictures to draw over, of a scheme or of the site: read, placed, scaled, their layers switched. */
 export function LayUnder({
@@ -83,7 +83,7 @@ export function LayUnder({
         <FileButton
           name={button}
           said={busy ? "Reading it" : undefined}
-          accept={LAID_ENDINGS}
+          accept={endingsOf("drawing")}
           busy={busy}
           onFile={(file) => void add(file)}
         />

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { endingsOf } from "../../api/readers";
 import { pick, tell, useKept, useView } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
@@ -89,7 +90,11 @@ export function Around() {
         <Button variant={drawing === "tree" ? "contained" : "outlined"} onClick={() => draw("tree")}>
           Plant trees
         </Button>
-        <FileButton name="Take a GeoJSON file" accept=".geojson,.json" onFile={(file) => void neighbours(file)} />
+        <FileButton
+          name="Take a GeoJSON file"
+          accept={endingsOf("surroundings")}
+          onFile={(file) => void neighbours(file)}
+        />
       </div>
       {sorted
         .filter((t, i) => all || i < 8 || t === chosen)

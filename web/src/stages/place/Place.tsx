@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
+import { endingsOf } from "../../api/readers";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useView } from "../../app/state";
 import { ChoiceField, NumberField } from "../../fields/Field";
@@ -116,7 +117,7 @@ export default function Place() {
         ))}
         {climate?.kind === "file" && <p>“{climate.name}” from the user's file.</p>}
         <div style={{ marginTop: 8 }}>
-          <FileButton name="Take an EPW file" accept=".epw" onFile={(file) => void weather(file)} />
+          <FileButton name="Take an EPW file" accept={endingsOf("weather")} onFile={(file) => void weather(file)} />
         </div>
       </section>
       <section>

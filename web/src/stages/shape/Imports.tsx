@@ -3,10 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got } from "../../api/client";
 import { useProjectId, useScheme } from "../../api/hooks";
+import { endingsOf } from "../../api/readers";
 import { saveFrom } from "../../app/files";
 import { FileButton } from "../../fields/FileButton";
 import { useImports, useSendModel } from "./sift/imports";
-import { MODEL_ENDINGS, useModelFile } from "./sift/ModelFile";
+import { useModelFile } from "./sift/ModelFile";
 
 /** Chooses a model to read, a newer file of the one that it follows where there is one. */
 export function ImportButton({ follows, label = "Import" }: { follows?: string; label?: string }) {
@@ -14,7 +15,7 @@ export function ImportButton({ follows, label = "Import" }: { follows?: string; 
   const [take, question] = useModelFile((file, more) => void send(file, more));
   return (
     <>
-      <FileButton name={label} accept={MODEL_ENDINGS} onFile={take} />
+      <FileButton name={label} accept={endingsOf("model")} onFile={take} />
       {question}
     </>
   );

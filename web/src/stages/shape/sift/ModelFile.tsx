@@ -1,14 +1,11 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { type ReactNode, useState } from "react";
+import { readerOf } from "../../../api/readers";
 import { useKept } from "../../../app/state";
 import { both, figure, scale } from "../../../app/words";
 import { Typed } from "../../../fields/Typed";
 import type { Unsaid } from "./imports";
 
-/** What can be read as a model, by the ends of file names. */
-export const MODEL_ENDINGS = ".ifc,.ifczip,.xml,.gbxml,.obj,.stl,.glb,.gltf";
-const mesh = /\.(obj|stl|glb|gltf)$/i;
-const silent = /\.(obj|stl)$/i;
 const STOREY_M = 3.5;
 const LOWEST_M = 1.5;
 const HIGHEST_M = 30;
@@ -21,9 +18,9 @@ export function useModelFile(send: (file: File, more: Unsaid) => void): [(file: 
   const [storey, setStorey] = useState(STOREY_M);
   const units = useKept((s) => s.units);
   const metre = scale("m", units);
-  const take = (file: File) => (mesh.test(file.name) ? setAsked(file) : send(file, {}));
+  const take = (file: File) => (readerOf(file)?.asks.length ? setAsked(file) : send(file, {}));
   const fits = storey >= LOWEST_M && storey <= HIGHEST_M;
-  const dumb = asked !== null && silent.test(asked.name);
+  const dumb = asked !== null && readerOf(asked)?.asks.includes("unit");
   const question = asked && (
     <Dialog open onClose={() => setAsked(null)} slotProps={{ paper: { "aria-label": "About this mesh" } }}>
       <DialogTitle>What “{asked.name}” does not say</DialogTitle>
