@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import math
 import operator
+import re
 from collections.abc import Callable
+from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 import numpy as np
 import pytest
 from numba import njit
 
+from eurythm.thermal import kernel, parts_kernel
 from eurythm.thermal.lanes import above, most_of, rows
 
 COUNT = 8
@@ -80,3 +84,13 @@ def test_one_lane_is_a_plain_number() -> None:
         return most_of(max(a[1], 0.25)) + above(a[0], 0.0, 1.0, 0.0)
 
     assert one(np.array([2.0, -1.0])) == 1.25
+
+
+@pytest.mark.parametrize("module", [kernel, parts_kernel])
+def test_kernels_read_rows_only_of_what_their_callers_hold(module: ModuleType) -> None:
+    """A row is a bare pointer: an array that the compiled function made itself would be freed under it."""
+    source = Path(str(module.__file__)).read_text(encoding="utf-8")
+    assigned = [line.partition(" = ") for line in source.splitlines() if " = " in line and ("np.zeros(" in line or "np.empty(" in line)]
+    own = {name.strip() for names, _, _ in assigned for name in names.split(",")}
+    assert own
+    assert not own & set(re.findall(r"\brows\((\w+)", source))

@@ -172,7 +172,7 @@ def test_five_assumed_values_are_confirmed_in_one_step(quay: Eurythm) -> None:
 def test_the_area_sheet_is_saved_and_opens_as_a_workbook(quay: Eurythm) -> None:
     quay.page.locator("summary", has_text="Schedule").click()
     with quay.page.expect_download() as waited:
-        quay.page.get_by_role("link", name="Save as XLSX").click()
+        quay.page.get_by_role("link", name="Save as XLSX", exact=True).click()
     book = load_workbook(io.BytesIO(waited.value.path().read_bytes()))
     head, *rows = book["Areas"].iter_rows(values_only=True)
     walls = [r for r in rows if r[0] == "Outside wall"]
@@ -251,7 +251,7 @@ def test_an_own_material_is_made_changed_and_kept_for_all_projects(demo: Eurythm
     expect(demo.page.get_by_text("in this project's library now")).to_be_visible()
     (taken,) = api(demo.server, f"projects/{other}")["given"]["library"]["materials"]
     assert (taken["name"], taken["conductivity"]) == (name, 0.055)
-    demo.page.get_by_role("button", name=f"Keep {name} no longer").click()
+    demo.page.get_by_role("button", name=f"Remove {name} from what is kept").click()
     expect(demo.page.get_by_role("button", name=f"Take {name} into this project")).to_have_count(0)
 
 

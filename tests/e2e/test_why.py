@@ -156,7 +156,7 @@ def test_a_zone_may_float(demo: Eurythm) -> None:
     demo.settled()
     zone = demo.outcome()["zones"][0]
     before = demo.revision
-    demo.page.get_by_role("button", name=f"{zone['name']}: heated and cooled; change it").click()
+    demo.page.get_by_role("button", name=f"{zone['name']}: held, heated and cooled; change it").click()
     demo.settled(before)
     assert demo.given["use"]["zones"][-1]["conditioned"] is False
     now = next(z for z in demo.outcome()["zones"] if z["id"] == zone["id"])

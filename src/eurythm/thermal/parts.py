@@ -126,6 +126,7 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
         *(weather[name] for name in ("outdoor_c", "wind_h", "sky_h", "sky_c", "shape")),
         arrays.sun_outside, arrays.ground_k, sun, convective, radiant, np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
         made.record.films, made.record.zones, made.record.joints, whole(hours.ravel()),
+        np.zeros(sum(fours) * int(MODES) * lane.LANES), np.zeros((6, len(seen) * lane.LANES)), np.zeros((7, len(arrays.zone_ids) * lane.LANES)),
         together, arrays.substeps, arrays.run_in_h,
     )  # fmt: skip
     return found

@@ -41,6 +41,7 @@ SIGNATURE = (
     f"{F1},{F1},{F1},{F1},{F2},"  # weather, shape
     f"{F2},{F1},{F3},{F3},{F3},{F3},"  # sun_outside, ground_k, sun by side, convective, radiant, setpoints
     f"{R3},{F3},{F2},{I1},"  # films, record, joints, hours
+    f"{F1},{F2},{F2},"  # room to work in: modes, elements, zones
     "boolean,int64,int64)"
 )
 AREA, VIEW, GROUND_H, GROUND_SWING, FIXED_H, FIXED_E, SHARE_OWN, SHARE_FAR, HR_OWN, HR_FAR, G11, G12, G21, G22 = range(14)
@@ -50,11 +51,12 @@ CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST, SHORT = range(6)
 def _run_parts(
     coefficients_, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
     zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_k, sun_by_side, convective, radiant,
-    setpoints, films, record, joints, hours_at, together, substeps, run_in_h,
+    setpoints, films, record, joints, hours_at, x_, of_elements, of_zones, together, substeps, run_in_h,
 ):  # fmt: skip
     """Run every source through the year.
 
-    A name that ends with an underline is a flat array; the same name without it gives its rows, all sources at once.
+    A name that ends with an underline is a flat array; the same name without it gives its rows, all sources at once. All that
+    has rows is the caller's, who holds it meanwhile: the modes `x_`, (6, E) of elements and (7, Z) of zones, zero to begin with.
 
     Returns
     -------
@@ -74,8 +76,9 @@ def _run_parts(
     by_month = np.zeros((len(zone_given), 2 * PARTS, 12))
     month_end = np.cumsum(np.array([31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])) * 24
 
-    x_ = np.zeros(len(start) * LANES)
-    air_, star_ = np.zeros(len(zone_given) * LANES), np.zeros(len(zone_given) * LANES)
+    air_, star_, load_, lit_, r_0_, a_0_, row_ = (
+        of_zones[0], of_zones[1], of_zones[2], of_zones[3], of_zones[4], of_zones[5], of_zones[6],
+    )  # fmt: skip
     for f in range(2):  # what an outer element holds at the start of the run-in is its own; the rest is a source by itself
         k = U(COMMON + f * FAMILY + START)
         for e in range(elements):
@@ -87,14 +90,11 @@ def _run_parts(
     surf_b_in, surf_c_in = np.empty(len(fours)), np.empty(len(fours))
     surf_b_out, surf_c_out = np.empty(len(fours)), np.empty(len(fours))
     hc_own, hc_far, film_out = np.empty(len(fours)), np.empty(len(fours)), np.empty(len(fours))
-    known_in_, known_out_ = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
-    flux_in_, flux_out_ = np.zeros(len(fours) * LANES), np.zeros(len(fours) * LANES)
-    s_in_, e_out_ = np.empty(len(fours) * LANES), np.empty(len(fours) * LANES)
-    lit_, r_0_, a_0_ = np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES), np.empty(len(zone_given) * LANES)
-    load_, row_ = np.zeros(len(zone_given) * LANES), np.zeros(2 * LANES)
     x, air, star, load, row = rows(x_, LANES), rows(air_, LANES), rows(star_, LANES), rows(load_, LANES), rows(row_, LANES)
-    lit, r_0, a_0, s_in, e_out = rows(lit_, LANES), rows(r_0_, LANES), rows(a_0_, LANES), rows(s_in_, LANES), rows(e_out_, LANES)
-    known_in, known_out, flux_in, flux_out = rows(known_in_, LANES), rows(known_out_, LANES), rows(flux_in_, LANES), rows(flux_out_, LANES)
+    lit, r_0, a_0 = rows(lit_, LANES), rows(r_0_, LANES), rows(a_0_, LANES)
+    e_out_ = of_elements[5]
+    known_in, known_out, flux_in = rows(of_elements[0], LANES), rows(of_elements[1], LANES), rows(of_elements[2], LANES)
+    flux_out, s_in, e_out = rows(of_elements[3], LANES), rows(of_elements[4], LANES), rows(e_out_, LANES)
     coefficients = rows(coefficients_, 1)
     m_rr, m_ra, m_aa = np.empty(len(zone_given)), np.empty(len(zone_given)), np.empty(len(zone_given))
     through_glass = np.empty(len(zone_given))

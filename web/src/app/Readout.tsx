@@ -36,15 +36,7 @@ export function Readout({ folded }: { folded: boolean }) {
           <Drawer outcome={outcome} />
         </Suspense>
       )}
-      <div
-        className="readout-strip"
-        role="button"
-        tabIndex={0}
-        aria-expanded={drawer}
-        aria-label="Open the readout"
-        onClick={() => set({ drawer: !drawer })}
-        onKeyDown={(e) => e.key === "Enter" && set({ drawer: !drawer })}
-      >
+      <div className="readout-strip" role="presentation" onClick={() => set({ drawer: !drawer })}>
         {outcome ? (
           <Figures outcome={outcome} base={base} baseName={baseName} units={units} folded={folded} />
         ) : (
@@ -55,6 +47,9 @@ export function Readout({ folded }: { folded: boolean }) {
           <br />
           {own.data && !working && !own.isError && !folded ? `${round((trying ?? own.data).seconds, 2)} s` : ""}
         </div>
+        <button type="button" className="plain opener" aria-label="Open the readout" aria-expanded={drawer}>
+          {drawer ? "▾" : "▴"}
+        </button>
       </div>
       <Spoken outcome={settled ? own.data : undefined} baseName={baseName} base={base} />
     </section>

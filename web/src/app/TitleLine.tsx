@@ -64,25 +64,27 @@ export function TitleLine() {
         </MenuItem>
         <MenuItem onClick={() => navigate("/projects")}>All projects</MenuItem>
       </Menu>
-      <div className="tabs" role="tablist" aria-label="Schemes">
-        {schemes.map((s) => (
-          <button
-            key={s.id}
-            type="button"
-            role="tab"
-            aria-selected={s.id === scheme.id}
-            className={`tab ${common.includes(stage) ? "dim" : ""}`}
-            title="Click again for what can be done with this scheme"
-            onClick={(e) =>
-              s.id === scheme.id
-                ? setMenu({ at: e.currentTarget, id: s.id })
-                : navigate(`/p/${state.id}/${stage}/${s.id}`)
-            }
-          >
-            {s.name}
-            {s.id === state.completed.reference && <span className="mark">reference</span>}
-          </button>
-        ))}
+      <div className="tabs">
+        <div className="tabs" role="tablist" aria-label="Schemes">
+          {schemes.map((s) => (
+            <button
+              key={s.id}
+              type="button"
+              role="tab"
+              aria-selected={s.id === scheme.id}
+              className={`tab ${common.includes(stage) ? "dim" : ""}`}
+              title="Click again for what can be done with this scheme"
+              onClick={(e) =>
+                s.id === scheme.id
+                  ? setMenu({ at: e.currentTarget, id: s.id })
+                  : navigate(`/p/${state.id}/${stage}/${s.id}`)
+              }
+            >
+              {s.name}
+              {s.id === state.completed.reference && <span className="mark">reference</span>}
+            </button>
+          ))}
+        </div>
         <button type="button" className="tab" aria-label="Add scheme" title="Add scheme" onClick={() => void add()}>
           +
         </button>

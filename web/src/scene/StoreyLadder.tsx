@@ -1,6 +1,6 @@
 import type { Geometry } from "../api/client";
 import { useKept } from "../app/state";
-import { figure } from "../app/words";
+import { both, figure } from "../app/words";
 
 type Zone = Geometry["zones"][number];
 
@@ -88,11 +88,11 @@ export function StoreyLadder({
               role="button"
               tabIndex={0}
               aria-pressed={on}
-              aria-label={`Storey at ${r.level.toFixed(1)} m`}
               style={{ cursor: "pointer" }}
               onClick={() => onLevel(on ? null : r.level)}
               onKeyDown={(e) => e.key === "Enter" && onLevel(on ? null : r.level)}
             >
+              <title>{`Storey at ${both(r.level, "m", units, 1)}`}</title>
               <rect
                 x={18}
                 y={y}

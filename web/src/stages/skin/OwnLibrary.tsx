@@ -88,7 +88,7 @@ export function OwnLibrary() {
                   <button
                     type="button"
                     className="plain assumed"
-                    aria-label={`Keep ${item.name} no longer`}
+                    aria-label={`Remove ${item.name} from what is kept`}
                     onClick={() => void drop(group, item.id)}
                   >
                     remove

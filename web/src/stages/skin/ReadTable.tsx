@@ -43,10 +43,10 @@ export function ReadTable({ group, what }: { group: "materials" | "constructions
           accept=".csv,.xlsx"
           onFile={(f) => void look(f)}
         />
-        <Button variant="outlined" href={`${path}.xlsx?units=${units}`} aria-label={`Save ${what} as XLSX`}>
+        <Button variant="outlined" href={`${path}.xlsx?units=${units}`} aria-label={`Save as XLSX, ${what}`}>
           Save as XLSX
         </Button>
-        <Button variant="outlined" href={`${path}.csv?units=${units}`} aria-label={`Save ${what} as CSV`}>
+        <Button variant="outlined" href={`${path}.csv?units=${units}`} aria-label={`CSV, ${what}`}>
           CSV
         </Button>
       </div>

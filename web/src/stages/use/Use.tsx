@@ -200,7 +200,7 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
                   type="button"
                   className="plain small"
                   aria-pressed={!r.conditioned}
-                  aria-label={`${r.name}: ${r.conditioned ? "heated and cooled" : "floats"}; change it`}
+                  aria-label={`${r.name}: ${r.conditioned ? "held, heated and cooled" : "floats"}; change it`}
                   title={
                     r.conditioned ? "Heated and cooled; click to let it float" : "Floats; click to heat and cool it"
                   }
