@@ -17,7 +17,7 @@ KEEP = {
     "cladding": 24,
     "light": 10,
     "inside": 48,
-    "use": 24,
+    "use": 10,
     "gains": 8,
     "arrays": 4,
     "demand": 4,

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import re
+import tomllib
 from pathlib import Path
 
 import pytest
 
+from eurythm import simulate as pipeline
 from eurythm.exchange.reference import DOCUMENT, with_tables
 from eurythm.model.library import Library
 from eurythm.model.place import Place
@@ -64,3 +66,38 @@ def test_every_picture_is_linked_and_there_are_few() -> None:
     readme = (ROOT / "README.md").read_text(encoding="utf-8")
     assert 0 < len(pictures) < 20
     assert [p for p in pictures if p not in readme] == []
+
+
+ARCHITECTURE = Path(__file__).parents[2] / "docs/architecture.md"
+
+
+def test_the_architecture_names_what_there_is() -> None:
+    text = ARCHITECTURE.read_text(encoding="utf-8")
+    root = ARCHITECTURE.parents[1]
+    own = root / "src/eurythm"
+    files = set(re.findall(r"`([\w./]+(?:\.py|\.ts|/))`", text))
+    assert len(files) > 20
+    everywhere = {p.name for p in own.rglob("*.py")}
+    missing = [name for name in files if not ((own / name).exists() or (root / name).exists() or name in everywhere)]
+    assert missing == []
+    steps = re.findall(r"^\| `(\w+)`", text, re.M)
+    assert steps == [
+        c.__name__
+        for c in (pipeline.Form, pipeline.Openings, pipeline.Cladding, pipeline.Light, pipeline.Use, pipeline.Gains, pipeline.Balance)
+    ]
+
+
+def test_the_picture_of_the_house_is_that_of_the_imports() -> None:
+    picture = ARCHITECTURE.read_text(encoding="utf-8").split("```")[1]
+    layers = tomllib.loads((ARCHITECTURE.parents[1] / "pyproject.toml").read_text(encoding="utf-8"))["tool"]["importlinter"]["contracts"][
+        0
+    ]["layers"]
+    packages = [name.strip().removeprefix("eurythm.") for layer in layers for name in layer.split("|")]
+    at = {
+        name: next(i for i, line in enumerate(picture.splitlines()) if re.search(rf"(?<![\w`]){name}(?![\w`])", line))
+        for name in packages
+        if name != "memo"
+    }
+    ordered = [at[name] for name in packages if name in at]
+    assert ordered == sorted(ordered)
+    assert len(at) >= 15

@@ -79,7 +79,7 @@ def apply_edit(project: Project, edit: Edit) -> Project:
     EurythmError
         Where the path names nothing, or the result is not a sound project (with the path of the fault).
     """
-    data = _opened(project)
+    data = opened(project)
     for step in edit.edits if isinstance(edit, Together) else (edit,):
         _apply(data, step)
     changed = read_document(Project, data)
@@ -100,8 +100,8 @@ def set_in_document(data: dict[str, Any], path: str, value: Any) -> None:
         parent["assumed"] = chosen
 
 
-def _opened(document: BaseModel) -> dict[str, Any]:
-    """The fields of a document that were given, as plain data one level deep: documents in it stay what they are."""
+def opened(document: BaseModel) -> dict[str, Any]:
+    """Return the fields of a document that were given, as plain data one level deep: documents in it stay what they are, and are shared."""
     return {
         name: list(value) if isinstance(value, tuple) else value
         for name, value in ((n, getattr(document, n)) for n in type(document).model_fields if n in document.model_fields_set)
@@ -111,7 +111,7 @@ def _opened(document: BaseModel) -> dict[str, Any]:
 def _open_in(holder: Any, key: Any) -> Any:
     """What a holder has under a key, opened in place where it is a document."""
     if isinstance(holder[key], BaseModel):
-        holder[key] = _opened(holder[key])
+        holder[key] = opened(holder[key])
     elif isinstance(holder[key], tuple):
         holder[key] = list(holder[key])
     return holder[key]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -11,12 +10,12 @@ from typing import Any, Protocol, TypeVar
 from eurythm.assess.figures import FIGURES
 from eurythm.assess.outcome import Summary
 from eurythm.brief.assumed import Assumed, assumed_values
-from eurythm.brief.edits import set_in_document
+from eurythm.brief.edits import opened, set_in_document
 from eurythm.climate.year import ClimateYear
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Project
-from eurythm.model.reading import dump, read_document
+from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import Prepared, prepare_case, run_many
 
@@ -120,7 +119,7 @@ def try_ends(project: Project, scheme: Scheme, climate: ClimateYear, lot: Sequen
 def _tried(project: Project, scheme: Scheme, paths: Sequence[str], value: object) -> Project:
     """The project with one value of its place or of the scheme changed, wherever it stands; nothing else is read anew."""
     of_place = paths[0].startswith("place/")
-    data = copy.deepcopy(dump(project.place if of_place else scheme))
+    data = opened(project.place if of_place else scheme)
     for path in paths:
         set_in_document(data, path.partition("/")[2] if of_place else path.split("/", 2)[2], value)
     if of_place:

@@ -7,13 +7,12 @@ from typing import Any, get_args
 
 from pydantic import BaseModel
 
-from eurythm.brief.edits import set_in_document
+from eurythm.brief.edits import opened, set_in_document
 from eurythm.brief.resolve import Shelf
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
 from eurythm.model.part import part_at
 from eurythm.model.project import LeverSpec
-from eurythm.model.reading import dump
 from eurythm.model.scheme import Scheme
 from eurythm.study.levers.base import CaseInputs, Offer
 
@@ -92,7 +91,7 @@ class FieldLever:
         path = self._path(spec)
         if not self._notes(spec, inputs.scheme).get("lever"):
             raise EurythmError("no-lever", f"“{path}” cannot be varied.", f"levers/{path}")
-        data = dump(inputs.scheme)
+        data = opened(inputs.scheme)
         set_in_document(data, path, step)
         return inputs.with_scheme(data)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from eurythm.brief.edits import opened
 from eurythm.model.project import LeverSpec
 from eurythm.model.reading import dump
 from eurythm.model.scheme import ORIENTATIONS, Orientation
@@ -35,7 +36,7 @@ class TurnLever:
         return inputs.scheme.turn_deg
 
     def apply(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> CaseInputs:
-        return inputs.with_scheme(dump(inputs.scheme) | {"turn_deg": number(step, "the turn")})
+        return inputs.with_scheme(opened(inputs.scheme) | {"turn_deg": number(step, "the turn")})
 
 
 class _AllSides:
