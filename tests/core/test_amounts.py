@@ -24,18 +24,18 @@ BARE = re.compile(r"\}? ?(?:m³|m²|mm|°C|W/m²K|kWh/m²)(?![\w²³/·])|\} m(?
 def test_an_amount_is_written_in_either_system_with_the_digits_that_it_has() -> None:
     sentence = f"The head ({amount(2.7, 'm')}) over {amount(1234.5, 'm²', 1)} at {amount(26, '°C')} with {amount(0.25, 'W/m²K')}."
     assert said(sentence) == "The head (2.7 m) over 1,234.5 m² at 26 °C with 0.25 W/m²K."
-    assert said(sentence, "IP") == "The head (8.9 ft) over 13,288.0 ft² at 79 °F with 0.044 Btu/h·ft²·°F."
+    assert said(sentence, "IP") == "The head (8.86 ft) over 13,288.0 ft² at 78.8 °F with 0.044 Btu/h·ft²·°F."
 
 
 def test_names_keep_what_looks_like_an_amount() -> None:
-    assert said(f"“Hall 5 m” is {amount(2, 'm')} high.", "IP") == "“Hall 5 m” is 7 ft high."
+    assert said(f"“Hall 5 m” is {amount(2, 'm')} high.", "IP") == "“Hall 5 m” is 6.56 ft high."
 
 
 def test_a_refusal_carries_its_amounts_and_prints_them_in_si() -> None:
     with pytest.raises(EurythmError) as fault:
         resolve(Place(), Library(), make_scheme(volumes=[volume()], skin={"sill_m": 2.0, "head_m": 1.5}), standin_year("merrowhaven"))
     assert str(fault.value) == "The window head (1.5 m) is not above the sill (2 m)."
-    assert said(fault.value.message, "IP") == "The window head (4.9 ft) is not above the sill (7 ft)."
+    assert said(fault.value.message, "IP") == "The window head (4.92 ft) is not above the sill (6.56 ft)."
     assert fault.value.message.count(OPEN) == fault.value.message.count(CLOSE) == 2
 
 

@@ -15,23 +15,26 @@ from eurythm.model.units import IP_OF, to_ip
 Units = Literal["SI", "IP"]
 OPEN, CLOSE = "\ue000", "\ue001"
 """Of the private use area of Unicode."""
-MARKED = re.compile(f"{OPEN}([^|{CLOSE}]*)\\|([^{CLOSE}]*){CLOSE}")
+MARKED = re.compile(f"{OPEN}([^|{CLOSE}]*)\\|([^|{CLOSE}]*)\\|([^{CLOSE}]*){CLOSE}")
+"""Value, unit, and how many digits after the point; none where three figures say enough."""
 
 
 def amount(value: float, unit: str, digits: int | None = None) -> str:
-    """Return a value in SI as it stands in a sentence; without `digits` with those that it has."""
-    return f"{OPEN}{value:g}|{unit}{CLOSE}" if digits is None else f"{OPEN}{value:.{digits}f}|{unit}{CLOSE}"
+    """Return a value in SI as it stands in a sentence; without `digits` in three figures."""
+    return f"{OPEN}{float(value)!r}|{unit}|{'' if digits is None else digits}{CLOSE}"
 
 
 def said(sentence: str, units: Units = "SI") -> str:
     """Return a sentence with its amounts written out, in SI or inch-pound."""
 
     def written(found: re.Match[str]) -> str:
-        text, unit = found.groups()
-        digits = len(text.partition(".")[2])
-        if units == "SI" or unit not in IP_OF:
-            return f"{float(text):,.{digits}f} {unit}" if "e" not in text else f"{text} {unit}"
-        value, shown = to_ip(float(text), unit)
-        return f"{value:,.{max(0, digits + IP_OF[unit].digits)}f} {shown}"
+        text, unit, digits = found.groups()
+        value, shown, more = float(text), unit, 0
+        if units == "IP" and unit in IP_OF:
+            value, shown = to_ip(value, unit)
+            more = IP_OF[unit].digits
+        if digits:
+            return f"{value:,.{max(0, int(digits) + more)}f} {shown}"
+        return f"{value:,.0f} {shown}" if abs(value) >= 1000 else f"{float(f'{value:.3g}'):g} {shown}"
 
     return MARKED.sub(written, sentence)

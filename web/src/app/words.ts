@@ -43,13 +43,16 @@ export function scale(unit: string, units: Units): { factor: number; offset: num
 }
 
 /** What the server puts around the amounts in its sentences; no text has it (`model/amount.py`). */
-const marked = /\ue000([^|\ue001]*)\|([^\ue001]*)\ue001/g;
+const marked = /\ue000([^|\ue001]*)\|([^|\ue001]*)\|([^\ue001]*)\ue001/g;
 
 /** A sentence of the server with its amounts in the chosen units. */
 export function said(sentence: string, units: Units): string {
-  return sentence.replace(marked, (_, text: string, unit: string) =>
-    both(Number(text), unit, units, text.split(".")[1]?.length ?? 0),
-  );
+  return sentence.replace(marked, (_, text: string, unit: string, digits: string) => {
+    if (digits) return both(Number(text), unit, units, Number(digits));
+    const to = scale(unit, units);
+    const value = Number(text) * to.factor + to.offset;
+    return `${Math.abs(value) >= 1000 ? round(value, 0) : Number(value.toPrecision(3))} ${to.unit}`; // three figures say enough
+  });
 }
 
 export function round(value: number, digits: number): string {
