@@ -20,7 +20,7 @@ from eurythm.model.field import limits, notes
 from eurythm.model.library import Library
 from eurythm.model.part import STEPS, UNSAID, Part, excerpt, fields_below, models_in, part_at, part_of
 from eurythm.model.place import Place
-from eurythm.model.project import Bundle
+from eurythm.model.project import Bundle, stage_at
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import simulate
@@ -236,3 +236,15 @@ def test_an_excerpt_leaves_out_what_is_confirmed() -> None:
     proposed, confirmed = (make_scheme(volumes=[volume(kind="l", form={**form, **more})]) for more in ({"assumed": ["length"]}, {}))
     assert proposed != confirmed
     assert excerpt(proposed, "step", frozenset({"form"})) == excerpt(confirmed, "step", frozenset({"form"})) != ""
+
+
+@pytest.mark.parametrize(
+    ("path", "stage"),
+    [
+        ("scheme/skin/head_m", "skin"), ("schemes/quay/use/heating_c", "use"), ("schemes/quay/plant/heating/efficiency", "plant"),
+        ("scheme/volumes/v/form/length", "shape"), ("place/north_deg", "place"), ("factors/gas/price", "plant"), ("line 12", None),
+        ("schemes/quay", None), ("scheme/nothing", None),
+    ],
+)  # fmt: skip
+def test_a_path_of_a_fault_leads_to_its_stage(path: str, stage: str | None) -> None:
+    assert stage_at(path) == stage

@@ -22,6 +22,7 @@ from eurythm.api.routes import drawings, files, findings, imports, library, proj
 from eurythm.api.views import project_state
 from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
+from eurythm.model.project import stage_at
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
 from eurythm.store.drawings import Drawings
@@ -86,7 +87,7 @@ def _tell_errors(app: FastAPI) -> None:
     @app.exception_handler(EurythmError)
     async def known(request: Request, fault: EurythmError) -> JSONResponse:
         status = 404 if isinstance(fault, NotFound) else 409 if isinstance(fault, StaleRevision) else 422
-        body = fault.as_dict()
+        body = fault.as_dict() | {"stage": stage_at(fault.path)}
         if isinstance(fault, StaleRevision) and "project_id" in request.path_params:
             now = request.app.state.office.projects.state(request.path_params["project_id"])
             body |= {"revision": now.revision, "state": project_state(now).model_dump(mode="json")}

@@ -10,15 +10,17 @@ from eurythm.assess.outcome import Comfort, Month, Peaks, Totals, ZoneYear
 from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
 from eurythm.model.project import Project, StudySpec
+from eurythm.model.remark import Stage, Weight
 from eurythm.simulate import ZoneLoad
 
 
 class Fault(BaseModel):
-    """An error as it is told: a code, a path in the document, a sentence."""
+    """An error as it is told: a code, a path in the document, a sentence, and the stage at which what the path names is changed."""
 
     code: str
     path: str
     message: str
+    stage: Stage | None = None
 
 
 class RemarkOut(BaseModel):
@@ -28,8 +30,8 @@ class RemarkOut(BaseModel):
     sentence: str
     object: str
     mend: str
-    weight: Literal["missing", "doubtful", "mended", "note"]
-    stage: Literal["place", "shape", "skin", "use", "plant", "study", "findings"]
+    weight: Weight
+    stage: Stage
 
 
 class ProjectListed(BaseModel):

@@ -9,8 +9,9 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Library
-from eurythm.model.part import Part
+from eurythm.model.part import Part, part_at
 from eurythm.model.place import Place
+from eurythm.model.remark import Stage
 from eurythm.model.scheme import Scheme
 
 FACTOR = f"{OWN}, to be replaced by the project's own"
@@ -96,6 +97,21 @@ class BundleClimate(Described):
     stand_in: str | None = None
     file: str | None = None
     epw: str | None = Field(None, max_length=8_000_000)
+
+
+def stage_at(path: str) -> Stage | None:
+    """Return the stage at which what a path names is changed; None where it names no field.
+
+    Paths are those of a project (``schemes/quay/skin/head_m``, ``place/north_deg``) or of a bundle (``scheme/skin/head_m``).
+    """
+    head, _, rest = path.partition("/")
+    if head == "schemes":
+        head, _, rest = "scheme", "", rest.partition("/")[2]
+    document = {"scheme": Scheme, "place": Place, "library": Library, "factors": Factors}.get(head)
+    try:
+        return part_at(document, rest).stage if document is not None and rest else None
+    except KeyError:
+        return None
 
 
 class Bundle(Described):

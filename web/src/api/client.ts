@@ -23,6 +23,7 @@ export interface Fault {
   code: string;
   path: string;
   message: string;
+  stage?: string | null;
 }
 
 export const client = createClient<paths>({ baseUrl: "" });
@@ -48,5 +49,8 @@ export async function got<T>(call: Promise<{ data?: T; error?: unknown; response
   if (answer.response.ok) return answer.data as T;
   const said = answer.error as Partial<Fault> | undefined;
   const message = said?.message ?? `The server answered ${answer.response.status}.`;
-  throw new ServerFault({ code: said?.code ?? "unknown", path: said?.path ?? "", message }, answer.response.status);
+  throw new ServerFault(
+    { code: said?.code ?? "unknown", path: said?.path ?? "", message, stage: said?.stage },
+    answer.response.status,
+  );
 }

@@ -59,12 +59,7 @@ export function Readout({ folded }: { folded: boolean }) {
 function Waiting({ fault, project, scheme }: { fault: Error | null; project: string; scheme: string }) {
   const units = useKept((s) => s.units);
   if (!(fault instanceof ServerFault)) return <span className="quiet">working</span>;
-  const stage =
-    fault.fault.code === "no-climate"
-      ? "place"
-      : (fault.fault.path.split("/")[1] ?? "") in stageOf
-        ? stageOf[fault.fault.path.split("/")[1]]
-        : "shape";
+  const stage = fault.fault.code === "no-climate" ? "place" : (fault.fault.stage ?? "shape");
   const short = fault.fault.code === "no-climate" ? "weather" : fault.fault.code === "no-form" ? "a form" : "";
   return (
     <span>
@@ -83,8 +78,6 @@ function Waiting({ fault, project, scheme }: { fault: Error | null; project: str
     </span>
   );
 }
-
-const stageOf: Record<string, string> = { skin: "skin", use: "use", plant: "plant", volumes: "shape", zones: "shape" };
 
 function Figures({
   outcome,
