@@ -8,8 +8,10 @@ import { RouterProvider } from "react-router";
 import { Boundary } from "./app/Boundary";
 import { router } from "./app/router";
 import { theme } from "./app/theme";
+import { toStyles } from "./app/tokens";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+toStyles(document.documentElement);
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(

@@ -6,6 +6,7 @@ import { Hours } from "./Hours";
 import { OtherPeaks, Peaks } from "./Peaks";
 import { useKept } from "./state";
 import { endUses } from "./theme";
+import { tone } from "./tokens";
 import { months, scale } from "./words";
 
 const pages = [
@@ -62,7 +63,7 @@ function Months({ outcome }: { outcome: Outcome }) {
         type: "bar",
         name: use.name,
         stack: "all",
-        itemStyle: { color: use.colour, borderColor: "#FBF9F5", borderWidth: 0.5 },
+        itemStyle: { color: use.colour, borderColor: tone.card, borderWidth: 0.5 },
         data: list.map((m) => {
           const e = m.energy_kwh;
           return factor * (use.id === "fans_pumps" ? (e.fans ?? 0) + (e.pumps ?? 0) : (e[use.id] ?? 0));

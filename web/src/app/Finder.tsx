@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { useScheme, useWalk } from "../api/hooks";
 import { colourings } from "../scene/colours";
-import { useKept, useView } from "./state";
+import { useKeptOf, useViewed } from "./state";
 
 interface Action {
   name: string;
@@ -12,9 +12,9 @@ interface Action {
 
 /** Every action by name. */
 export function Finder() {
-  const { finder, set } = useView();
+  const { finder, set } = useViewed("finder", "set");
   const { state, scheme } = useScheme();
-  const { units, setUnits } = useKept();
+  const { units, setUnits } = useKeptOf("units", "setUnits");
   const walk = useWalk();
   const navigate = useNavigate();
   const [text, setText] = useState("");

@@ -1,5 +1,5 @@
 import { Dialog } from "@mui/material";
-import { useView } from "./state";
+import { useViewed } from "./state";
 
 const keys = [
   ["Ctrl K", "find any action by its name"],
@@ -27,7 +27,7 @@ const words = [
 
 /** Keys, and the words that Eurythm uses in its own way. */
 export function Help() {
-  const { help, set } = useView();
+  const { help, set } = useViewed("help", "set");
   return (
     <Dialog
       open={help}

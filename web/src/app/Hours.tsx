@@ -8,17 +8,18 @@ import { Chart } from "../charts/Chart";
 import { category, textStyle, tooltip, value } from "../charts/style";
 import { saveFrom } from "./files";
 import { tell, useKept, useView } from "./state";
+import { tone } from "./tokens";
 import { dateOfHour, scale } from "./words";
 
 type Series = Schemas["SeriesOut"];
 type Ask = Schemas["HourlyAsk"];
 // biome-ignore format: a table
 const colours: Record<string, string> = {
-  air_c: "#22303A", operative_c: "#5D6468", outdoor_c: "#7D9A93", heating_w: "#B04A32", cooling_w: "#2B5F8A", solar_w: "#B8931F",
-  people_w: "#9C6B3F", lighting_w: "#C7A11A", equipment_w: "#7D6B9C", infiltration_w: "#3E8A94", ventilation_w: "#1F6F78",
+  air_c: tone.ink, operative_c: tone.quiet, outdoor_c: "#7D9A93", heating_w: "#B04A32", cooling_w: "#2B5F8A", solar_w: "#B8931F",
+  people_w: "#9C6B3F", lighting_w: "#C7A11A", equipment_w: "#7D6B9C", infiltration_w: "#3E8A94", ventilation_w: tone.tide,
   airing_w: "#5FA37A", humidity_pct: "#4F6F9F", outdoor_humidity_pct: "#93A9C4", global_w_m2: "#D0A93A", wind_m_s: "#8A8A86",
 };
-const others = ["#1F6F78", "#A8442F", "#7D6B9C", "#5F8A3C", "#B8931F", "#2B5F8A"];
+const others = [tone.tide, tone.fault, "#7D6B9C", "#5F8A3C", "#B8931F", "#2B5F8A"];
 const dashes = ["solid", "dashed", "dotted", [8, 3, 2, 3], [2, 2], [12, 4]];
 /** Powers are shown in kW. */
 const shownUnit = (unit: string) => (unit === "W" ? "kW" : unit);
@@ -244,7 +245,7 @@ function picture(series: Series[], start: number, hours: number, units: "SI" | "
       itemWidth: 16,
       itemHeight: 8,
       type: "scroll",
-      pageIconColor: "#22303A",
+      pageIconColor: tone.ink,
       pageTextStyle: textStyle,
     },
     tooltip: { ...tooltip, valueFormatter: (v: number) => v.toFixed(1) },
@@ -273,7 +274,7 @@ function picture(series: Series[], start: number, hours: number, units: "SI" | "
       const color =
         zones.length > 1 && !isWeather(s) && zone > 0
           ? others[(zone - 1 + 2 * kinds.indexOf(unit)) % others.length]
-          : (colours[s.line] ?? "#22303A");
+          : (colours[s.line] ?? tone.ink);
       const where = zones.length > 1 && !isWeather(s) ? `, ${s.zone_name || "building"}` : "";
       return {
         type: "line",

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useKept, useView } from "./state";
+import { useKept, useViewed } from "./state";
 import { said } from "./words";
 
 /** How long a notice stays, ms, and for each letter that is to be read. */
@@ -8,7 +8,7 @@ const LETTER = 70;
 
 /** What has just happened, at the foot of the screen; a fault stays until it is closed. */
 export function Notice() {
-  const { notice, set } = useView();
+  const { notice, set } = useViewed("notice", "set");
   const units = useKept((s) => s.units);
   useEffect(() => {
     if (!notice || notice.bad) return;

@@ -5,7 +5,7 @@ import { type Outcome, ServerFault } from "../api/client";
 import { useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar } from "../charts/EndUseBar";
 import { limitsByUse } from "./comfort";
-import { useKept, useView } from "./state";
+import { useKept, useViewed } from "./state";
 import { figure, hourText, inWords, round, said, scale } from "./words";
 
 const Drawer = lazy(() => import("./Drawer"));
@@ -14,7 +14,7 @@ const Drawer = lazy(() => import("./Drawer"));
 export function Readout({ folded }: { folded: boolean }) {
   const { state, scheme } = useScheme();
   const units = useKept((s) => s.units);
-  const { drawer, tried, set } = useView();
+  const { drawer, tried, set } = useViewed("drawer", "tried", "set");
   const own = useOutcome(scheme.id);
   const reference = useOutcome(state.completed.reference).data;
   const working = useIsFetching({ queryKey: ["outcome", state.id, scheme.id] }) > 0;

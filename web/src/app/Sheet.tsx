@@ -2,12 +2,12 @@ import { type ReactNode, useState } from "react";
 import { useLocation } from "react-router";
 import type { Geometry, Remark, Volume } from "../api/client";
 import { useGeometry, useRemarks, useScheme } from "../api/hooks";
-import { pick, useChosen, useKept, useView } from "./state";
+import { pick, useChosen, useKept, useKeptOf, useView, useViewed } from "./state";
 import { said } from "./words";
 
 /** Canvas and sheet side by side; the sheet's edge can be dragged. */
 export function Workbench({ canvas, children }: { canvas: ReactNode; children: ReactNode }) {
-  const { sheetWidth, setSheetWidth } = useKept();
+  const { sheetWidth, setSheetWidth } = useKeptOf("sheetWidth", "setSheetWidth");
   const [from, setFrom] = useState<{ x: number; width: number } | null>(null);
   return (
     <main className="work" style={{ ["--sheet" as string]: `${sheetWidth}px` }}>
@@ -87,7 +87,7 @@ function partNames(zone: Geometry["zones"][number], volume: Volume | undefined):
 /** Where the selection is: face, zone, storey, volume; a click widens it. */
 export function Crumbs() {
   const { scheme } = useScheme();
-  const { selection, also, set } = useView();
+  const { selection, also, set } = useViewed("selection", "also", "set");
   const geometry = useGeometry(scheme.id).data;
   if (!selection) return null;
   if (also.length > 0)

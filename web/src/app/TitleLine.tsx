@@ -4,7 +4,7 @@ import { Link, useLocation, useNavigate } from "react-router";
 import type { Edit } from "../api/client";
 import { make } from "../api/edits";
 import { useEdit, useScheme, useWalk } from "../api/hooks";
-import { tell, useKept, useView } from "./state";
+import { tell, useKeptOf, useView } from "./state";
 import { freshId } from "./words";
 
 const common = ["place", "study", "findings"];
@@ -12,7 +12,7 @@ const common = ["place", "study", "findings"];
 /** Project, schemes as tabs, undo, units, actions. */
 export function TitleLine() {
   const { state, scheme } = useScheme();
-  const { units, setUnits } = useKept();
+  const { units, setUnits } = useKeptOf("units", "setUnits");
   const set = useView((s) => s.set);
   const walk = useWalk();
   const edit = useEdit();

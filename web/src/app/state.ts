@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import { useShallow } from "zustand/react/shallow";
 import type { Geometry, LeverSpec, Outcome, Schemas } from "../api/client";
 
 export type Units = "SI" | "IP";
@@ -109,6 +110,17 @@ export const useView = create<View>()((set) => ({
   set: (part) => set("selection" in part && !("also" in part) ? { ...part, also: [] } : part),
 }));
 
+const some =
+  <T extends object, K extends keyof T>(names: K[]) =>
+  (state: T) =>
+    Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<T, K>;
+
+/** Some fields of what is being looked at; a change of another one draws nothing anew. */
+export const useViewed = <K extends keyof View>(...names: K[]) => useView(useShallow(some<View, K>(names)));
+
+/** Some fields of what stays between visits, likewise. */
+export const useKeptOf = <K extends keyof Kept>(...names: K[]) => useKept(useShallow(some<Kept, K>(names)));
+
 /** Selects one thing, or adds it to (takes it from) what is selected where that is of the same kind. */
 export function pick(thing: Selection | null, add = false): void {
   const { selection, also, set } = useView.getState();
@@ -128,7 +140,7 @@ export function selectAll(kind: Selection["kind"], ids: string[]): void {
 
 /** Ids of all that is selected. */
 export function useChosen(): string[] {
-  const { selection, also } = useView();
+  const { selection, also } = useViewed("selection", "also");
   return useMemo(() => (selection ? [selection.id, ...also] : []), [selection, also]);
 }
 

@@ -1,15 +1,5 @@
 import { createTheme } from "@mui/material/styles";
-
-export const paper = "#F7F4EE";
-export const card = "#FBF9F5";
-export const ink = "#22303A";
-export const quiet = "#5D6468";
-export const line = "#D9D3C7";
-export const tide = "#1F6F78";
-export const brass = "#8A6420";
-export const warning = "#F0D9A8";
-export const fault = "#A8442F";
-export const grown = "#2F7A4F";
+import { sans, serif, size, tone } from "./tokens";
 
 /** End uses in the fixed order of all bars and charts; `dark` says that text on it is paper. */
 export const endUses = [
@@ -32,22 +22,19 @@ export const categories = [
   "#E0D3B8",
 ] as const;
 
-const sans = "'Instrument Sans Variable', sans-serif";
-export const serif = "'Newsreader Variable', serif";
-
 export const theme = createTheme({
   palette: {
-    primary: { main: tide },
-    error: { main: fault },
-    text: { primary: ink, secondary: quiet },
-    background: { default: paper, paper: card },
-    divider: line,
+    primary: { main: tone.tide },
+    error: { main: tone.fault },
+    text: { primary: tone.ink, secondary: tone.quiet },
+    background: { default: tone.paper, paper: tone.card },
+    divider: tone.line,
   },
-  shape: { borderRadius: 6 },
+  shape: { borderRadius: size.radius },
   typography: {
     fontFamily: sans,
-    fontSize: 13,
-    body1: { fontSize: 13, lineHeight: 1.4 },
+    fontSize: size.text,
+    body1: { fontSize: size.text, lineHeight: 1.4 },
     button: { textTransform: "none", fontWeight: 500 },
   },
   transitions: { duration: { enteringScreen: 140, leavingScreen: 120, shortest: 100, short: 120, standard: 150 } },
@@ -60,35 +47,35 @@ export const theme = createTheme({
         root: {
           minWidth: 0,
           padding: "4px 12px",
-          fontSize: 13,
+          fontSize: size.text,
           // the text does not fade: a button that becomes free is readable at once
           transition: "background-color 120ms, border-color 120ms",
           variants: [
             {
               props: { variant: "outlined" },
               style: {
-                borderColor: line,
-                color: ink,
-                background: "#FFFEFB",
-                "&:hover": { borderColor: tide, background: card },
+                borderColor: tone.line,
+                color: tone.ink,
+                background: tone.bright,
+                "&:hover": { borderColor: tone.tide, background: tone.card },
               },
             },
-            { props: { variant: "contained", color: "primary" }, style: { background: tide } },
+            { props: { variant: "contained", color: "primary" }, style: { background: tone.tide } },
           ],
         },
       },
     },
     MuiTooltip: {
       defaultProps: { enterDelay: 400 },
-      styleOverrides: { tooltip: { background: ink, fontSize: 12, maxWidth: 280 } },
+      styleOverrides: { tooltip: { background: tone.ink, fontSize: size.small, maxWidth: 280 } },
     },
-    MuiMenuItem: { styleOverrides: { root: { fontSize: 13, minHeight: 30 } } },
+    MuiMenuItem: { styleOverrides: { root: { fontSize: size.text, minHeight: 30 } } },
     MuiPaper: { styleOverrides: { root: { boxShadow: "0 2px 10px rgba(34,48,58,.12)", backgroundImage: "none" } } },
     MuiSelect: { defaultProps: { size: "small" } },
     MuiOutlinedInput: {
       styleOverrides: {
-        root: { background: "#FFFEFB", fontSize: 13 },
-        notchedOutline: { borderColor: line },
+        root: { background: tone.bright, fontSize: size.text },
+        notchedOutline: { borderColor: tone.line },
         input: { padding: "4px 8px", fontVariantNumeric: "tabular-nums" },
       },
     },

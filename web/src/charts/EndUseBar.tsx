@@ -1,5 +1,6 @@
 import type { Totals } from "../api/client";
-import { endUses, grown, ink } from "../app/theme";
+import { endUses } from "../app/theme";
+import { tone } from "../app/tokens";
 
 /** End uses per floor area in the fixed order; fans and pumps as one. */
 export function usesOf(totals: Totals): { id: string; name: string; value: number; colour: string; dark: boolean }[] {
@@ -67,7 +68,7 @@ export function EndUseBar({
               top,
               height,
               background: u.colour,
-              color: u.dark ? "#FFFEFB" : ink,
+              color: u.dark ? tone.bright : tone.ink,
               fontSize: 11.5,
               fontWeight: 650,
               textAlign: "center",
@@ -89,7 +90,7 @@ export function EndUseBar({
             width: `${covered * full}%`,
             top: top + height + 2,
             height: 6,
-            background: `repeating-linear-gradient(135deg, ${grown} 0 2px, #DCE8DD 2px 5px)`,
+            background: `repeating-linear-gradient(135deg, ${tone.grown} 0 2px, #DCE8DD 2px 5px)`,
           }}
         />
       )}

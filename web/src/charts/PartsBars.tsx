@@ -1,4 +1,5 @@
 import { useKept } from "../app/state";
+import { tone } from "../app/tokens";
 import { figure } from "../app/words";
 
 export interface PartsRow {
@@ -40,7 +41,7 @@ export function PartsBars({
   return (
     <figure style={{ margin: 0 }}>
       <svg viewBox={`0 0 420 ${shown.length * rowHeight + 4}`} width="100%" role="img" aria-label={label}>
-        <line x1={at(0)} x2={at(0)} y1={0} y2={shown.length * rowHeight + 2} stroke="#22303A" strokeWidth={0.8} />
+        <line x1={at(0)} x2={at(0)} y1={0} y2={shown.length * rowHeight + 2} stroke={tone.ink} strokeWidth={0.8} />
         {shown.map((r, i) => {
           const y = i * rowHeight + 3;
           const now = r.values[r.values.length - 1] ?? 0;
@@ -48,7 +49,7 @@ export function PartsBars({
           const changed = before !== null && Math.abs(now - before) > 0.01 * most;
           return (
             <g key={r.id} data-part={r.id} data-value={now}>
-              <text x={0} y={y + rowHeight - 8} fontSize={11.5} fill="#22303A">
+              <text x={0} y={y + rowHeight - 8} fontSize={11.5} fill={tone.ink}>
                 {r.name}
               </text>
               <rect
@@ -66,12 +67,19 @@ export function PartsBars({
                   width={Math.max(Math.abs(at(before) - at(0)), 0.5)}
                   height={rowHeight - 4}
                   fill="none"
-                  stroke="#22303A"
+                  stroke={tone.ink}
                   strokeWidth={0.9}
                 />
               )}
               {before !== null && (
-                <text x={368} y={y + rowHeight - 8} fontSize={11.5} textAnchor="end" fill="#5D6468" className="figures">
+                <text
+                  x={368}
+                  y={y + rowHeight - 8}
+                  fontSize={11.5}
+                  textAnchor="end"
+                  fill={tone.quiet}
+                  className="figures"
+                >
                   {minus(figure(before, unit, units, digits).text)}
                 </text>
               )}
@@ -80,7 +88,7 @@ export function PartsBars({
                 y={y + rowHeight - 8}
                 fontSize={11.5}
                 textAnchor="end"
-                fill="#22303A"
+                fill={tone.ink}
                 className="figures"
                 textDecoration={changed ? "underline" : undefined}
               >

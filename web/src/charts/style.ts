@@ -1,13 +1,13 @@
-import { line, quiet } from "../app/theme";
+import { tone } from "../app/tokens";
 
-const text = { color: quiet, fontFamily: "Instrument Sans Variable", fontSize: 11.5 };
+const text = { color: tone.quiet, fontFamily: "Instrument Sans Variable", fontSize: 11.5 };
 
 export const grid = { left: 44, right: 12, top: 26, bottom: 24 };
 export const textStyle = text;
 export const category = (data: string[]) => ({
   type: "category",
   data,
-  axisLine: { lineStyle: { color: line } },
+  axisLine: { lineStyle: { color: tone.line } },
   axisTick: { show: false },
   axisLabel: text,
 });

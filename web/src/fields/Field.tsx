@@ -3,7 +3,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { make } from "../api/edits";
 import { useEdit, useLevers, useProject, useScheme, useTry } from "../api/hooks";
-import { tell, useKept, useView } from "../app/state";
+import { tell, useKept, useKeptOf, useView } from "../app/state";
 import { said } from "../app/words";
 import { type FieldName, notes } from "./notes";
 import { at, isGiven, read, show, shownAs } from "./paths";
@@ -71,7 +71,7 @@ export function Vary({ path }: { path: string }) {
   const { scheme, state } = useScheme();
   const key = `${state.id}/${scheme.id}`;
   const levers = useLevers(scheme.id);
-  const { drafts, setDraft } = useKept();
+  const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
   const own = path.replace(/^schemes\/[^/]+\//, "");
   const draft = drafts[key] ?? { name: "", levers: [] };
   const kind = own === "turn_deg" ? "turn" : "field";

@@ -1,6 +1,7 @@
 import { useLocation } from "react-router";
 import { make } from "../api/edits";
 import { useEdit, useScheme, useTry } from "../api/hooks";
+import { tone } from "../app/tokens";
 import { useDrag } from "./drag";
 
 /** The compass rose: the drawing's north dashed, true north as a needle; both turn with the view. In Place the needle is dragged to turn true north. */
@@ -44,13 +45,13 @@ export function Compass({ drawing, north }: { drawing: number; north: number }) 
       }}
     >
       {inPlace && <title>Drag to turn true north by whole degrees; Alt turns it finely</title>}
-      <circle cx={36} cy={36} r={27} fill="#FBF9F5EE" stroke={inPlace ? "#1F6F78" : "#D9D3C7"} />
+      <circle cx={36} cy={36} r={27} fill="#FBF9F5EE" stroke={inPlace ? tone.tide : tone.line} />
       <g transform={`rotate(${drawing} 36 36)`}>
-        <line x1={36} y1={58} x2={36} y2={14} stroke="#5D6468" strokeDasharray="3 3" />
+        <line x1={36} y1={58} x2={36} y2={14} stroke={tone.quiet} strokeDasharray="3 3" />
       </g>
       <g transform={`rotate(${drawing - shown} 36 36)`}>
-        <path d="M36 15l6.5 21-6.5-4.5-6.5 4.5z" fill="#22303A" />
-        <path d="M36 57l-6.5-21 6.5 4.5 6.5-4.5z" fill="none" stroke="#22303A" strokeWidth={0.8} />
+        <path d="M36 15l6.5 21-6.5-4.5-6.5 4.5z" fill={tone.ink} />
+        <path d="M36 57l-6.5-21 6.5 4.5 6.5-4.5z" fill="none" stroke={tone.ink} strokeWidth={0.8} />
       </g>
       <text
         x={36 + 33 * Math.sin(((drawing - shown) * Math.PI) / 180)}
@@ -58,7 +59,7 @@ export function Compass({ drawing, north }: { drawing: number; north: number }) 
         fontSize={12}
         fontWeight={650}
         textAnchor="middle"
-        fill="#22303A"
+        fill={tone.ink}
       >
         N
       </text>

@@ -1,4 +1,5 @@
 import type { Geometry } from "../api/client";
+import { tone } from "../app/tokens";
 
 /** A small picture of a form, seen from the south-east above; painted from the back to the front. */
 export function MiniForm({
@@ -61,11 +62,11 @@ export function MiniForm({
             <path
               d={d(f.loops)}
               fillRule="evenodd"
-              fill={f.kind === "ceiling" ? "#FFFEFB" : f.loops[0][0][0] === f.loops[0][1][0] ? "#E9E2D3" : "#F3EEE2"}
-              stroke={f.kind === "ceiling" ? "none" : "#22303A"}
+              fill={f.kind === "ceiling" ? tone.bright : f.loops[0][0][0] === f.loops[0][1][0] ? "#E9E2D3" : "#F3EEE2"}
+              stroke={f.kind === "ceiling" ? "none" : tone.ink}
               strokeWidth={line}
             />
-            {f.kind === "ceiling" && <path d={rim(f)} fill="none" stroke="#22303A" strokeWidth={line} />}
+            {f.kind === "ceiling" && <path d={rim(f)} fill="none" stroke={tone.ink} strokeWidth={line} />}
             {f.windows.length > 0 && <path d={d(f.windows)} fill="#8FBDBF" stroke="#4E7478" strokeWidth={line * 0.6} />}
           </g>
         ))}

@@ -4,6 +4,7 @@ import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Face, Geometry, Scheme } from "../api/client";
 import { pick, type Selection, selectAll, useKept, useView } from "../app/state";
+import { tone } from "../app/tokens";
 import { both, round, scale } from "../app/words";
 import type { Painted } from "./colours";
 import { FrameOver } from "./FrameOver";
@@ -55,7 +56,7 @@ function FacesMesh({
     const colour: number[] = [];
     const owner: Face[] = [];
     for (const { face, points, normal, triangles } of parts) {
-      const base = new THREE.Color(painted.colour(face) ?? "#FFFEFB");
+      const base = new THREE.Color(painted.colour(face) ?? tone.bright);
       if (selected(face)) base.lerp(new THREE.Color("#9FCBC6"), 0.75);
       base.multiplyScalar(shade(normal));
       for (const triangle of triangles) {
@@ -99,7 +100,7 @@ function FacesMesh({
         />
       </mesh>
       <lineSegments geometry={edges}>
-        <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
+        <lineBasicMaterial color={tone.ink} transparent opacity={0.75} />
       </lineSegments>
       <mesh geometry={panes} raycast={() => null}>
         <meshBasicMaterial color="#8FBDBF" transparent opacity={0.72} side={THREE.DoubleSide} depthWrite={false} />
@@ -184,7 +185,7 @@ function Patterns({
   );
   return (
     <lineSegments geometry={lines} raycast={() => null}>
-      <lineBasicMaterial color="#22303A" transparent opacity={0.75} />
+      <lineBasicMaterial color={tone.ink} transparent opacity={0.75} />
     </lineSegments>
   );
 }
@@ -447,7 +448,7 @@ export function Model3D({
           />
           {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
           {patterned && <Patterns faces={geometry.faces} seen={seen} hidden={hidden} />}
-          {level === null && <Sheets loops={geometry.shades} fill="#EFE9DA" line="#22303A" />}
+          {level === null && <Sheets loops={geometry.shades} fill="#EFE9DA" line={tone.ink} />}
           {sun && (
             <SunCells
               sun={sun}

@@ -8,6 +8,7 @@ import { make } from "../api/edits";
 import { type Made, useEdit, useScheme, useTry } from "../api/hooks";
 import { differEdit, differing } from "../app/overrides";
 import { useKept, useView } from "../app/state";
+import { tone } from "../app/tokens";
 import { figure } from "../app/words";
 import { useDrag } from "./drag";
 import { heldOf, pull } from "./plan/held";
@@ -99,7 +100,7 @@ function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
         onClick={(e) => e.stopPropagation()}
       >
         <coneGeometry args={[6 * px, 16 * px, 20]} />
-        <meshBasicMaterial color={drag || over ? "#22303A" : "#1F6F78"} depthTest={false} transparent />
+        <meshBasicMaterial color={drag || over ? tone.ink : tone.tide} depthTest={false} transparent />
       </mesh>
       {(drag || over) && (
         <Html position={[0, 24 * px, 0]} style={{ pointerEvents: "none", whiteSpace: "nowrap" }}>

@@ -1,7 +1,7 @@
 import { MenuItem, Select } from "@mui/material";
 import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
-import { type Colouring, useChosen, useKept, useView } from "../app/state";
+import { type Colouring, useChosen, useKeptOf, useViewed } from "../app/state";
 import { said } from "../app/words";
 import { colourings, paint } from "./colours";
 import { LegendCard } from "./LegendCard";
@@ -13,8 +13,19 @@ import { neighboursOf, type SiteBox, type SiteFootprint, type SiteTree } from ".
 /** The canvas that the stages share: the card model or the plan, the storey ladder, colouring and its legend. */
 export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
   const { scheme, state } = useScheme();
-  const view = useView();
-  const { units, colours } = useKept();
+  const view = useViewed(
+    "colouring",
+    "drawing",
+    "faultAt",
+    "level",
+    "plan",
+    "selection",
+    "set",
+    "sun",
+    "tried",
+    "unseen",
+  );
+  const { units, colours } = useKeptOf("units", "colours");
   const selected = useChosen();
   const kept = useGeometry(scheme.id);
   const outcome = useOutcome(scheme.id).data;

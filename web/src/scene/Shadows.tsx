@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import * as THREE from "three";
+import { tone } from "../app/tokens";
 import { triangulate } from "./mesh";
 
 /** How far a metre of height throws its shadow: a drawing's convention, light from the left, not the sun of an hour. */
@@ -36,7 +37,7 @@ export function Shadows({
   return (
     <mesh geometry={geometry} raycast={() => null}>
       <meshBasicMaterial
-        color="#22303A"
+        color={tone.ink}
         transparent
         opacity={opacity}
         side={THREE.DoubleSide}

@@ -1,5 +1,6 @@
 import type { Geometry } from "../api/client";
 import { useKept } from "../app/state";
+import { tone } from "../app/tokens";
 import { both, figure } from "../app/words";
 
 type Zone = Geometry["zones"][number];
@@ -79,8 +80,8 @@ export function StoreyLadder({
                 width={9}
                 height={9}
                 rx={2}
-                fill={off ? "#FFFEFB" : "#1F6F78"}
-                stroke="#22303A"
+                fill={off ? tone.bright : tone.tide}
+                stroke={tone.ink}
                 strokeWidth={0.8}
               />
             </g>
@@ -98,21 +99,21 @@ export function StoreyLadder({
                 y={y}
                 width={wide}
                 height={tall}
-                fill={on ? "#CFE3E0" : "#FFFEFB"}
-                stroke="#22303A"
+                fill={on ? tone.chosen : tone.bright}
+                stroke={tone.ink}
                 strokeWidth={on ? 1.8 : 1}
               />
-              <text x={25} y={y + tall / 2 + 4} fontSize={11.5} fill="#22303A">
+              <text x={25} y={y + tall / 2 + 4} fontSize={11.5} fill={tone.ink}>
                 {rungs.indexOf(r)}
               </text>
-              <text x={wide + 24} y={y + tall - 4} fontSize={11.5} fill="#5D6468">
+              <text x={wide + 24} y={y + tall - 4} fontSize={11.5} fill={tone.quiet}>
                 {figure(r.level, "m", units, 1).text}
               </text>
             </g>
           </g>
         );
       })}
-      <line x1={0} x2={86} y1={height + 6} y2={height + 6} stroke="#22303A" strokeWidth={1.6} />
+      <line x1={0} x2={86} y1={height + 6} y2={height + 6} stroke={tone.ink} strokeWidth={1.6} />
     </svg>
   );
 }

@@ -2,6 +2,7 @@ import type { ThreeEvent } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { Face, Schemas } from "../api/client";
+import { tone } from "../app/tokens";
 import { amount } from "./colours";
 import { segments, triangulate } from "./mesh";
 
@@ -114,7 +115,7 @@ function Cells({
         polygonOffsetUnits={1}
       />
       <lineSegments geometry={rim}>
-        <lineBasicMaterial color="#22303A" transparent opacity={0.6} />
+        <lineBasicMaterial color={tone.ink} transparent opacity={0.6} />
       </lineSegments>
     </mesh>
   );

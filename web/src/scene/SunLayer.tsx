@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { client, got } from "../api/client";
 import { useProjectId, useScheme } from "../api/hooks";
+import { tone } from "../app/tokens";
 
 /** The sun of a day: where it stands every ten minutes while it is up. */
 export interface SunDay {
@@ -106,10 +107,10 @@ export function SunPath3D({
   return (
     <>
       <Line points={rim} color="#C4BCAB" lineWidth={1} raycast={() => null} />
-      {way(summer, "#8A6420", 1, true)}
-      {way(equinox, "#8A6420", 1, true)}
-      {way(winter, "#8A6420", 1, true)}
-      {way(today, "#8A6420", 2)}
+      {way(summer, tone.brass, 1, true)}
+      {way(equinox, tone.brass, 1, true)}
+      {way(winter, tone.brass, 1, true)}
+      {way(today, tone.brass, 2)}
       {now && (
         <mesh position={at(now)} raycast={() => null}>
           <sphereGeometry args={[reach / 36, 20, 14]} />

@@ -2,6 +2,7 @@ import { OrbitControls, OrthographicCamera } from "@react-three/drei";
 import { Canvas, invalidate, useThree } from "@react-three/fiber";
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
+import { tone } from "../app/tokens";
 import { Compass } from "./Compass";
 
 declare global {
@@ -198,7 +199,7 @@ export function View3D({
         gl={{ antialias: !navigator.webdriver, preserveDrawingBuffer: true, stencil: true }}
         dpr={[1, 2]}
         onPointerMissed={onMissed}
-        onCreated={({ gl }) => gl.setClearColor("#F7F4EE")}
+        onCreated={({ gl }) => gl.setClearColor(tone.paper)}
       >
         <OrthographicCamera
           makeDefault

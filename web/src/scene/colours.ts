@@ -1,6 +1,7 @@
 import type { Face, Geometry, Outcome } from "../api/client";
 import type { Colouring } from "../app/state";
 import { categories } from "../app/theme";
+import { tone } from "../app/tokens";
 import { figure } from "../app/words";
 
 /** The questions that the model can be coloured by. */
@@ -37,7 +38,7 @@ export interface Painted {
   legend: Legend | null;
 }
 
-const ramp = ["#F6EBC2", "#C9D3B4", "#8FB5AC", "#4F8F93", "#1F6F78", "#22303A"];
+const ramp = ["#F6EBC2", "#C9D3B4", "#8FB5AC", "#4F8F93", tone.tide, tone.ink];
 
 /** One ramp from pale paper-yellow through tide to ink, perceptually even. */
 export function amount(share: number): string {
@@ -53,9 +54,9 @@ export function amount(share: number): string {
 }
 
 export const boundaryColours: Record<string, string> = {
-  outdoors: "#FFFEFB",
+  outdoors: tone.bright,
   ground: "#C9C2B4",
-  zone: "#CFE3E0",
+  zone: tone.chosen,
   adiabatic: "#E3E0DB",
   fixed: "#E0D3B8",
 };
@@ -69,7 +70,7 @@ const boundaryWords: [string, string, string | undefined][] = [
 ];
 
 export const originColours: Record<Face["origin"], string> = {
-  given: "#CFE3E0",
+  given: tone.chosen,
   imported: "#D8D3E8",
   assumed: "#F2DFB4",
 };
@@ -172,7 +173,7 @@ function ranged(
   return {
     colour: (f) => {
       const v = of(f);
-      return v === null ? "#FFFEFB" : amount((v - low) / (high - low));
+      return v === null ? tone.bright : amount((v - low) / (high - low));
     },
     legend: {
       title,

@@ -1,3 +1,4 @@
+import { tone } from "../../app/tokens";
 import type { Point } from "./drawing";
 
 /** A frame that is drawn from one corner to the other, to select what lies in it. */
@@ -23,7 +24,7 @@ export function Frame({ box, px }: { box: FrameBox; px: number }) {
       width={Math.abs(box.to.x - box.from.x)}
       height={Math.abs(box.to.y - box.from.y)}
       fill="#1F6F7818"
-      stroke="#1F6F78"
+      stroke={tone.tide}
       strokeWidth={1.2 * px}
       strokeDasharray={`${4 * px} ${3 * px}`}
       pointerEvents="none"

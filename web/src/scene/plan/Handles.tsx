@@ -1,5 +1,6 @@
 import { useEdit, useTry } from "../../api/hooks";
 import { useView } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { useDrag } from "../drag";
 import type { Point } from "./drawing";
 import { type Corner, type Held, middleOf, pull, squared, withCorner } from "./held";
@@ -71,7 +72,7 @@ export function Handles({
         y1={foot.y}
         x2={knob.x}
         y2={knob.y}
-        stroke="#1F6F78"
+        stroke={tone.tide}
         strokeWidth={px}
         strokeDasharray={`${2 * px} ${3 * px}`}
         pointerEvents="none"
@@ -81,8 +82,8 @@ export function Handles({
         cx={knob.x}
         cy={knob.y}
         r={6 * px}
-        fill="#CFE3E0"
-        stroke="#1F6F78"
+        fill={tone.chosen}
+        stroke={tone.tide}
         strokeWidth={1.6 * px}
         style={{ cursor: "grab" }}
         onPointerDown={(e) => {
@@ -98,7 +99,7 @@ export function Handles({
           x={knob.x + 10 * px}
           y={-knob.y}
           fontSize={12 * px}
-          fill="#1F6F78"
+          fill={tone.tide}
           pointerEvents="none"
         >
           {within(held.turn + turned.by)}°
@@ -114,7 +115,7 @@ export function Handles({
             y1={p.y}
             x2={q.x}
             y2={q.y}
-            stroke="#1F6F78"
+            stroke={tone.tide}
             strokeOpacity={0.001}
             strokeWidth={9 * px}
             style={{ cursor: "move" }}
@@ -133,8 +134,8 @@ export function Handles({
           cx={p.x}
           cy={p.y}
           r={4.5 * px}
-          fill="#FFFEFB"
-          stroke="#1F6F78"
+          fill={tone.bright}
+          stroke={tone.tide}
           strokeWidth={1.6 * px}
           style={{ cursor: "grab" }}
           onPointerDown={(e) => {

@@ -8,6 +8,7 @@ import table from "../../api/figures.json";
 import { useEdit, useProjectId, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
+import { tone } from "../../app/tokens";
 import { both, figure, round } from "../../app/words";
 
 type Value = Schemas["AssumedOut"];
@@ -195,10 +196,10 @@ function Span({ ranked, by, base, most }: { ranked: Ranked | undefined; by: stri
   return (
     <svg width={W} height={H} role="img" aria-label={found.map((f) => `${f.label}: ${f.value.toFixed(1)}`).join(", ")}>
       <line x1={W / 2} x2={W / 2} y1={1} y2={H - 1} stroke="#B9B2A4" />
-      <rect x={at(low)} y={6} width={Math.max(at(base) - at(low), 0)} height={6} fill="#1F6F78" />
-      <rect x={at(base)} y={6} width={Math.max(at(high) - at(base), 0)} height={6} fill="#8A6420" />
+      <rect x={at(low)} y={6} width={Math.max(at(base) - at(low), 0)} height={6} fill={tone.tide} />
+      <rect x={at(base)} y={6} width={Math.max(at(high) - at(base), 0)} height={6} fill={tone.brass} />
       {found.map((f) => (
-        <circle key={f.label} cx={at(f.value)} cy={9} r={3.6} fill="#FFFEFB" stroke="#22303A">
+        <circle key={f.label} cx={at(f.value)} cy={9} r={3.6} fill={tone.bright} stroke={tone.ink}>
           <title>{`${f.label}: ${f.value.toFixed(1)}`}</title>
         </circle>
       ))}

@@ -7,6 +7,7 @@ import { limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { endUses } from "../../app/theme";
+import { tone } from "../../app/tokens";
 import { both, figure, hourText, said, scale } from "../../app/words";
 import { EndUseBar } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
@@ -315,7 +316,7 @@ function Note({ pin, note, project, onDone }: { pin: string; note: string; proje
         font: "inherit",
         border: "1px solid var(--line)",
         borderRadius: 6,
-        background: "#FFFEFB",
+        background: tone.bright,
         padding: 6,
       }}
       onChange={(e) => setText(e.target.value)}

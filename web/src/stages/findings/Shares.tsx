@@ -5,6 +5,7 @@ import { client, got } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { Told } from "../../app/Told";
+import { tone } from "../../app/tokens";
 import { figure } from "../../app/words";
 
 const figures = [
@@ -99,7 +100,7 @@ export function Shares({ pin }: { pin: string }) {
               y={i * tall + 16}
               fontSize={12.5}
               textAnchor="end"
-              fill="#22303A"
+              fill={tone.ink}
               fontWeight={r.whole ? 650 : 400}
             >
               {r.name}
@@ -109,7 +110,7 @@ export function Shares({ pin }: { pin: string }) {
               y={i * tall + 4}
               width={Math.max(Math.abs(at(r.to) - at(r.from)), 1)}
               height={tall - 9}
-              fill={r.whole ? "#D9D3C7" : r.share > 0 ? "#B7904A" : "#1F6F78"}
+              fill={r.whole ? tone.line : r.share > 0 ? "#B7904A" : tone.tide}
             />
             {i <= rows.length && (
               <line
@@ -117,7 +118,7 @@ export function Shares({ pin }: { pin: string }) {
                 x2={at(r.to)}
                 y1={i * tall + 4}
                 y2={(i + 1) * tall + 19}
-                stroke="#22303A"
+                stroke={tone.ink}
                 strokeWidth={0.6}
                 strokeDasharray="2 2"
               />
@@ -126,7 +127,7 @@ export function Shares({ pin }: { pin: string }) {
               x={Math.max(at(r.from), at(r.to)) + 6}
               y={i * tall + 16}
               fontSize={12.5}
-              fill="#22303A"
+              fill={tone.ink}
               className="figures"
             >
               {r.text}

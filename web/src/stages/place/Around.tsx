@@ -5,7 +5,7 @@ import { client, got, type Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { endingsOf } from "../../api/readers";
-import { pick, tell, useKept, useView } from "../../app/state";
+import { pick, tell, useKept, useViewed } from "../../app/state";
 import { both, freshId, months as monthNames } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
@@ -25,7 +25,7 @@ export function Around() {
   const project = useProjectId();
   const { neighbours } = usePlaceFiles();
   const edit = useEdit();
-  const { selection, drawing, set } = useView();
+  const { selection, drawing, set } = useViewed("selection", "drawing", "set");
   const units = useKept((s) => s.units);
   const [all, setAll] = useState(false);
   const place = state.completed.place;

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
+import { tone } from "../../app/tokens";
 import { both, hourText, months, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { category, grid, textStyle, tooltip, value } from "../../charts/style";
@@ -56,7 +57,7 @@ function MonthsView({ sheet, units, narrow }: { sheet: Sheet; units: Units; narr
           name: "mean",
           data: show(sheet.temperature_c.mean),
           symbol: "none",
-          lineStyle: { color: "#22303A", width: 2 },
+          lineStyle: { color: tone.ink, width: 2 },
         },
       ],
     };

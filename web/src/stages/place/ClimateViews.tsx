@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { tone } from "../../app/tokens";
 import { months, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { category, grid, textStyle, tooltip, value } from "../../charts/style";
@@ -14,7 +15,7 @@ const sideColours: Record<string, string> = {
   east: "#E0C79A",
   south: "#C79A2B",
   west: "#CDB4B0",
-  level: "#5D6468",
+  level: tone.quiet,
 };
 
 /** Means by month and hour as a field of colour: temperature, or humidity. */
@@ -57,16 +58,16 @@ export function HoursView({
         )),
       )}
       {months.map((m, i) => (
-        <text key={m} x={L - 5} y={i * h + h * 0.75} fontSize={10} textAnchor="end" fill="#5D6468">
+        <text key={m} x={L - 5} y={i * h + h * 0.75} fontSize={10} textAnchor="end" fill={tone.quiet}>
           {m}
         </text>
       ))}
       {[0, 6, 12, 18].map((x) => (
-        <text key={x} x={L + x * w} y={H - B + 13} fontSize={10} fill="#5D6468">
+        <text key={x} x={L + x * w} y={H - B + 13} fontSize={10} fill={tone.quiet}>
           {x}:00
         </text>
       ))}
-      <text x={L} y={H + 12} fontSize={10} fill="#5D6468">
+      <text x={L} y={H + 12} fontSize={10} fill={tone.quiet}>
         {show(range[0]).toFixed(0)} {to.unit} pale, {show(range[1]).toFixed(0)} {to.unit} dark
       </text>
     </svg>
@@ -91,10 +92,10 @@ export function SidesView({ climate, units, most }: { climate: Climate; units: U
             type: "value",
             max: 10,
             splitNumber: 2,
-            axisLabel: { fontSize: 11, color: "#5D6468" },
+            axisLabel: { fontSize: 11, color: tone.quiet },
             splitLine: { show: false },
             name: "cloud",
-            nameTextStyle: { fontSize: 11, color: "#5D6468" },
+            nameTextStyle: { fontSize: 11, color: tone.quiet },
           },
         ],
         series: [
@@ -112,7 +113,7 @@ export function SidesView({ climate, units, most }: { climate: Climate; units: U
             yAxisIndex: 1,
             data: accountOf(climate).cloud_tenths,
             barWidth: 5,
-            color: "#D9D3C7",
+            color: tone.line,
           },
         ],
       }}
@@ -180,24 +181,24 @@ export function AirView({
           key={share}
           points={line(share)}
           fill="none"
-          stroke="#22303A"
+          stroke={tone.ink}
           strokeWidth={share === 1 ? 1.4 : 0.6}
           opacity={share === 1 ? 0.9 : 0.45}
         />
       ))}
       {marks.map((c) => (
-        <text key={c} x={sx(c)} y={H - B + 14} fontSize={10} textAnchor="middle" fill="#5D6468">
+        <text key={c} x={sx(c)} y={H - B + 14} fontSize={10} textAnchor="middle" fill={tone.quiet}>
           {(c * t.factor + t.offset).toFixed(0)}
         </text>
       ))}
       {[0, 5, 10, 15, 20, 25]
         .filter((g) => g <= range.water)
         .map((g) => (
-          <text key={g} x={W - 44} y={sy(g) + 3} fontSize={10} fill="#5D6468">
+          <text key={g} x={W - 44} y={sy(g) + 3} fontSize={10} fill={tone.quiet}>
             {g} g/kg
           </text>
         ))}
-      <text x={L} y={H - 3} fontSize={10} fill="#5D6468">
+      <text x={L} y={H - 3} fontSize={10} fill={tone.quiet}>
         {t.unit}, dry bulb; lines of 20 to 100% humidity
       </text>
     </svg>
@@ -216,7 +217,7 @@ export function WindView({ climate, units, season }: { climate: Climate; units: 
     <div style={{ display: "flex", gap: 10, alignItems: "center" }}>
       <svg viewBox="0 0 200 200" height={206} role="img" aria-label={`Wind rose, ${season}`}>
         {[0.5, 1].map((share) => (
-          <circle key={share} cx={C} cy={C} r={R * share} fill="none" stroke="#D9D3C7" />
+          <circle key={share} cx={C} cy={C} r={R * share} fill="none" stroke={tone.line} />
         ))}
         {rose.shares.map((classes, i) => {
           let from = 0;
@@ -291,8 +292,8 @@ export function GivesView({ climate }: { climate: Climate }) {
                   title={`${months[m]}: ${n} h, ${Math.round(share * 100)}%`}
                 >
                   <svg width="100%" height={20} viewBox="0 0 20 20" preserveAspectRatio="none" aria-hidden="true">
-                    <rect width={20} height={20} fill="#FFFEFB" stroke="#D9D3C7" />
-                    <rect y={20 * (1 - share)} width={20} height={20 * share} fill="#1F6F78" />
+                    <rect width={20} height={20} fill={tone.bright} stroke={tone.line} />
+                    <rect y={20 * (1 - share)} width={20} height={20 * share} fill={tone.tide} />
                   </svg>
                 </td>
               );

@@ -6,7 +6,7 @@ import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { endingsOf } from "../../api/readers";
 import { Workbench } from "../../app/Sheet";
-import { useKept, useView } from "../../app/state";
+import { useKept, useViewed } from "../../app/state";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
 import { LayUnder } from "../../scene/plan/LayUnder";
@@ -29,7 +29,7 @@ export default function Place() {
   const { state, scheme } = useScheme();
   const edit = useEdit();
   const { weather } = usePlaceFiles();
-  const { selection } = useView();
+  const { selection } = useViewed("selection");
   const [sheet, setSheet] = useState(true);
   const units = useKept((s) => s.units);
   const standIns = useQuery({

@@ -1,7 +1,8 @@
 import { Button } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { useScheme } from "../../api/hooks";
-import { useView } from "../../app/state";
+import { useViewed } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { dateOfHour } from "../../app/words";
 import { DayField } from "../../fields/DayField";
 import { type SunDay, sunAt, useSunDay } from "../../scene/SunLayer";
@@ -15,7 +16,7 @@ const named = [
 /** The sun over the site: its way on a day, shadows at an hour or over the day, played if wished. */
 export function SunSection() {
   const { state } = useScheme();
-  const { sunDay, set } = useView();
+  const { sunDay, set } = useViewed("sunDay", "set");
   const [playing, setPlaying] = useState(false);
   const shown = sunDay !== null;
   const day = sunDay?.day ?? 171;
@@ -141,7 +142,7 @@ function SunChart({ today, hour, north }: { today: SunDay; hour: number; north: 
       aria-label="Sun path, true north up"
     >
       {[0, 30, 60].map((height) => (
-        <circle key={height} cx={C} cy={C} r={R * (1 - height / 90)} fill="none" stroke="#D9D3C7" />
+        <circle key={height} cx={C} cy={C} r={R * (1 - height / 90)} fill="none" stroke={tone.line} />
       ))}
       {[0, 45, 90, 135].map((a) => (
         <line
@@ -154,24 +155,30 @@ function SunChart({ today, hour, north }: { today: SunDay; hour: number; north: 
         />
       ))}
       {[summer, equinox, winter].map((s, i) => (
-        <path key={["summer", "equinox", "winter"][i]} d={path(s)} fill="none" stroke="#8A6420" strokeDasharray="4 3" />
+        <path
+          key={["summer", "equinox", "winter"][i]}
+          d={path(s)}
+          fill="none"
+          stroke={tone.brass}
+          strokeDasharray="4 3"
+        />
       ))}
-      <path d={path(today)} fill="none" stroke="#8A6420" strokeWidth={2.2} />
+      <path d={path(today)} fill="none" stroke={tone.brass} strokeWidth={2.2} />
       {today.hours.map((h, i) => {
         if (Math.abs(h - Math.round(h)) > 0.09 || h < Math.round(h)) return null;
         const [x, y] = at(today.toward[i]);
         return (
           <g key={h}>
-            <circle cx={x} cy={y} r={1.6} fill="#22303A" />
+            <circle cx={x} cy={y} r={1.6} fill={tone.ink} />
             {Math.round(h) % 3 === 0 && (
-              <text x={x + 4} y={y - 3} fontSize={9} fill="#5D6468">
+              <text x={x + 4} y={y - 3} fontSize={9} fill={tone.quiet}>
                 {Math.round(h)}
               </text>
             )}
           </g>
         );
       })}
-      {now && <circle cx={at(now)[0]} cy={at(now)[1]} r={5} fill="#E8C04A" stroke="#22303A" />}
+      {now && <circle cx={at(now)[0]} cy={at(now)[1]} r={5} fill="#E8C04A" stroke={tone.ink} />}
       {["N", "E", "S", "W"].map((name, i) => (
         <text
           key={name}
@@ -179,7 +186,7 @@ function SunChart({ today, hour, north }: { today: SunDay; hour: number; north: 
           y={C - (R + 10) * Math.cos((i * Math.PI) / 2) + 4}
           fontSize={11}
           textAnchor="middle"
-          fill="#22303A"
+          fill={tone.ink}
         >
           {name}
         </text>

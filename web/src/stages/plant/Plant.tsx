@@ -1,6 +1,7 @@
 import { useOutcome, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { both } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
@@ -120,16 +121,16 @@ function Way({ from, to, name, units }: { from: number; to: number; name: string
         d={`M70 ${middle - tall(from) / 2}C150 ${middle - tall(from) / 2} 150 ${middle - tall(to) / 2} 228 ${middle - tall(to) / 2}V${middle + tall(to) / 2}C150 ${middle + tall(to) / 2} 150 ${middle + tall(from) / 2} 70 ${middle + tall(from) / 2}Z`}
         fill="#BFDAD6"
       />
-      <text x={0} y={middle} fontSize={11} fill="#22303A">
+      <text x={0} y={middle} fontSize={11} fill={tone.ink}>
         demand
       </text>
-      <text x={0} y={middle + 13} fontSize={11} fill="#5D6468">
+      <text x={0} y={middle + 13} fontSize={11} fill={tone.quiet}>
         {both(from, "kWh", units, 0)}
       </text>
-      <text x={234} y={middle} fontSize={11} fill="#22303A">
+      <text x={234} y={middle} fontSize={11} fill={tone.ink}>
         {name.replace("_", " ")}
       </text>
-      <text x={234} y={middle + 13} fontSize={11} fill="#5D6468">
+      <text x={234} y={middle + 13} fontSize={11} fill={tone.quiet}>
         {both(to, "kWh", units, 0)}
       </text>
     </svg>

@@ -1,5 +1,6 @@
 import { useGeometry, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { both, figure } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 
@@ -53,10 +54,10 @@ function Measure({ name, value, aim }: { name: string; value: number; aim?: numb
               height: 6,
               borderRadius: 3,
               width: `${Math.min(share / 1.25, 1) * 100}%`,
-              background: Math.abs(share - 1) < 0.02 ? "#1F6F78" : "#8FB5AC",
+              background: Math.abs(share - 1) < 0.02 ? tone.tide : "#8FB5AC",
             }}
           />
-          <div style={{ position: "absolute", left: "80%", top: -3, width: 1.5, height: 12, background: "#22303A" }} />
+          <div style={{ position: "absolute", left: "80%", top: -3, width: 1.5, height: 12, background: tone.ink }} />
         </div>
       )}
     </div>

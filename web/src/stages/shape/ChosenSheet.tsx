@@ -4,7 +4,7 @@ import type { Face, Geometry } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
-import { selectAll, tell, useChosen, useKept, useView } from "../../app/state";
+import { selectAll, tell, useChosen, useKept, useView, useViewed } from "../../app/state";
 import { both, figure, freshId } from "../../app/words";
 import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
@@ -244,7 +244,7 @@ function Volumes({ ids }: { ids: string[] }) {
 /** Selects what is of the same kind as what is selected. */
 export function SameSection() {
   const { scheme } = useScheme();
-  const { selection } = useView();
+  const { selection } = useViewed("selection");
   const geometry = useGeometry(scheme.id).data;
   const offers = useMemo(() => (geometry && selection ? likes(geometry, selection) : []), [geometry, selection]);
   if (!selection || offers.length === 0) return null;

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, ServerFault } from "../../api/client";
 import { useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
-import { tell, useView } from "../../app/state";
+import { tell, useView, useViewed } from "../../app/state";
 import { LayUnder } from "../../scene/plan/LayUnder";
 import { repeatUpward, roomEdits, storeyNumber, UNTYPED } from "../../scene/plan/trace";
 import { type Drawing, type Laid, toPlan } from "../../scene/plan/Underlays";
@@ -75,7 +75,7 @@ function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
 export function RepeatRooms() {
   const { scheme, state, given } = useScheme();
   const edit = useEdit();
-  const { level, set } = useView();
+  const { level, set } = useViewed("level", "set");
   const geometry = useGeometry(scheme.id).data;
   const rooms = (geometry?.zones ?? []).filter((z) => z.sides.length > 0);
   if (rooms.length === 0) return null;

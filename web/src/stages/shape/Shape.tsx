@@ -2,7 +2,7 @@ import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { useGeometry, useScheme } from "../../api/hooks";
 import { Crumbs, ObjectList, Workbench } from "../../app/Sheet";
-import { useChosen, useKept, useView } from "../../app/state";
+import { useChosen, useKept, useViewed } from "../../app/state";
 import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
@@ -30,7 +30,7 @@ const forms = [
 /** Draw volumes, stack them, divide them into zones. */
 export default function Shape() {
   const { scheme } = useScheme();
-  const { selection, drawing, set } = useView();
+  const { selection, drawing, set } = useViewed("selection", "drawing", "set");
   const chosen = useChosen();
   const single = chosen.length <= 1;
   const [menu, setMenu] = useState<HTMLElement | null>(null);

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import type { Face } from "../../api/client";
 import type { Different, Placed } from "../../app/overrides";
 import { tell, useKept } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { freshId, scale } from "../../app/words";
 import { useDrag } from "../../scene/drag";
 import { Cell } from "./builder/Layers";
@@ -159,7 +160,7 @@ export function Elevation({ face, own, put }: { face: Face; own: Different | nul
                 width={w.width}
                 height={w.height}
                 fill={w.kind === "door" ? "#B7A98C" : "#8FBDBF"}
-                stroke={k === picked ? "#22303A" : "#4E8688"}
+                stroke={k === picked ? tone.ink : "#4E8688"}
                 strokeWidth={(k === picked ? 2 : 1) * px}
                 style={{ cursor: "move" }}
                 onPointerDown={grab(k, false)}
@@ -170,8 +171,8 @@ export function Elevation({ face, own, put }: { face: Face; own: Different | nul
                   cx={w.x + w.width}
                   cy={-w.z - w.height}
                   r={5 * px}
-                  fill="#FFFEFB"
-                  stroke="#22303A"
+                  fill={tone.bright}
+                  stroke={tone.ink}
                   strokeWidth={1.5 * px}
                   style={{ cursor: "nesw-resize" }}
                   onPointerDown={grab(k, true)}

@@ -6,6 +6,7 @@ import { useOutcome, useProjectId, useScheme } from "../../api/hooks";
 import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
 import { Told } from "../../app/Told";
+import { tone } from "../../app/tokens";
 import { both, figure, inWords, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { DayField } from "../../fields/DayField";
@@ -119,14 +120,14 @@ export function HowDeep({ face, put }: { face: Face; put: (part: Different) => P
                   name: "kept out",
                   type: "line",
                   showSymbol: false,
-                  color: "#22303A",
+                  color: tone.ink,
                   data: told.depths.map((d) => [d.depth_m * to.factor, d.kept_out * 100]),
                 },
                 {
                   name: "let in else",
                   type: "line",
                   showSymbol: false,
-                  color: "#8A6420",
+                  color: tone.brass,
                   lineStyle: { type: "dashed" },
                   data: told.depths.map((d) => [d.depth_m * to.factor, d.let_in * 100]),
                 },

@@ -12,7 +12,7 @@ import {
   useShelf,
 } from "../../api/hooks";
 import { Crumbs, Workbench } from "../../app/Sheet";
-import { useKept, useView } from "../../app/state";
+import { useKept, useViewed } from "../../app/state";
 import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
@@ -38,7 +38,7 @@ const blinds = [
 /** What the enclosure is made of: glass, shades, constructions by layers. */
 export default function Skin() {
   const { scheme } = useScheme();
-  const { selection } = useView();
+  const { selection } = useViewed("selection");
   const units = useKept((s) => s.units);
   const shelf = useShelf().data;
   const geometry = useGeometry(scheme.id).data;

@@ -5,7 +5,7 @@ import { client, got, type Schemas, type Scheme } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
-import { tell, useKept, useView } from "../../app/state";
+import { tell, useKept, useViewed } from "../../app/state";
 import { both, freshId, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
 import { Typed } from "../../fields/Typed";
@@ -30,7 +30,7 @@ export function SunOnFaces() {
   const project = useProjectId();
   const { scheme, state } = useScheme();
   const units = useKept((s) => s.units);
-  const { sun, sunScale, selection, set } = useView();
+  const { sun, sunScale, selection, set } = useViewed("sun", "sunScale", "selection", "set");
   const [kinds, setKinds] = useState<NonNullable<Ask["kinds"]>>(["wall", "roof"]);
   const [of, setOf] = useState<NonNullable<Ask["orientations"]>>([]);
   const [measure, setMeasure] = useState<(typeof measures)[number][0]>("sum");

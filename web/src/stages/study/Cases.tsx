@@ -5,6 +5,7 @@ import { type Case, client, got, type Study } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
+import { tone } from "../../app/tokens";
 import { figure, inWords, round, said, scale } from "../../app/words";
 import { type FigureOf, figuresOf, type Kept, running, shownFirst } from "./figures";
 
@@ -333,7 +334,7 @@ function Range({
                 x2={`${at(f.of(c.figures))}%`}
                 y1={4}
                 y2={20}
-                stroke={alive.has(c.number) ? "#1F6F78" : "#CFC6B4"}
+                stroke={alive.has(c.number) ? tone.tide : "#CFC6B4"}
                 strokeOpacity={alive.has(c.number) ? 0.5 : 0.35}
               />
             ) : null,
@@ -344,7 +345,7 @@ function Range({
             width={`${Math.max(at(range[1]) - at(range[0]), 0)}%`}
             height={22}
             fill="none"
-            stroke="#1F6F78"
+            stroke={tone.tide}
             strokeWidth={1.5}
             rx={4}
             pointerEvents="none"
@@ -357,7 +358,7 @@ function Range({
               y={0}
               width={9}
               height={24}
-              fill="#1F6F78"
+              fill={tone.tide}
               fillOpacity={drag === end ? 0.5 : 0.12}
               role="slider"
               tabIndex={0}

@@ -4,6 +4,7 @@ import { useMemo, useState } from "react";
 import { client, got, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { figure, round, said, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { grid, textStyle, value } from "../../charts/style";
@@ -89,8 +90,8 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
           data: front.map(point),
           symbol: "circle",
           symbolSize: 8,
-          lineStyle: { color: "#1F6F78", width: 2 },
-          itemStyle: { color: "#1F6F78" },
+          lineStyle: { color: tone.tide, width: 2 },
+          itemStyle: { color: tone.tide },
         },
       ],
     };

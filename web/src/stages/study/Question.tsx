@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../api/client";
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
-import { tell, useKept } from "../../app/state";
+import { tell, useKept, useKeptOf } from "../../app/state";
 import { Told } from "../../app/Told";
 import { round, scale } from "../../app/words";
 import { TurnWithLine } from "../skin/TurnWith";
@@ -25,7 +25,7 @@ export function Question({
   const queries = useQueryClient();
   const offers = useLevers(scheme.id).data ?? [];
   const key = `${state.id}/${scheme.id}`;
-  const { drafts, setDraft } = useKept();
+  const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
   const draft = drafts[key] ?? { name: "", levers: [] };
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { make } from "../../api/edits";
 import { type ShelfProfile, useEdit, useOutcome, useScheme, useShelf } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
-import { useKept, useView } from "../../app/state";
+import { useKept, useViewed } from "../../app/state";
+import { tone } from "../../app/tokens";
 import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
@@ -132,7 +133,7 @@ function Strip({ hours, name }: { hours: readonly number[]; name: string }) {
           y={0}
           width={9.4}
           height={12}
-          fill="#1F6F78"
+          fill={tone.tide}
           fillOpacity={0.08 + 0.85 * Math.min(v, 1)}
         />
       ))}
@@ -144,7 +145,7 @@ function Strip({ hours, name }: { hours: readonly number[]; name: string }) {
 function Zones({ profiles }: { profiles: ShelfProfile[] }) {
   const { scheme } = useScheme();
   const edit = useEdit();
-  const { selection, set } = useView();
+  const { selection, set } = useViewed("selection", "set");
   const answer = useOutcome(scheme.id);
   const outcome = answer.data;
   const rows = outcome?.zones ?? [];

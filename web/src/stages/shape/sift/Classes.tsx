@@ -1,5 +1,6 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useState } from "react";
+import { tone } from "../../../app/tokens";
 import { freshId } from "../../../app/words";
 import { className, type Held, type Rule } from "./imports";
 
@@ -84,7 +85,7 @@ function Picture({ lines, quiet }: { lines: number[][]; quiet: boolean }) {
           y1={y0}
           x2={x1}
           y2={y1}
-          stroke={quiet ? "#8A8A86" : "#22303A"}
+          stroke={quiet ? "#8A8A86" : tone.ink}
           strokeWidth={0.022}
           strokeLinecap="round"
         />

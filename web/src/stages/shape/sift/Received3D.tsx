@@ -2,6 +2,7 @@ import type { ThreeEvent } from "@react-three/fiber";
 import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Geometry } from "../../../api/client";
+import { tone } from "../../../app/tokens";
 import { boundaryColours } from "../../../scene/colours";
 import { HoverName, useHoverName } from "../../../scene/HoverName";
 import { outlines, segments, triangulate } from "../../../scene/mesh";
@@ -92,12 +93,12 @@ export function Received3D({
       {geometry && look !== "received" && <Calculated geometry={geometry} over={look === "both"} />}
       {holes.length > 0 && (
         <lineSegments geometry={segments(holes)} renderOrder={5}>
-          <lineBasicMaterial color="#A8442F" depthTest={false} linewidth={2} />
+          <lineBasicMaterial color={tone.fault} depthTest={false} linewidth={2} />
         </lineSegments>
       )}
       {hole.length > 0 && (
         <mesh geometry={sheets(hole)} renderOrder={4} raycast={() => null}>
-          <meshBasicMaterial color="#A8442F" transparent opacity={0.45} side={THREE.DoubleSide} depthTest={false} />
+          <meshBasicMaterial color={tone.fault} transparent opacity={0.45} side={THREE.DoubleSide} depthTest={false} />
         </mesh>
       )}
     </View3D>
@@ -142,7 +143,7 @@ function Things({
     const owner: Thing[] = [];
     for (const t of things) {
       const p = (i: number) => new THREE.Vector3(t.points[3 * i], t.points[3 * i + 1], t.points[3 * i + 2]);
-      const base = new THREE.Color(t.keep ? (glass ? "#A9C9C8" : "#FFFEFB") : "#DCD8CF");
+      const base = new THREE.Color(t.keep ? (glass ? "#A9C9C8" : tone.bright) : "#DCD8CF");
       if (picked.has(t.id)) base.lerp(new THREE.Color("#7FB9B3"), 0.8);
       for (let k = 0; k + 2 < t.triangles.length; k += 3) {
         const [a, b, c] = [p(t.triangles[k]), p(t.triangles[k + 1]), p(t.triangles[k + 2])];
@@ -195,7 +196,7 @@ function Things({
         />
       </mesh>
       <lineSegments geometry={edges} raycast={() => null}>
-        <lineBasicMaterial color="#22303A" transparent opacity={faint ? 0.18 : 0.55} />
+        <lineBasicMaterial color={tone.ink} transparent opacity={faint ? 0.18 : 0.55} />
       </lineSegments>
     </>
   );
@@ -231,10 +232,10 @@ function Calculated({ geometry, over }: { geometry: Geometry; over: boolean }) {
         </mesh>
       )}
       <lineSegments geometry={lines} raycast={() => null}>
-        <lineBasicMaterial color="#1F6F78" transparent opacity={0.9} />
+        <lineBasicMaterial color={tone.tide} transparent opacity={0.9} />
       </lineSegments>
       <lineSegments geometry={panes} raycast={() => null}>
-        <lineBasicMaterial color="#8A6420" />
+        <lineBasicMaterial color={tone.brass} />
       </lineSegments>
     </>
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { make } from "../../../api/edits";
 import { type ShelfConstruction, type ShelfLayer, useEdit, useScheme, useShelf } from "../../../api/hooks";
 import { useKept } from "../../../app/state";
+import { tone } from "../../../app/tokens";
 import { both, figure, freshId, months, round, scale } from "../../../app/words";
 import { Chart } from "../../../charts/Chart";
 import { elements } from "../elements";
@@ -294,7 +295,7 @@ function Facts({
                 xAxis: { type: "category", data: months.map((m) => m[0]), axisTick: { show: false } },
                 yAxis: { type: "value", splitNumber: 2 },
                 series: [
-                  { type: "bar", data: wet.condensate_kg_m2.map((v) => v * 1000), itemStyle: { color: "#1F6F78" } },
+                  { type: "bar", data: wet.condensate_kg_m2.map((v) => v * 1000), itemStyle: { color: tone.tide } },
                 ],
               }}
             />

@@ -1,6 +1,7 @@
 import type { ShelfLayer } from "../../../api/hooks";
 import { useKept } from "../../../app/state";
 import { categories } from "../../../app/theme";
+import { tone } from "../../../app/tokens";
 import { figure, months } from "../../../app/words";
 import type { Account } from "./examine";
 
@@ -26,17 +27,17 @@ export function SectionView({ layers, account }: { layers: ShelfLayer[]; account
     <svg viewBox={`0 0 ${W} ${H}`} width="100%" role="img" aria-label="Section to scale, outside at the left">
       <defs>
         <pattern id="soft" width="14" height="10" patternUnits="userSpaceOnUse">
-          <path d="M0 10C4 10 3 0 7 0S10 10 14 10" fill="none" stroke="#22303A" strokeWidth="0.6" opacity="0.55" />
+          <path d="M0 10C4 10 3 0 7 0S10 10 14 10" fill="none" stroke={tone.ink} strokeWidth="0.6" opacity="0.55" />
         </pattern>
         <pattern id="fluid" width="10" height="10" patternUnits="userSpaceOnUse">
-          <circle cx="2" cy="2" r="0.9" fill="#22303A" opacity="0.35" />
+          <circle cx="2" cy="2" r="0.9" fill={tone.ink} opacity="0.35" />
         </pattern>
       </defs>
       {layers.map((l, i) => {
         const [x, w] = [sx(left), (l.thickness_m / whole) * inner];
         left += l.thickness_m;
         const counts = account?.layers[i]?.counts ?? true;
-        const fill = l.air !== "none" && l.air ? "#FFFEFB" : categories[i % categories.length];
+        const fill = l.air !== "none" && l.air ? tone.bright : categories[i % categories.length];
         return (
           <g key={`${l.name}-${i}`} opacity={counts ? 1 : 0.45}>
             <title>{`${l.name}, ${figure(l.thickness_m * 1000, "mm", units, 0).text} ${figure(1, "mm", units, 0).unit}`}</title>
@@ -44,15 +45,15 @@ export function SectionView({ layers, account }: { layers: ShelfLayer[]; account
             {l.insulation && <rect x={x} y={TOP} width={w} height={high} fill="url(#soft)" />}
             {l.air && l.air !== "none" && <rect x={x} y={TOP} width={w} height={high} fill="url(#fluid)" />}
             {l.inlay && <Studs x={x} w={w} high={high} share={l.inlay.share} />}
-            <rect x={x} y={TOP} width={w} height={high} fill="none" stroke="#22303A" strokeWidth={0.9} />
-            <text x={x + w / 2} y={H - FOOT + 14} fontSize={11} textAnchor="middle" fill="#5D6468">
+            <rect x={x} y={TOP} width={w} height={high} fill="none" stroke={tone.ink} strokeWidth={0.9} />
+            <text x={x + w / 2} y={H - FOOT + 14} fontSize={11} textAnchor="middle" fill={tone.quiet}>
               {i + 1}
             </text>
           </g>
         );
       })}
       {wet?.places.map(([at]) => (
-        <rect key={at} x={sx(at) - 2.5} y={TOP} width={5} height={high} fill="#A8442F" opacity={0.55}>
+        <rect key={at} x={sx(at) - 2.5} y={TOP} width={5} height={high} fill={tone.fault} opacity={0.55}>
           <title>condensate here in some month</title>
         </rect>
       ))}
@@ -60,37 +61,37 @@ export function SectionView({ layers, account }: { layers: ShelfLayer[]; account
         <>
           {marks.map((c) => (
             <g key={c}>
-              <line x1={LEFT - 5} x2={LEFT} y1={sy(c)} y2={sy(c)} stroke="#5D6468" />
-              <text x={LEFT - 8} y={sy(c) + 4} fontSize={11} textAnchor="end" fill="#5D6468">
+              <line x1={LEFT - 5} x2={LEFT} y1={sy(c)} y2={sy(c)} stroke={tone.quiet} />
+              <text x={LEFT - 8} y={sy(c) + 4} fontSize={11} textAnchor="end" fill={tone.quiet}>
                 {figure(c, "°C", units, 0).text}
               </text>
             </g>
           ))}
-          <path d={path(wet.coldest.temperature_c)} fill="none" stroke="#22303A" strokeWidth={2.2} />
-          <path d={path(dew)} fill="none" stroke="#1F6F78" strokeWidth={2} strokeDasharray="6 4" />
+          <path d={path(wet.coldest.temperature_c)} fill="none" stroke={tone.ink} strokeWidth={2.2} />
+          <path d={path(dew)} fill="none" stroke={tone.tide} strokeWidth={2} strokeDasharray="6 4" />
           <text
             x={W - 66}
             y={Math.max(sy(wet.coldest.temperature_c.at(-1) ?? 20), TOP + 8) + 4}
             fontSize={11}
-            fill="#22303A"
+            fill={tone.ink}
           >
             temperature
           </text>
-          <text x={W - 66} y={sy(dew.at(-1) ?? 10) + 4} fontSize={11} fill="#1F6F78">
+          <text x={W - 66} y={sy(dew.at(-1) ?? 10) + 4} fontSize={11} fill={tone.tide}>
             dew point
           </text>
-          <text x={10} y={TOP + 10} fontSize={11} fill="#5D6468">
+          <text x={10} y={TOP + 10} fontSize={11} fill={tone.quiet}>
             {figure(0, "°C", units, 0).unit}
           </text>
         </>
       )}
-      <text x={LEFT} y={H - 4} fontSize={11} fill="#5D6468">
+      <text x={LEFT} y={H - 4} fontSize={11} fill={tone.quiet}>
         outside
         {wet
           ? `, mean of ${months[wet.coldest_month]} ${figure(wet.outside_c[wet.coldest_month], "°C", units, 1).text} ${figure(0, "°C", units, 1).unit}`
           : ""}
       </text>
-      <text x={LEFT + inner} y={H - 4} fontSize={11} fill="#5D6468" textAnchor="end">
+      <text x={LEFT + inner} y={H - 4} fontSize={11} fill={tone.quiet} textAnchor="end">
         inside
       </text>
     </svg>
@@ -105,10 +106,10 @@ function Studs({ x, w, high, share }: { x: number; w: number; high: number; shar
     <>
       {Array.from({ length: count }, (_, k) => TOP + (high * (k + 0.5)) / count - each / 2).map((y) => (
         <g key={y}>
-          <rect x={x} y={y} width={w} height={each} fill="#E0C79A" stroke="#22303A" strokeWidth={0.8} />
+          <rect x={x} y={y} width={w} height={each} fill="#E0C79A" stroke={tone.ink} strokeWidth={0.8} />
           <path
             d={`M${x} ${y}L${x + w} ${y + each}M${x + w} ${y}L${x} ${y + each}`}
-            stroke="#22303A"
+            stroke={tone.ink}
             strokeWidth={0.5}
           />
         </g>
