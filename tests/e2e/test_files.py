@@ -83,7 +83,7 @@ def test_a_mass_is_asked_for_unit_and_storeys_and_replaces_a_shape(demo: Eurythm
     for odd in ("1", "tall"):
         storey.fill(odd)
         storey.press("Enter")
-        expect(page.get_by_text("A storey is 1.5 to 30 m high.")).to_be_visible()
+        expect(page.get_by_text("A storey is 1.5 m to 30 m high.")).to_be_visible()
         expect(page.get_by_role("button", name="Read it", exact=True)).to_be_disabled()
     storey.fill("2.3")
     storey.press("Enter")
