@@ -38,11 +38,51 @@ def test_no_value_typed_into_the_layers_is_lost(demo: Eurythm, delay: float) -> 
             keyboard.type(value, delay=delay)
             keyboard.press("Tab")
     expect(demo.page.get_by_label("Layer 4, specific heat")).to_have_value("990")
-    demo.settled(1 + 4 * len(typed) - 1)
+    demo.settled(2 + 4 * len(typed) - 1)
     layers = kept_layers(demo)
     assert len(layers) == len(before) == 4
     for layer in layers:
         assert (layer["thickness_m"], layer["conductivity"], layer["density"], layer["specific_heat"]) == (0.031, 0.77, 1650, 990)
+
+
+def test_a_result_is_not_called_current_while_an_edit_is_on_its_way(demo: Eurythm) -> None:
+    own_wall(demo)
+    held: list[Route] = []
+    demo.page.route("**/edits", lambda route: held.append(route))
+    demo.page.get_by_label("Layer 1, thickness").fill("31")
+    demo.page.keyboard.press("Tab")
+    expect(demo.page.locator(".state")).to_contain_text("working")
+    expect(demo.page.locator(".state")).to_have_attribute("data-settled", "false")
+    held[0].continue_()
+    demo.settled(2)
+    assert kept_layers(demo)[0]["thickness_m"] == 0.031
+
+
+def test_an_answer_that_set_out_before_an_edit_does_not_undo_it_on_the_page(demo: Eurythm) -> None:
+    """The project is read again because another window changed it; what that reading found comes after an edit's own answer."""
+    demo.open("skin")
+    demo.settled()
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        if route.request.method == "GET":
+            held.append(route)
+        else:
+            route.continue_()
+
+    old = demo.page.request.get(f"{demo.server.url}/api/projects/{demo.project}").body()
+    demo.page.route(f"**/api/projects/{demo.project}", hold)
+    demo.page.route("**/revision", lambda route: route.abort())
+    demo.page.evaluate("p => new BroadcastChannel('eurythm-revisions').postMessage({ project: p, revision: 99 })", demo.project)
+    for _ in range(100):
+        if held:
+            break
+        demo.page.wait_for_timeout(50)
+    demo.type("skin/sill_m", "1.05")
+    held[0].fulfill(body=old, content_type="application/json")
+    demo.page.wait_for_timeout(1000)
+    expect(demo.field("skin/sill_m")).to_have_value("1.05", timeout=100)
+    demo.settled(1)
 
 
 def test_no_rule_is_lost_that_is_made_while_another_is_on_its_way(demo: Eurythm) -> None:

@@ -116,8 +116,6 @@ export function useLevers(scheme: string) {
 
 /** Edits go out one after another, each on the revision that the one before it made. */
 let line: Promise<unknown> = Promise.resolve();
-/** How many are on their way. */
-let underway = 0;
 /** Counts edits that were asked for: what was tried before one must not be shown after it. */
 let asked = 0;
 
@@ -131,8 +129,9 @@ export interface Spoken {
 
 const others = typeof BroadcastChannel === "undefined" ? null : new BroadcastChannel("eurythm-revisions");
 
-/** Takes up what the server answered, and tells the other windows. */
-function takeUp(queries: QueryClient, project: string, state: { revision: number }): void {
+/** Takes up what the server answered, and tells the other windows; what was asked before it must not come after it. */
+async function takeUp(queries: QueryClient, project: string, state: { revision: number }): Promise<void> {
+  await queries.cancelQueries({ queryKey: ["project", project] });
   queries.setQueryData(["project", project], state);
   queries.setQueryData(["revision", project], { revision: state.revision });
   others?.postMessage({ project, revision: state.revision });
@@ -140,10 +139,9 @@ function takeUp(queries: QueryClient, project: string, state: { revision: number
 
 /** Queues work on a project after all that was asked for before. */
 function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  underway++;
-  const next = line.then(work).finally(() => {
-    underway--;
-  });
+  const count = (by: number) => useView.setState(({ underway }) => ({ underway: underway + by }));
+  count(1);
+  const next = line.then(work).finally(() => count(-1));
   line = next.catch(() => undefined);
   return next;
 }
@@ -163,7 +161,7 @@ export function useOthers(): void {
     retry: false,
   }).data?.revision;
   useEffect(() => {
-    if (here === undefined || there === undefined || here === there || underway > 0) return;
+    if (here === undefined || there === undefined || here === there || useView.getState().underway > 0) return;
     void queries.invalidateQueries({ queryKey: ["project", project] });
   }, [here, there, project, queries]);
   useEffect(() => {
@@ -196,7 +194,7 @@ export function useEdit() {
               body: { revision: now.revision, edit },
             }),
           );
-          takeUp(queries, project, state);
+          await takeUp(queries, project, state);
           const { tried, set } = useView.getState();
           const last = tried && !tried.stays && tried.on === now.revision ? tried : null;
           set({ tried: last && { ...last, on: state.revision, stays: true }, faultAt: null });
@@ -247,20 +245,39 @@ export function useEdit() {
 
 const shortly = (value: unknown) => String(value).slice(0, 60);
 
+/** Has the server change a project otherwise than by an edit: in turn, on the revision that stands then. */
+export function useChange() {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  return useCallback(
+    <Answer>(
+      ask: (revision: number) => Promise<Answer>,
+      stateOf: (answer: Answer) => ProjectState,
+    ): Promise<Answer> => {
+      asked++;
+      return inTurn(async () => {
+        const answer = await ask(queries.getQueryData<ProjectState>(["project", project])?.revision ?? 0);
+        await takeUp(queries, project, stateOf(answer));
+        return answer;
+      });
+    },
+    [project, queries],
+  );
+}
+
+/** The answer is the project itself. */
+export const asItIs = (state: ProjectState) => state;
+
 /** Undo and redo; they wait for their turn among the edits, so that several at once go several steps. */
 export function useWalk() {
   const project = useProjectId();
   const queries = useQueryClient();
+  const change = useChange();
   return useMutation({
     mutationFn: (way: "undo" | "redo") => {
-      asked++;
-      return inTurn(async () => {
-        const now = queries.getQueryData<ProjectState>(["project", project]);
-        const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
-        const params = { path: { project_id: project } };
-        const state = await got(client.POST(path, { params, body: { revision: now?.revision ?? 0 } }));
-        takeUp(queries, project, state);
-      });
+      const path = way === "undo" ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo";
+      const params = { path: { project_id: project } };
+      return change((revision) => got(client.POST(path, { params, body: { revision } })), asItIs);
     },
     onSuccess: () => useView.getState().set({ tried: null, faultAt: null }),
     onError: async (fault) => {
@@ -321,17 +338,13 @@ export type Wish = Schemas["ReshapeIn"]["reshape"];
 /** Reshapes a volume on the server, as one step of undo. */
 export function useReshape() {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
-  const queries = useQueryClient();
+  const { scheme } = useScheme();
+  const change = useChange();
   return async (reshape: Wish): Promise<boolean> => {
+    const params = { path: { project_id: project, scheme_id: scheme.id } };
+    const path = "/api/projects/{project_id}/schemes/{scheme_id}/reshape";
     try {
-      const made = await got(
-        client.POST("/api/projects/{project_id}/schemes/{scheme_id}/reshape", {
-          params: { path: { project_id: project, scheme_id: scheme.id } },
-          body: { revision: state.revision, reshape },
-        }),
-      );
-      takeUp(queries, project, made);
+      await change((revision) => got(client.POST(path, { params, body: { revision, reshape } })), asItIs);
       return true;
     } catch (fault) {
       tell(fault instanceof ServerFault ? fault.message : String(fault), true);

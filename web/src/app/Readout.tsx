@@ -14,10 +14,11 @@ const Drawer = lazy(() => import("./Drawer"));
 export function Readout({ folded }: { folded: boolean }) {
   const { state, scheme } = useScheme();
   const units = useKept((s) => s.units);
-  const { drawer, tried, set } = useViewed("drawer", "tried", "set");
+  const { drawer, tried, underway, set } = useViewed("drawer", "tried", "underway", "set");
   const own = useOutcome(scheme.id);
   const reference = useOutcome(state.completed.reference).data;
-  const working = useIsFetching({ queryKey: ["outcome", state.id, scheme.id] }) > 0;
+  const fetching = useIsFetching({ queryKey: ["outcome", state.id, scheme.id] }) > 0;
+  const working = fetching || underway > 0;
   const shown = tried?.scheme === scheme.id && tried.on === state.revision ? tried : null;
   const there = own.isError || own.data?.revision === state.revision;
   const trying = shown?.outcome && !(shown.stays && there) ? shown.outcome : null;

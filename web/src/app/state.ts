@@ -79,6 +79,8 @@ interface View {
   /** What is tried but not kept, on which revision; once it was kept it stays until its result is there. */
   tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null; on: number; stays: boolean } | null;
   faultAt: { path: string; message: string } | null;
+  /** How many edits are on their way to the server. */
+  underway: number;
   /** What falls on faces, as it is drawn over them, and the ends of its scale where they were typed. */
   /** The day and hour whose sun and shadows are drawn; with `range`, the shadows of the whole day. */
   sunDay: { day: number; hour: number; range: boolean } | null;
@@ -103,6 +105,7 @@ export const useView = create<View>()((set) => ({
   notice: null,
   tried: null,
   faultAt: null,
+  underway: 0,
   sunDay: null,
   sun: null,
   sunScale: null,

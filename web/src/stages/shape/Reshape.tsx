@@ -1,10 +1,9 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, ServerFault, type Volume } from "../../api/client";
 import { make } from "../../api/edits";
-import { useEdit, useProjectId, useReshape, useScheme } from "../../api/hooks";
+import { asItIs, useChange, useEdit, useProjectId, useReshape, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { freshId } from "../../app/words";
 
@@ -83,18 +82,18 @@ export function ReshapeSection({ volume }: { volume: Volume }) {
 /** Takes a zone out as a scheme of its own. */
 export function AloneButton({ zone, name }: { zone: string; name: string }) {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
-  const queries = useQueryClient();
+  const { scheme } = useScheme();
+  const change = useChange();
   const navigate = useNavigate();
   async function take() {
+    const params = { path: { project_id: project, scheme_id: scheme.id } };
+    const path = "/api/projects/{project_id}/schemes/{scheme_id}/alone";
+    const called = `${name}, alone`.slice(0, 120);
     try {
-      const made = await got(
-        client.POST("/api/projects/{project_id}/schemes/{scheme_id}/alone", {
-          params: { path: { project_id: project, scheme_id: scheme.id } },
-          body: { revision: state.revision, zone, name: `${name}, alone`.slice(0, 120) },
-        }),
+      const made = await change(
+        (revision) => got(client.POST(path, { params, body: { revision, zone, name: called } })),
+        asItIs,
       );
-      queries.setQueryData(["project", project], made);
       const schemes = made.completed.schemes;
       tell("The room is a scheme of its own; what it shared with others counts as adiabatic.");
       navigate(`/p/${project}/shape/${schemes[schemes.length - 1].id}`);
