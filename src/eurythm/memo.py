@@ -57,6 +57,46 @@ class Memo:
         return made
 
 
+class Kept(Generic[T]):
+    """The last results of one step by the digest of what they depend on, as many as fit into some bytes; at least two."""
+
+    def __init__(self, most_bytes: int) -> None:
+        self.most_bytes = most_bytes
+        self._kept: OrderedDict[bytes, tuple[T, int]] = OrderedDict()
+        self._bytes = 0
+        self._lock = Lock()
+
+    def find(self, key: bytes) -> T | None:
+        """Return what is kept under a key."""
+        with self._lock:
+            if key not in self._kept:
+                return None
+            self._kept.move_to_end(key)
+            return self._kept[key][0]
+
+    def keep(self, key: bytes, made: T) -> T:
+        """Keep a result; the oldest go."""
+        size = array_bytes(made)
+        with self._lock:
+            if key not in self._kept:
+                self._kept[key] = made, size
+                self._bytes += size
+            while self._bytes > self.most_bytes and len(self._kept) > 2:
+                self._bytes -= self._kept.popitem(last=False)[1][1]
+        return made
+
+    def get(self, key: bytes, make: Callable[[], T]) -> T:
+        """Return what is kept under a key, or make and keep it."""
+        found = self.find(key)
+        return self.keep(key, make()) if found is None else found
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._kept.clear()
+            self._bytes = 0
+
+
 def array_bytes(thing: Any) -> int:
     """Return how much the arrays take that a result holds: as it says itself, else in its fields, tuples, lists and dictionaries."""
     if hasattr(thing, "nbytes"):

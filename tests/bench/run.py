@@ -38,7 +38,8 @@ from eurythm.simulate import building_of
 from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
 from eurythm.study.runner import Job, Pool
-from eurythm.sun.caster import Points, cast, obstacles_of
+from eurythm.sun.caster import Points, cast_all
+from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.irradiation import hours_between, irradiation, see
 from eurythm.thermal.balance import balance
 from eurythm.thermal.batch import balance_many
@@ -92,20 +93,18 @@ def visibility() -> None:
     scheme = make_scheme(volumes=[volume(storeys=5, form={"length": 60, "depth": 20})], skin={"overhang_depth_m": {"south": 1.0}})
     building = building_of(place, scheme)
     faces = [f for f in building.faces if f.windows]
-    spots, normals = [], []
+    spots = []
     for face in faces:
         for w in face.windows:
             s, z = np.meshgrid(w.s + w.width * np.array([1, 3, 5]) / 6, w.z + w.height * np.array([1, 3, 5]) / 6)
-            spots.append(face.origin + np.outer(s.ravel(), face.along) + np.outer(z.ravel(), [0, 0, 1]))
-            normals.append(np.tile(face.normal, (9, 1)))
-    at, looks = np.concatenate(spots[:100]), np.concatenate(normals[:100])
+            spots.append(Points(face.origin + np.outer(s.ravel(), face.along) + np.outer(z.ravel(), [0, 0, 1]), face.normal))
+    spots = spots[:100]
     sun = sun_path(54.2, -1.3, 0.0)
-    groups = [slice(9 * i, 9 * i + 9) for i in range(len(at) // 9)]
     lit = sun.direction[sun.up]
-    seconds = _timed(lambda: cast(obstacles_of(building, place), Points(at, looks, groups), lit))
-    rays = len(at) * len(lit) / 2
+    seconds = _timed(lambda: cast_all(obstacles_of(building, place), spots, lit))
+    rays = 9 * len(spots) * len(lit) / 2
     print(
-        f"visibility: {len(groups)} windows x 9 points, {len(lit)} sunlit hours and 577 sky patches: {seconds:.2f} s, {rays / seconds / 1e6:.1f} M rays/s"
+        f"visibility: {len(spots)} windows x 9 points, {len(lit)} sunlit hours and 577 sky patches: {seconds:.2f} s, {rays / seconds / 1e6:.1f} M rays/s"
     )
 
 

@@ -34,7 +34,7 @@ from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors
 from eurythm.model.reading import read_document
 from eurythm.simulate import building_of, run
-from eurythm.sun.caster import obstacles_of
+from eurythm.sun.obstacles import obstacles_of
 from tests.conftest import make_scheme, volume
 
 PROJECT = demo_project()

@@ -53,11 +53,13 @@ def test_differences_are_those_of_the_finest_setting(monkeypatch: pytest.MonkeyP
     for name, value in (("MOST_LOOKED", 72), ("LOOKED_IN_ALL", 4000), ("NEAR_M", 3.0), ("MOST_GROUPS", 1000)):
         monkeypatch.setattr(bounce, name, value)
     monkeypatch.setattr(pipeline, "prepare", partial(pipeline.prepare, refine=2))
-    bounce.forget()
+    for kept in (bounce, samples):
+        kept.forget()
     try:
         fine = demands(monkeypatch, 6)
     finally:
-        bounce.forget()
+        for kept in (bounce, samples):
+            kept.forget()
     for name in CASES:
         for kind in (0, 1):
             ours, theirs = (made[name][kind] - made["base"][kind] for made in (plain, fine))

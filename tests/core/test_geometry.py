@@ -14,7 +14,7 @@ from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
-from eurythm.sun.caster import triangles_of
+from eurythm.sun.obstacles import triangles_of
 from tests.conftest import make_scheme, volume
 
 

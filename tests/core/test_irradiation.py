@@ -147,13 +147,14 @@ def test_the_shadow_of_a_long_neighbour_at_noon_of_the_solstices(day: int, merro
     k = int(np.argmax(toward[:, 2]))
     assert math.asin(toward[k, 2]) == pytest.approx(noon, abs=0.004)
     assert hours[k] == pytest.approx(12, abs=0.35)
-    from eurythm.sun.caster import Points, cast, obstacles_of
+    from eurythm.sun.caster import Points, cast
+    from eurythm.sun.obstacles import obstacles_of
 
     building = box()
     where = place(boxes=[{"id": "n", "x": -400, "y": -10, "length": 800, "depth": 4, "height": 8}])
     heights = np.linspace(0.02, 3.48, 174)
     wall = face_of(building, "e1")
-    points = Points(np.column_stack([np.full(174, 10.0), np.zeros(174), heights]), np.tile(wall.normal, (174, 1)), [slice(0, 174)])
+    points = Points(np.column_stack([np.full(174, 10.0), np.zeros(174), heights]), wall.normal)
     south = np.array([[0.0, -math.cos(noon), math.sin(noon)]])
     lit = np.unpackbits(cast(obstacles_of(building, where), points, south).sun, axis=1, count=1)[:, 0]
     found = heights[lit == 1].min() if lit.any() else math.inf

@@ -17,7 +17,8 @@ from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.sun import caster
 from eurythm.sun.bounce import given_back, look_round
-from eurythm.sun.caster import Obstacles, Points, box_loops, cast, obstacles_of, sky_patches, triangles_of
+from eurythm.sun.caster import Points, cast, sky_patches
+from eurythm.sun.obstacles import Obstacles, box_loops, obstacles_of, triangles_of
 from eurythm.sun.profile import profile_tangent, shaded_by_overhang
 from eurythm.sun.radiation import FaceLight, crown_transmittance, light_on_faces, sky_light, sun_in_drawing
 from eurythm.sun.samples import FaceSamples, sample
@@ -34,8 +35,7 @@ def walls_of(corner: np.ndarray, size: tuple[float, float, float], turn: float) 
 
 
 def points(*at: tuple[float, float, float], normal: np.ndarray = SOUTH) -> Points:
-    where = np.array(at, dtype=float)
-    return Points(where, np.repeat(normal[None], len(where), axis=0), [slice(0, len(where))])
+    return Points(np.array(at, dtype=float), normal)
 
 
 def free(bits: np.ndarray, hours: int) -> np.ndarray:
@@ -123,7 +123,7 @@ def test_compiled_rays_meet_what_the_ray_library_meets(monkeypatch: pytest.Monke
     compiled = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
     monkeypatch.setattr(caster, "FEW_TRIANGLES", 0)
     caster._CASTS.clear()
-    caster._CACHE.clear()
+    caster._FREE.clear()
     library = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
     one, other = (np.unpackbits(c.sun, axis=1, count=c.hours) for c in (compiled, library))
     assert 0.1 < one.mean() < 0.9
@@ -172,7 +172,7 @@ def windows_closely(face: Face, building: Building, lit: np.ndarray, side: int =
         s, z = (a.ravel() for a in np.meshgrid(w.s + parts * w.width, w.z + parts * w.height))
         places.append(face.origin + np.outer(s, face.along) + np.outer(z, [0.0, 0.0, 1.0]))
     at = np.concatenate(places)
-    seen = cast(obstacles_of(building, Place()), Points(at, np.tile(face.normal, (len(at), 1)), [slice(0, len(at))]), lit)
+    seen = cast(obstacles_of(building, Place()), Points(at, face.normal), lit)
     return np.unpackbits(seen.sun, axis=1, count=len(lit)).mean(axis=0), float(seen.sky.mean())
 
 
@@ -249,7 +249,7 @@ def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
     walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
     obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
     at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
-    bounce = look_round(obstacles, Points(at, np.tile(SOUTH, (24, 1)), [slice(0, 24)]), 0.0)
+    bounce = look_round(obstacles, [Points(at, SOUTH)], 0.0)
     one, none = np.ones(1), np.zeros(1)
     back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (one, 0.0))[:, 0]
     _, below = bounce.shares(0, np.ones(24))
@@ -266,7 +266,7 @@ def test_a_street_gives_back_what_its_walls_receive(z: float) -> None:
     walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
     obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
     at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
-    bounce = look_round(obstacles, Points(at, np.tile(SOUTH, (24, 1)), [slice(0, 24)]), 0.0)
+    bounce = look_round(obstacles, [Points(at, SOUTH)], 0.0)
     one, none = np.ones(1), np.zeros(1)
     back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (none, 1.0))[:, 0]
     above, below = bounce.shares(0, np.ones(24))

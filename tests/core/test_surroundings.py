@@ -14,7 +14,7 @@ from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.sun.caster import crown_triangles, neighbours
+from eurythm.sun.obstacles import crown_triangles, neighbours
 from eurythm.sun.radiation import crown_transmittance, ground_reflectance
 from tests.conftest import make_scheme, run_scheme, volume
 

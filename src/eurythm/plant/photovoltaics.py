@@ -13,7 +13,8 @@ from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.mesh import area_vector
 from eurythm.model.scheme import Photovoltaics
-from eurythm.sun.caster import Obstacles, Points, cast, triangles_of
+from eurythm.sun.caster import Points, cast
+from eurythm.sun.obstacles import Obstacles, triangles_of
 from eurythm.sun.radiation import FaceLight, sun_in_drawing
 
 Series = NDArray[np.float64]
@@ -85,7 +86,7 @@ def rows_shading(normal: tuple[float, float, float], share: float, north_deg: fl
     uphill = uphill / np.linalg.norm(uphill) * (1.0 if uphill[2] > 0 else -1.0)
     pitch = max(ROW_M / share, ROW_M * float(facing[2]))
     places = (np.arange(ROW_POINTS) + 0.5) / ROW_POINTS * ROW_M
-    points = Points(np.outer(places, uphill), np.tile(facing, (ROW_POINTS, 1)), [slice(0, ROW_POINTS)])
+    points = Points(np.outer(places, uphill), facing)
     feet = [ahead * pitch * k for k in range(1, ROWS_AHEAD + 1)]
     rows = [triangles_of((np.array([f - along, f + along, f + along + uphill * ROW_M, f - along + uphill * ROW_M]),)) for f in feet]
     none = np.zeros((0, 3, 3))

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -21,8 +21,10 @@ from numba import njit
 from numpy.typing import NDArray
 
 from eurythm.geometry.building import Vec
+from eurythm.memo import Kept
 from eurythm.sun.bits import BIT_OF_BYTE
-from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Kept, Obstacles, Points, cast, key_of
+from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Points, cast_all, key_of
+from eurythm.sun.obstacles import Obstacles
 
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
@@ -51,7 +53,7 @@ class _Rays:
     start, toward, offset_by : (R, 3) points on the faces, directions, and the faces' normals
     rows : (R,) number of the point among those of its face that look round
     form : (R,) form factor of the direction
-    stops : where each face's rays end
+    stops : (F + 1,) where each face's rays begin, and the last one's end
     """
 
     looked: tuple[Ints, ...]
@@ -62,39 +64,71 @@ class _Rays:
     form: Vec
     stops: Ints
 
+    def of(self, face: int) -> slice:
+        """Where the rays of a face stand among all."""
+        return slice(int(self.stops[face]), int(self.stops[face + 1]))
+
 
 @dataclass(frozen=True, eq=False)
 class _Met:
     """What rays meet first of one layer: how far away, infinite where nothing is, and the group of what is met, -1 for none.
 
-    `spots` are `SPOTS` places a group with their normals; `ground` tells which groups lie on the ground.
+    `spots` are `SPOTS` places a group, in the order of the groups, those that look the same way together; `normals` are those of
+    the groups, `ground` tells which of them lie on the ground.
     """
 
+    rays: _Rays
     far: Vec
     group: Ints
-    spots: Points
+    spots: tuple[Points, ...]
+    normals: Vec
     ground: NDArray[np.bool_]
+
+    @cached_property
+    def alone(self) -> tuple[Tables, ...]:
+        """What each face sees of the groups where no other layer is."""
+        return tuple(self.tables(face, self.group[self.rays.of(face)] >= 0) for face in range(len(self.rays.looked)))
+
+    def tables(self, face: int, counts: NDArray[np.bool_]) -> Tables:
+        """What a face sees of the groups by those of its rays that count."""
+        part, size = self.rays.of(face), (len(self.rays.looked[face]), len(self.ground))
+        up = self.rays.toward[part, 2] > 0
+        cell = self.rays.rows[part] * size[1] + self.group[part]
+        found = [np.bincount(cell[way & counts], self.rays.form[part][way & counts], minlength=size[0] * size[1]) for way in (up, ~up)]
+        return Tables(*(table.reshape(size).astype(np.float32) for table in found))
+
+
+@dataclass(frozen=True, eq=False)
+class Tables:
+    """What points of a face see of the groups of one layer: form factors of what hides the sky, and of what lies below the
+    horizon, (looked, G) each.
+    """
+
+    above: Singles
+    below: Singles
 
 
 @dataclass(frozen=True, eq=False)
 class Bounce:
-    """What the faces see that gives light back.
+    """What the faces see that gives light back: bodies and ground first, then shades, which change at different times.
 
     Attributes
     ----------
     looked : for each face, which of its points looked round
-    above, below : for each face, (looked, G) form factors of what hides its sky, and of what lies below the horizon
-    spots : places of the groups, of bodies and ground and of shades apart, since these change at different times
-    ground : (G,) whether a group lies on the ground
+    tables : for each face, what it sees of each layer's groups
+    layers : what was met of each layer
     frame : (2, 2) the building's own axes in plan
     """
 
     looked: tuple[Ints, ...]
-    above: tuple[NDArray[np.float32], ...]
-    below: tuple[NDArray[np.float32], ...]
-    spots: tuple[Points, Points]
-    ground: NDArray[np.bool_]
+    tables: tuple[tuple[Tables, Tables], ...]
+    layers: tuple[_Met, _Met]
     frame: Vec
+
+    @property
+    def ground(self) -> NDArray[np.bool_]:
+        """Whether each group lies on the ground, (G,)."""
+        return np.concatenate([layer.ground for layer in self.layers])
 
     def shares(self, face: int, weights: Vec) -> tuple[Vec, Vec]:
         """How what hides the sky of a part of a face, and what lies below it, is made up of the groups, (G,) each; sums are one or zero.
@@ -106,12 +140,13 @@ class Bounce:
         own = weights[self.looked[face]]
         if own.sum() <= 1e-9:
             own = np.ones(len(own))
-        return _share(own @ self.above[face]), _share(own @ self.below[face])
+        layers = self.tables[face]
+        return _share(np.concatenate([own @ t.above for t in layers])), _share(np.concatenate([own @ t.below for t in layers]))
 
 
-_RAYS: Kept[_Rays] = Kept(8)
-_MET: Kept[_Met] = Kept(8)
-_GIVEN: Kept[Singles] = Kept(4)
+_RAYS: Kept[_Rays] = Kept(64_000_000)
+_MET: Kept[_Met] = Kept(64_000_000)
+_GIVEN: Kept[Singles] = Kept(64_000_000)
 
 
 def forget() -> None:
@@ -121,36 +156,29 @@ def forget() -> None:
         kept.clear()
 
 
-def look_round(obstacles: Obstacles, points: Points, ground_level: float) -> Bounce:
-    """See what gives light back to each group of points; what bodies and ground do is kept apart from what shades do."""
-    where = key_of(points.at, points.normals)
-    rays = _RAYS.get(where, lambda: _rays(points))
-    middle, frame = points.at.mean(axis=0), _frame(points)
-    level = np.array([ground_level])
-    bodies = _MET.get(
-        where + key_of(obstacles.solids, level),
-        lambda: _meet(obstacles.solids, rays, OFFSET_M, ground_level, middle, frame, points.at),
-    )
-    shades = _MET.get(
-        where + key_of(obstacles.shades), lambda: _meet(obstacles.shades, rays, OFFSET_SHADES_M, None, middle, frame, points.at)
-    )
+def look_round(obstacles: Obstacles, faces: Sequence[Points], ground_level: float) -> Bounce:
+    """See what gives light back to the points of each face; what bodies and ground do is kept apart from what shades do."""
+    where = key_of(np.frombuffer(b"".join(own.key for own in faces), dtype=np.uint8))
+    rays = _RAYS.get(where, lambda: _rays(faces))
+    at, frame = np.concatenate([own.at for own in faces]), _frame(faces)
+
+    def met(triangles: Vec, offset: float, ground: float | None) -> _Met:
+        key = where + key_of(triangles, np.array([np.nan if ground is None else ground]))
+        return _MET.get(key, lambda: _meet(triangles, rays, offset, ground, frame, at))
+
+    bodies = met(obstacles.solids, OFFSET_M, ground_level)
+    shades = met(obstacles.shades, OFFSET_SHADES_M, None)
     nearer = shades.far < bodies.far
-    group = np.where(nearer, shades.group + len(bodies.ground), bodies.group)
-    count = len(bodies.ground) + len(shades.ground)
-    above: list[NDArray[np.float32]] = []
-    below: list[NDArray[np.float32]] = []
-    start = 0
-    for own, stop in zip(rays.looked, rays.stops, strict=True):
-        part = slice(start, int(stop))
-        up = rays.toward[part, 2] > 0
-        for kept, into in ((up, above), (~up, below)):
-            kept = kept & (group[part] >= 0)
-            table = np.bincount(rays.rows[part][kept] * count + group[part][kept], rays.form[part][kept], minlength=len(own) * count)
-            into.append(table.reshape(len(own), count).astype(np.float32))
-        start = int(stop)
-    return Bounce(
-        rays.looked, tuple(above), tuple(below), (bodies.spots, shades.spots), np.concatenate([bodies.ground, shades.ground]), frame
-    )
+    tables = []
+    for face, unshaded in enumerate(bodies.alone):
+        part = rays.of(face)
+        if nearer[part].any():
+            of_bodies = bodies.tables(face, (bodies.group[part] >= 0) & ~nearer[part])
+            tables.append((of_bodies, shades.tables(face, nearer[part])))
+        else:
+            nothing = np.zeros((len(rays.looked[face]), len(shades.ground)), dtype=np.float32)
+            tables.append((unshaded, Tables(nothing, nothing)))
+    return Bounce(rays.looked, tuple(tables), (bodies, shades), frame)
 
 
 @lru_cache(maxsize=1)
@@ -176,10 +204,10 @@ def _directions() -> tuple[Vec, Vec]:
     return np.stack(found), np.concatenate([angles, angles])
 
 
-def _frame(points: Points) -> Vec:
+def _frame(faces: Sequence[Points]) -> Vec:
     """The building's own axes in plan, (2, 2): along the first upright face's normal and across it; the drawing's where none is upright."""
-    upright = np.flatnonzero(np.abs(points.normals[:, 2]) < 0.5)
-    return _turned(points.normals[upright[0]]) if len(upright) else np.eye(2)
+    upright = [own.normal for own in faces if len(own.at) and abs(own.normal[2]) < 0.5]
+    return _turned(upright[0]) if upright else np.eye(2)
 
 
 def _turned(normal: Vec) -> Vec:
@@ -188,33 +216,32 @@ def _turned(normal: Vec) -> Vec:
     return np.array([[c, s], [-s, c]])
 
 
-def _rays(points: Points) -> _Rays:
+def _rays(faces: Sequence[Points]) -> _Rays:
     directions, angles = _directions()
-    most = int(np.clip(LOOKED_IN_ALL // max(len(points.groups), 1), FEWEST_LOOKED, MOST_LOOKED))
-    frame = _frame(points)
+    most = int(np.clip(LOOKED_IN_ALL // max(len(faces), 1), FEWEST_LOOKED, MOST_LOOKED))
+    frame = _frame(faces)
     looked, start, toward, normals, rows, form, stops = [], [], [], [], [], [], [0]
-    for group in points.groups:
-        count = group.stop - group.start
+    for face in faces:
+        count, normal = len(face.at), face.normal
         own = np.unique(np.linspace(0, count - 1, min(most, count)).round().astype(np.int64)) if count else np.zeros(0, np.int64)
-        normal = points.normals[group.start] if count else np.array([0.0, 0.0, 1.0])
         ahead = directions[: len(own)].copy()
         ahead[..., :2] = ahead[..., :2] @ (_turned(normal) if np.hypot(normal[0], normal[1]) > 0.1 else frame)
         facing = ahead @ normal
         row, front = np.nonzero(facing > FACING)
         looked.append(own)
-        start.append(points.at[group][own][row])
+        start.append(face.at[own][row])
         toward.append(ahead[row, front])
         normals.append(np.tile(normal, (len(row), 1)))
         rows.append(row)
         form.append(facing[row, front] * angles[front] / np.pi)
         stops.append(stops[-1] + len(row))
-    joined = [np.concatenate(part) for part in (start, toward, normals, rows, form)]
-    return _Rays(tuple(looked), joined[0], joined[1], joined[2], joined[3].astype(np.int64), joined[4], np.array(stops[1:], dtype=np.int64))
+    begins, ways, lifts, forms = (np.concatenate(part).astype(np.float64) for part in (start, toward, normals, form))
+    return _Rays(tuple(looked), begins, ways, lifts, np.concatenate(rows).astype(np.int64), forms, np.array(stops, dtype=np.int64))
 
 
-def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None, middle: Vec, frame: Vec, building: Vec) -> _Met:
+def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None, frame: Vec, building: Vec) -> _Met:
     """Follow the rays to what they meet first of some triangles and, where its level is given, of the ground."""
-    start = rays.start + rays.offset_by * offset
+    start, middle = rays.start + rays.offset_by * offset, building.mean(axis=0)
     far, looks = np.full(len(start), np.inf), np.zeros_like(start)
     if len(triangles) and len(start):
         scene = EmbreeScene()
@@ -233,7 +260,7 @@ def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None
     some = np.flatnonzero(np.isfinite(far))
     group = np.full(len(start), -1, dtype=np.int64)
     if not len(some):
-        return _Met(far, group, Points(np.zeros((0, 3)), np.zeros((0, 3)), []), np.zeros(0, bool))
+        return _Met(rays, far, group, (), np.zeros((0, 3)), np.zeros(0, bool))
     ahead, looks, ground = rays.toward[some], looks[some], on_ground[some]
     looks *= (
         np.where(np.einsum("ij,ij->i", looks, ahead) > 0, -1.0, 1.0)[:, None] / np.maximum(np.linalg.norm(looks, axis=1), 1e-12)[:, None]
@@ -241,10 +268,10 @@ def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None
     looks[ground] = (0.0, 0.0, 1.0)
     at = start[some] + ahead * far[some][:, None]
     group[some], first, spots = _grouped(at, looks, ground, rays.form[some], middle, frame, building)
-    normals = np.repeat(looks[first], SPOTS, axis=0)
-    ends = np.flatnonzero((normals[1:] != normals[:-1]).any(axis=1)) + 1  # cast together what looks the same way
-    groups = [slice(int(a), int(b)) for a, b in pairwise([0, *ends, len(normals)])]
-    return _Met(far, group, Points(np.round(at[spots], 6), normals, groups), ground[first])
+    normals = looks[first]
+    ends = np.flatnonzero((normals[1:] != normals[:-1]).any(axis=1)) + 1
+    alike = tuple(Points(np.round(at[spots[SPOTS * a : SPOTS * b]], 6), normals[a]) for a, b in pairwise([0, *ends, len(normals)]))
+    return _Met(rays, far, group, alike, normals, ground[first])
 
 
 def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: Vec, frame: Vec, building: Vec) -> tuple[Ints, Ints, Ints]:
@@ -294,16 +321,17 @@ def given_back(
     crown : (S,) light through crowns, None without trees
     reflectance : of the ground by the hour, (S,), and of obstacles
     """
-    layers = [obstacles.solids, obstacles.shades, obstacles.crowns, bounce.frame, *[a for s in bounce.spots for a in (s.at, s.normals)]]
+    layers = [obstacles.solids, obstacles.shades, obstacles.crowns, bounce.frame]
     crowns = np.zeros(0) if crown is None else crown
-    key = key_of(*layers, toward_sun, *light, crowns, reflectance[0], np.array([reflectance[1]]))
+    spots = b"".join(own.key for layer in bounce.layers for own in layer.spots)
+    key = key_of(*layers, toward_sun, *light, crowns, reflectance[0], np.array([reflectance[1]])) + spots
     return _GIVEN.get(key, lambda: _given_back(bounce, obstacles, toward_sun, light, crown, reflectance))
 
 
 def _given_back(
     bounce: Bounce, obstacles: Obstacles, toward_sun: Vec, light: Sequence[Series], crown: Series | None, reflectance: tuple[Series, float]
 ) -> Singles:
-    received = [_received(obstacles, spots, toward_sun, light, crown, bounce.frame) for spots in bounce.spots if len(spots.at)]
+    received = [_received(obstacles, layer, toward_sun, light, crown, bounce.frame) for layer in bounce.layers if layer.spots]
     if not received:
         return np.zeros((0, len(toward_sun)), dtype=np.float32)
     out = np.concatenate(received)
@@ -313,43 +341,46 @@ def _given_back(
     return out
 
 
-def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, Ints]:
+def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, NDArray[np.uint32]]:
     """Suns that stand for all others within about `SUN_CELL_DEG`, and the number among them for each: shadows on what only gives light back."""
     height = np.degrees(np.arcsin(np.clip(toward_sun[:, 2], -1, 1)))
     flat = toward_sun[:, :2] @ frame.T
     around = np.degrees(np.arctan2(flat[:, 0], flat[:, 1])) * np.cos(np.radians(height))
     cell = np.floor(height / SUN_CELL_DEG).astype(np.int64) * 1000 + np.floor(around / SUN_CELL_DEG).astype(np.int64)
     _, first, like = np.unique(cell, return_index=True, return_inverse=True)
-    return first.astype(np.int64), like
+    return first.astype(np.int64), like.astype(np.uint32)
 
 
-def _received(obstacles: Obstacles, spots: Points, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Singles:
+def _received(obstacles: Obstacles, met: _Met, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Singles:
     """Light on each group of places, the mean of its places, (G, S) W/m2."""
     few, like = _sun_cells(toward_sun, frame)
-    seen = cast(obstacles, spots, toward_sun[few])
-    leafy = seen.sun & ~seen.crown_free
+    seen = cast_all(obstacles, met.spots, toward_sun[few])
+    sun, crown_free = (np.concatenate([getattr(own, name) for own in seen]) for name in ("sun", "crown_free"))
+    leafy = sun & ~crown_free
     mean_crown = 1.0 if crown is None else float(crown.mean())
-    sky = (seen.sky - seen.crowned * (1 - mean_crown)).reshape(-1, SPOTS).mean(axis=1)
-    band = (seen.band - seen.band_crowned * (1 - mean_crown)).reshape(-1, SPOTS).mean(axis=1)
-    normals = spots.normals[::SPOTS]
+    sky = np.concatenate([own.sky - own.crowned * (1 - mean_crown) for own in seen]).reshape(-1, SPOTS).mean(axis=1)
+    band = np.concatenate([own.band - own.band_crowned * (1 - mean_crown) for own in seen]).reshape(-1, SPOTS).mean(axis=1)
+    normals = met.normals
     sides = np.column_stack([sky, band * np.hypot(normals[:, 0], normals[:, 1])])
     # in single precision: what is given back is a small part of the light, but there are many places and hours of it
     single = [np.ascontiguousarray(a, dtype=np.float32) for a in (normals, sides, toward_sun.T, np.stack(light))]
     leaves = np.ones(len(like), np.float32) if crown is None else crown.astype(np.float32)
-    out: Singles = _light_on_groups(seen.sun ^ leafy, leafy, like, leaves, *single, BIT_OF_BYTE.astype(np.float32))
+    out: Singles = _light_on_groups(sun ^ leafy, leafy, like, leaves, *single, BIT_OF_BYTE.astype(np.float32))
     return out
 
 
 @njit(  # type: ignore[untyped-decorator]
-    "float32[:, ::1](uint8[:, ::1], uint8[:, ::1], int64[::1], float32[::1], float32[:, ::1], float32[:, ::1], float32[:, ::1],"
+    "float32[:, ::1](uint8[:, ::1], uint8[:, ::1], uint32[::1], float32[::1], float32[:, ::1], float32[:, ::1], float32[:, ::1],"
     "float32[:, ::1], float32[:, ::1])",
     nogil=True,
     cache=True,
+    error_model="numpy",
+    fastmath={"nnan", "ninf", "nsz"},
 )
 def _light_on_groups(
     clear: NDArray[np.uint8],
     leafy: NDArray[np.uint8],
-    like: Ints,
+    like: NDArray[np.uint32],
     crown: Singles,
     normals: Singles,
     sides: Singles,
@@ -358,22 +389,29 @@ def _light_on_groups(
     table: Singles,
 ) -> Singles:
     """Light on groups of `SPOTS` places each, (G, S), by the packed bits of the suns that places see clear and through crowns."""
-    groups, hours = len(normals), len(like)
+    groups, hours, none = len(normals), len(like), np.float32(0.0)
     out = np.empty((groups, hours), np.float32)
     for g in range(groups):
         shares = np.zeros((2, clear.shape[1], 8), np.float32)
+        leaves = False
         for p in range(SPOTS * g, SPOTS * (g + 1)):
             for j in range(clear.shape[1]):
+                leaves = leaves or leafy[p, j] != 0
                 for b in range(8):
                     shares[0, j, b] += table[clear[p, j], b]
                     shares[1, j, b] += table[leafy[p, j], b]
-        sees, through = shares[0].ravel(), shares[1].ravel()
-        x, y, z = normals[g, 0] / SPOTS, normals[g, 1] / SPOTS, normals[g, 2] / SPOTS
+        sees, through, row = shares[0].ravel(), shares[1].ravel(), out[g]
         for s in range(hours):
-            facing = max(x * sun[0, s] + y * sun[1, s] + z * sun[2, s], np.float32(0.0))
-            sunlit = sees[like[s]] + through[like[s]] * crown[s]
-            even = max(sides[g, 0] * light[1, s] + sides[g, 1] * light[2, s], np.float32(0.0))
-            out[g, s] = even + sunlit * facing * light[0, s]
+            row[s] = sees[like[s]]
+        if leaves:
+            for s in range(hours):
+                row[s] += through[like[s]] * crown[s]
+        per = np.float32(SPOTS)
+        x, y, z, sky, band = normals[g, 0] / per, normals[g, 1] / per, normals[g, 2] / per, sides[g, 0], sides[g, 1]
+        for s in range(hours):
+            facing = x * sun[0, s] + y * sun[1, s] + z * sun[2, s]
+            even = sky * light[1, s] + band * light[2, s]
+            row[s] = (even if even > none else none) + row[s] * (facing if facing > none else none) * light[0, s]
     return out
 
 

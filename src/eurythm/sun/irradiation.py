@@ -21,7 +21,8 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.scheme import SunPicture
 from eurythm.sun.bits import sum_of_bits
-from eurythm.sun.caster import Points, cast, obstacles_of
+from eurythm.sun.caster import Cast, Points, cast_all
+from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.radiation import View, crown_transmittance, look
 
 Series = NDArray[np.float64]
@@ -54,6 +55,11 @@ class Grid:
     points: Vec
     areas: Vec
 
+    @property
+    def seen(self) -> Points:
+        """The points as rays leave them."""
+        return Points(np.round(self.points, 6), self.face.normal)
+
 
 def grid_on(face: Face, spacing_m: float) -> Grid:
     """Lay a grid on a face; its cells are as near to the spacing as the face's size allows."""
@@ -80,7 +86,7 @@ def grid_on(face: Face, spacing_m: float) -> Grid:
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """What the grids of some faces see of sun, sky and what gives light back; one grid a face, in the order of the view's groups."""
+    """What the grids of some faces see of sun, sky and what gives light back; one grid a face, in the order of the view's."""
 
     grids: tuple[Grid, ...]
     view: View
@@ -102,7 +108,7 @@ def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[
             "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
         )
     grids = tuple(grid_on(face, spacing_m) for face in faces)
-    return Seen(grids, look(building, place, climate, [g.face for g in grids], [g.points for g in grids]))
+    return Seen(grids, look(building, place, climate, [g.seen for g in grids]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,16 +159,16 @@ def _of_face(
     seen: Seen, k: int, hours: NDArray[np.bool_], columns: NDArray[np.int64], measure: str, given_back: NDArray[np.float32]
 ) -> Irradiation:
     grid, view = seen.grids[k], seen.view
-    group, sky, normal = view.groups[k], view.sky, grid.face.normal
+    seen_here, sky, normal = view.casts[k], view.sky, grid.face.normal
     weights = grid.areas / grid.areas.sum()
-    open_sky, band, blocked = view.open_sky(group), view.open_band(group), view.cast.blocked[group]
+    open_sky, band, blocked = view.open_sky(k), view.open_band(k), seen_here.blocked
     hidden, below = (course[0] for course in view.bounced([(k, weights, (1 - normal[2]) / 2)], given_back))
     at = view.up[columns]
     sine = float(np.hypot(normal[0], normal[1]))
     direct = (sky.beam + sky.circumsolar)[at] * np.maximum(view.lit[columns] @ normal, 0.0)
     isotropic, horizon = sky.isotropic[at], sky.horizon[at] * sine
     if measure == "strongest":
-        bits = _bits(view, group, columns)
+        bits = _bits(seen_here, view.crown, columns)
         course = (weights.astype(np.float32) @ bits) * direct
         course = course + np.maximum(isotropic * float(weights @ open_sky) + horizon * float(weights @ band), 0)
         course = course + hidden * float(weights @ blocked) + below
@@ -174,34 +180,33 @@ def _of_face(
         return Irradiation(grid, values, float(weights @ values), int(at[best]))
     course = np.zeros(len(view.up))
     course[columns] = direct
-    total = _summed(view, group, course) + np.maximum(isotropic.sum() * open_sky + horizon.sum() * band, 0.0)
+    total = _summed(seen_here, view.crown, course) + np.maximum(isotropic.sum() * open_sky + horizon.sum() * band, 0.0)
     total = total + hidden * blocked + below
     values = total / 1000 if measure == "sum" else total / hours.sum()
     return Irradiation(grid, values, float(weights @ values), None)
 
 
-def _summed(view: View, group: slice, course: Series) -> Series:
+def _summed(seen: Cast, crown: Series | None, course: Series) -> Series:
     """Sum what comes straight from the sun over the sunlit hours at each point, (P,), from the packed bits, eight hours at a time."""
-    sun, free = view.cast.sun[group], view.cast.crown_free[group]
-    if view.crown is None:
-        return sum_of_bits(sun, course)
-    return sum_of_bits(sun & free, course) + sum_of_bits(sun & ~free, course * view.crown)
+    if crown is None:
+        return sum_of_bits(seen.sun, course)
+    return sum_of_bits(seen.sun & seen.crown_free, course) + sum_of_bits(seen.sun & ~seen.crown_free, course * crown)
 
 
-def _bits(view: View, group: slice, columns: NDArray[np.int64]) -> NDArray[np.float32]:
+def _bits(seen: Cast, crown: Series | None, columns: NDArray[np.int64]) -> NDArray[np.float32]:
     """Part of the sun that meets each point in some sunlit hours, (P, len(columns))."""
     if len(columns) == 0:
-        return np.zeros((group.stop - group.start, 0), dtype=np.float32)
+        return np.zeros((len(seen.sun), 0), dtype=np.float32)
     first, last = int(columns[0]) // 8, int(columns[-1]) // 8 + 1
     wanted = columns - first * 8
 
     def unpacked(packed: NDArray[np.uint8]) -> NDArray[np.uint8]:
-        whole = np.unpackbits(packed[group, first:last], axis=1)
+        whole = np.unpackbits(packed[:, first:last], axis=1)
         return whole[:, : wanted[-1] + 1] if len(wanted) == wanted[-1] + 1 else whole[:, wanted]
 
-    sees = unpacked(view.cast.sun).astype(np.float32)
-    if view.crown is not None:
-        sees *= np.where(unpacked(view.cast.crown_free), np.float32(1.0), view.crown[columns].astype(np.float32))
+    sees = unpacked(seen.sun).astype(np.float32)
+    if crown is not None:
+        sees *= np.where(unpacked(seen.crown_free), np.float32(1.0), crown[columns].astype(np.float32))
     return sees
 
 
@@ -221,16 +226,12 @@ def direct_hours(building: Building, place: Place, at: Location, grids: Sequence
     _, toward = day_of_sun(at, place.north_deg, day)
     if len(toward) == 0:
         return [np.zeros(len(g.points)) for g in grids]
-    counts = [len(g.points) for g in grids]
-    stops = np.cumsum(counts)
-    groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
-    points = Points(np.concatenate([g.points for g in grids]), np.repeat([g.face.normal for g in grids], counts, axis=0), groups)
-    seen = cast(obstacles_of(building, place), points, toward)
+    casts = cast_all(obstacles_of(building, place), [Points(g.points, g.face.normal) for g in grids], toward)
     through = crown_transmittance(place, at.latitude_deg)[day * 24 + 12] if place.standing_trees else 1.0
     out = []
-    for grid, group in zip(grids, groups, strict=True):
-        sun = np.unpackbits(seen.sun[group], axis=1, count=len(toward)).astype(float)
-        free = np.unpackbits(seen.crown_free[group], axis=1, count=len(toward))
+    for grid, seen in zip(grids, casts, strict=True):
+        sun = np.unpackbits(seen.sun, axis=1, count=len(toward)).astype(float)
+        free = np.unpackbits(seen.crown_free, axis=1, count=len(toward))
         ahead = toward @ grid.face.normal > 1e-3
         out.append((sun * np.where(free, 1.0, through))[:, ahead].sum(axis=1) * DATE_STEP_MIN / 60)
     return out

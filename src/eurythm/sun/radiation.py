@@ -17,9 +17,9 @@ from eurythm.geometry.building import Building, Face, Shade, Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
-from eurythm.sun.bits import weighted_sums
 from eurythm.sun.bounce import Bounce, given_back, look_round
-from eurythm.sun.caster import Cast, Points, cast, obstacles_of
+from eurythm.sun.caster import Cast, Points, cast_all
+from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.profile import louvres_diffuse, louvres_free
 from eurythm.sun.samples import FaceSamples, sample
 
@@ -132,7 +132,7 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     outdoor += panels
     if not outdoor:
         return {}
-    view = look(building, place, climate, outdoor, [s.points for s in samples], [s.like for s in samples])
+    view = look(building, place, climate, [s.seen for s in samples])
     parts = [
         (k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(zip(outdoor, samples, strict=True)) for w in (s.wall, s.window)
     ]
@@ -157,7 +157,7 @@ def _on_roof(panel: Face) -> FaceSamples:
     """Points on the roof under a panel, whichever way the panel looks, lifted off it."""
     vector = area_vector(panel.loops[0])
     roof = sample(replace(panel, normal=vector / np.linalg.norm(vector), windows=()))
-    return replace(roof, points=roof.points + [0.0, 0.0, PANEL_LIFT_M])
+    return replace(roof, points=roof.points + [0.0, 0.0, PANEL_LIFT_M], normal=panel.normal)
 
 
 @dataclass(frozen=True, eq=False)
@@ -166,8 +166,7 @@ class View:
 
     Attributes
     ----------
-    groups : where each face's points stand among all
-    cast : sun bits and form factors of all points
+    casts : for each face, sun bits and form factors of its points
     bounce, given_back : what gives light back, and how much in each sunlit hour, (G, S) W/m²
     up : sunlit hours of the year, (S,)
     lit : unit vectors towards the sun in them, (S, 3)
@@ -175,8 +174,7 @@ class View:
     crown : light through crowns in the sunlit hours, (S,); None without trees
     """
 
-    groups: tuple[slice, ...]
-    cast: Cast
+    casts: tuple[Cast, ...]
     bounce: Bounce
     given_back: NDArray[np.float32]
     up: NDArray[np.int64]
@@ -189,14 +187,14 @@ class View:
         """Mean light through crowns; one without trees."""
         return 1.0 if self.crown is None else float(self.crown.mean())
 
-    def open_sky(self, group: slice) -> Series:
-        """Form factors of free sky at the points of a group, crowns by what they let through on the mean."""
-        open_sky: Series = self.cast.sky[group] - self.cast.crowned[group] * (1 - self.mean_crown)
+    def open_sky(self, face: int) -> Series:
+        """Form factors of free sky at the points of a face, crowns by what they let through on the mean."""
+        open_sky: Series = self.casts[face].sky - self.casts[face].crowned * (1 - self.mean_crown)
         return open_sky
 
-    def open_band(self, group: slice) -> Series:
-        """Share of the horizon's band that is free at the points of a group."""
-        open_band: Series = self.cast.band[group] - self.cast.band_crowned[group] * (1 - self.mean_crown)
+    def open_band(self, face: int) -> Series:
+        """Share of the horizon's band that is free at the points of a face."""
+        open_band: Series = self.casts[face].band - self.casts[face].band_crowned * (1 - self.mean_crown)
         return open_band
 
     def bounced(self, parts: Sequence[tuple[int, Vec, float]], given_back: NDArray[np.float32]) -> tuple[Series, Series]:
@@ -214,33 +212,16 @@ class View:
         return light[: len(parts)], light[len(parts) :]
 
 
-def look(
-    building: Building,
-    place: Place,
-    climate: ClimateYear,
-    faces: Sequence[Face],
-    points: Sequence[Vec],
-    like: Sequence[NDArray[np.int64] | None] = (),
-) -> View:
-    """Cast from points on faces: what they see of sun, sky, ground and obstacles, and what light these give back.
-
-    `like` tells for the points of each face which of them see the same of bodies and trees.
-    """
-    counts = [len(p) for p in points]
-    stops = np.cumsum(counts)
-    groups = [slice(int(stop - n), int(stop)) for stop, n in zip(stops, counts, strict=True)]
-    at = np.round(np.concatenate([np.asarray(p, dtype=np.float64) for p in points]), 6)
-    alike = [np.arange(n) if same is None else same for n, same in zip(counts, like, strict=True)] if like else None
-    same = None if alike is None else np.concatenate([own + g.start for own, g in zip(alike, groups, strict=True)])
-    where = Points(at, np.repeat(np.array([f.normal for f in faces]), counts, axis=0), groups, same)
+def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Points]) -> View:
+    """Cast from points on faces: what they see of sun, sky, ground and obstacles, and what light these give back."""
     sun, lit = _patched(place.north_deg, climate.location)
     sky = sky_light(climate)
     crown = crown_transmittance(place, climate.location.latitude_deg)[sun.up] if place.standing_trees else None
     obstacles = obstacles_of(building, place)
-    bounce = look_round(obstacles, where, place.ground_level_m)
+    bounce = look_round(obstacles, faces, place.ground_level_m)
     light = ((sky.beam + sky.circumsolar)[sun.up], sky.isotropic[sun.up], sky.horizon[sun.up])
     back = given_back(bounce, obstacles, lit, light, crown, (ground_reflectance(place)[sun.up], place.obstacle_reflectance))
-    return View(tuple(groups), cast(obstacles, where, lit), bounce, back, sun.up, lit, sky, crown)
+    return View(tuple(cast_all(obstacles, faces, lit)), bounce, back, sun.up, lit, sky, crown)
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:
@@ -262,22 +243,13 @@ def ground_reflectance(place: Place) -> Series:
     return np.full(HOURS, place.ground_reflectance) if months is None else np.asarray(months)[MONTH_OF_HOUR]
 
 
-def _lit_share(view: View, group: slice, weights: Series) -> Series:
-    """Part of the sun that meets some parts of a face in each sunlit hour, (K, S), by the weights of the face's points in each, (K, P)."""
-    seen = view.cast
-    sun = seen.sun[group]
-    leafy = sun & ~seen.crown_free[group]
-    if view.crown is None or not leafy.any():
-        return weighted_sums(sun, weights, seen.hours)
-    return weighted_sums(sun ^ leafy, weights, seen.hours) + weighted_sums(leafy, weights, seen.hours) * view.crown
-
-
 def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden: Series, below: Series) -> FaceLight:
     """Light on a face by what is given back to its wall and its windows, (2, S) each: for each unit that hides sky, and from below."""
-    group, seen, up, sky = view.groups[number], view.cast, view.up, view.sky
+    seen, up, sky = view.casts[number], view.up, view.sky
     weights = np.stack([points.wall, points.window])
-    sunlit = _lit_share(view, group, weights)
-    open_sky, band, blocked = weights @ view.open_sky(group), weights @ view.open_band(group), weights @ seen.blocked[group]
+    clear, through_crowns = seen.lit(weights)
+    sunlit = clear.copy() if through_crowns is None else clear + through_crowns * (1.0 if view.crown is None else view.crown)
+    open_sky, band, blocked = weights @ view.open_sky(number), weights @ view.open_band(number), weights @ seen.blocked
     facing = np.maximum(view.lit @ face.normal, 0.0)
     direct = (sky.beam + sky.circumsolar)[up] * facing
     sine = float(np.hypot(face.normal[0], face.normal[1]))

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 import shapely
@@ -17,6 +17,8 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Vec, Window
+from eurythm.memo import Kept
+from eurythm.sun.caster import Points, key_of
 
 MOST_MODULES = 5
 """Of a long façade so many modules are looked at, evenly spread."""
@@ -36,7 +38,8 @@ MOST_IN_WINDOWS = 320
 
 @dataclass(frozen=True, eq=False)
 class FaceSamples:
-    """Points of one face (p, 3) with their weights in the face's opaque part and in its windows; each sums to one or zero.
+    """Points of one face (p, 3) with their weights in the face's opaque part and in its windows; each sums to one or zero; and
+    the normal of what looks from them.
 
     `like` tells which of them sees the same of bodies and trees as each: only the edges of shades at hand need them all.
     """
@@ -44,11 +47,32 @@ class FaceSamples:
     points: Vec
     wall: Vec
     window: Vec
+    normal: Vec
     like: NDArray[np.int64] | None = None
+
+    @cached_property
+    def seen(self) -> Points:
+        """The points as rays leave them."""
+        return Points(np.round(self.points, 6), self.normal, self.like)
+
+
+_SAMPLES: Kept[FaceSamples] = Kept(32_000_000)
+
+
+def forget() -> None:
+    """Forget all samples, such as with other places."""
+    _SAMPLES.clear()
+    _grid.cache_clear()
 
 
 def sample(face: Face, shaded: bool = False) -> FaceSamples:
-    """Return the sample points of an outdoor face; `shaded` says that shades of its own hang on it."""
+    """Return the sample points of an outdoor face; `shaded` says that shades of its own hang on it. Kept, since cases share most faces."""
+    windows = np.array([(w.s, w.z, w.width, w.height) for w in face.windows])
+    figures = np.array([face.area, *face.size, face.module, face.kind == "wall", shaded], dtype=np.float64)
+    return _SAMPLES.get(key_of(figures, windows, face.normal, face.origin, face.along, *face.loops), lambda: _sample(face, shaded))
+
+
+def _sample(face: Face, shaded: bool) -> FaceSamples:
     module = _module_of(face)
     if module > 0:
         found = _facade(face, module, SHADED_PLACES if shaded else PLACES)
@@ -99,7 +123,9 @@ def _facade(face: Face, module: float, places: tuple[tuple[int, int], ...]) -> F
         alike.append(len(alike) * columns * rows + (across_to[:, None] * rows + upward_to[None, :]).ravel())
         walls.append(wall * many)
         windows.append(window.ravel() * many)
-    return FaceSamples(np.concatenate(points), _share(np.concatenate(walls)), _share(np.concatenate(windows)), np.concatenate(alike))
+    return FaceSamples(
+        np.concatenate(points), _share(np.concatenate(walls)), _share(np.concatenate(windows)), face.normal, np.concatenate(alike)
+    )
 
 
 def _nearest_of(count: int, most: int) -> NDArray[np.int64]:
@@ -171,7 +197,7 @@ def _free(face: Face, shaded: bool) -> FaceSamples:
         points = np.concatenate([points, own])
         wall = np.concatenate([wall, np.zeros(len(own))])
         window = np.concatenate([window, np.full(len(own), w.area / len(own))])
-    return FaceSamples(points, _share(wall), _share(window))
+    return FaceSamples(points, _share(wall), _share(window), face.normal)
 
 
 def _upward(face: Face) -> Vec:
@@ -197,7 +223,7 @@ def _flat(loops: Sequence[Vec], base: Vec, along: Vec, upward: Vec) -> Polygon:
 
 @lru_cache(maxsize=512)
 def _grid(outline: tuple[bytes, ...], first: bytes, second: bytes) -> Vec:
-    """A grid of points inside a polygon with holes, by its plane's two directions; kept, since cases share most faces."""
+    """A grid of points inside a polygon with holes, by its plane's two directions; kept, since no window moves it."""
     loops = [np.frombuffer(loop).reshape(-1, 3) for loop in outline]
     along, upward = np.frombuffer(first), np.frombuffer(second)
     base = loops[0][0]

@@ -15,7 +15,7 @@ from eurythm.fabric.opaque import FLOW, conductivity_of
 from eurythm.geometry.building import Building, Face, Zone
 from eurythm.geometry.polygons import loops_of, window_loops
 from eurythm.model.library import Construction, Glazing, Profile, Schedule
-from eurythm.sun.caster import neighbours
+from eurythm.sun.obstacles import neighbours
 
 NAMESPACE = "http://www.gbxml.org/schema"
 VERSION = "6.01"
