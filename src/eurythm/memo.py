@@ -22,6 +22,7 @@ KEEP = {
     "arrays": 4,
     "demand": 4,
     "parts": 8,
+    "cuts": 24,
 }
 """How many results of each step are kept."""
 LARGE = frozenset({"light", "arrays", "demand", "parts"})

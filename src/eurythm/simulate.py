@@ -25,7 +25,7 @@ from eurythm.geometry.building import Building, Face
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
-from eurythm.memo import FOLLOWS, Inputs, Made, Memo
+from eurythm.memo import FOLLOWS, Inputs, Made, Memo, digest
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.part import Excerpt, Step
@@ -200,7 +200,7 @@ def made(inputs: Inputs[T]) -> Made[T]:
 
 @dataclass(frozen=True, eq=False)
 class Prepared:
-    """A case ready for its heat balance; `key` is the digest of all that the balance depends on."""
+    """A case ready for its heat balance; `key` is the digest of all that the balance depends on, `form` that of the building."""
 
     brief: Brief
     factors: Factors
@@ -210,16 +210,18 @@ class Prepared:
     generation: Generation
     substeps: int
     key: str
+    form: str
 
     @property
     def remarks(self) -> tuple[Remark, ...]:
         """What is missing, doubtful or was mended; worked out when it is asked for, by studies once a case."""
-        scheme = self.brief.scheme
+        scheme, place = self.brief.scheme, self.brief.place
+        around = place.model_dump_json(include={"boxes", "footprints", "trees", "ground_level_m"})
         return (
             *self.brief.climate.remarks,
-            *document_remarks(self.brief.place, scheme),
-            *building_remarks(self.building, scheme, skin_north(scheme, self.brief.place.north_deg)),
-            *cutting_remarks(self.building, self.brief.place),
+            *document_remarks(place, scheme),
+            *building_remarks(self.building, scheme, skin_north(scheme, place.north_deg)),
+            *MEMO.get("cuts", digest(self.form, around), lambda: cutting_remarks(self.building, place)),
         )
 
 
@@ -285,7 +287,7 @@ def prepare_case(
     documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
     arrays = made(Balance(*documents, climate, building, light, inside, use, gains, substeps, brief))
     generation = generate(panels, light.result, pv, climate, place.north_deg)
-    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest)
+    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest, building.digest)
 
 
 def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:

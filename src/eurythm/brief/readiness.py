@@ -215,6 +215,8 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
     """Question given values outside the usual range of their kind; they are never refused for it."""
     found: list[Remark] = []
     for name in type(document).model_fields:
+        if name not in document.model_fields_set:
+            continue
         value = getattr(document, name)
         here = f"{path}/{name}"
         if isinstance(value, BaseModel):
