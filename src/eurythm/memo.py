@@ -10,6 +10,9 @@ from functools import cached_property
 from threading import Lock
 from typing import Any, ClassVar, Generic, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
 T = TypeVar("T")
 KEEP = {
     "form": 24,
@@ -58,6 +61,10 @@ class Memo:
         return made
 
 
+BESIDES = 500
+"""Bytes that a kept result takes besides its arrays, more or less."""
+
+
 class Kept(Generic[T]):
     """The last results of one step by the digest of what they depend on, as many as fit into some bytes; at least two."""
 
@@ -77,7 +84,7 @@ class Kept(Generic[T]):
 
     def keep(self, key: bytes, made: T) -> T:
         """Keep a result; the oldest go."""
-        size = array_bytes(made)
+        size = array_bytes(made) + BESIDES
         with self._lock:
             if key not in self._kept:
                 self._kept[key] = made, size
@@ -109,6 +116,15 @@ def array_bytes(thing: Any) -> int:
     if is_dataclass(thing) and not isinstance(thing, type):
         return sum(array_bytes(getattr(thing, f.name)) for f in fields(thing))
     return 0
+
+
+def key_of(*arrays: NDArray[Any]) -> bytes:
+    """Return a digest of arrays."""
+    digest = hashlib.blake2b(digest_size=16)
+    for array in arrays:
+        digest.update(str(array.shape).encode())
+        digest.update(np.ascontiguousarray(array).tobytes())
+    return digest.digest()
 
 
 def digest(*parts: str | float | None) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -20,7 +21,7 @@ from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
 from eurythm.model.amount import amount
 from eurythm.model.field import is_given, notes
-from eurythm.model.part import part_at
+from eurythm.model.part import models_in, part_at
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
@@ -192,9 +193,11 @@ def _lost_edges(scheme: Scheme) -> list[Remark]:
     """Depths of a perimeter for edges that an outline no longer has; they are kept and change nothing."""
     found = []
     for volume in scheme.volumes:
-        known = {name for ring in form_outline(volume).edges for name in ring}
         ways = [(f"scheme/volumes/{volume.id}/zoning", volume.zoning)]
         ways += [(f"scheme/volumes/{volume.id}/storeys/{s.id}/zoning", s.zoning) for s in volume.storeys if s.zoning is not None]
+        if not any(zoning.edges for _, zoning in ways):
+            continue
+        known = {name for ring in form_outline(volume).edges for name in ring}
         for path, zoning in ways:
             found += [
                 Remark(
@@ -211,10 +214,16 @@ def _lost_edges(scheme: Scheme) -> list[Remark]:
     return found
 
 
+@cache
+def _questioned(model: type[BaseModel]) -> tuple[str, ...]:
+    """Fields of a model with a usual range, or that hold other models."""
+    return tuple(name for name, info in model.model_fields.items() if "usual" in notes(model, name) or models_in(info.annotation))
+
+
 def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
     """Question given values outside the usual range of their kind; they are never refused for it."""
     found: list[Remark] = []
-    for name in type(document).model_fields:
+    for name in _questioned(type(document)):
         if name not in document.model_fields_set:
             continue
         value = getattr(document, name)
@@ -228,9 +237,8 @@ def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
                     found += odd_values(item, f"{here}/{getattr(item, 'id', '')}", stage)
         elif is_given(document, name) and isinstance(value, (int, float)) and not isinstance(value, bool):
             note = notes(type(document), name)
-            usual = note.get("usual")
-            if usual and not usual[0] <= value <= usual[1]:
-                low, high = (_told(limit, note) for limit in usual)
+            if not note["usual"][0] <= value <= note["usual"][1]:
+                low, high = (_told(limit, note) for limit in note["usual"])
                 found.append(
                     Remark(
                         "unusual-value",

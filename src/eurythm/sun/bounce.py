@@ -21,9 +21,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from eurythm.geometry.building import Vec
-from eurythm.memo import Kept
+from eurythm.memo import Kept, key_of
 from eurythm.sun.bits import BIT_OF_BYTE
-from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Points, cast_all, key_of
+from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Points, cast_all
 from eurythm.sun.obstacles import Obstacles
 
 Series = NDArray[np.float64]
@@ -243,13 +243,14 @@ def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None
     """Follow the rays to what they meet first of some triangles and, where its level is given, of the ground."""
     start, middle = rays.start + rays.offset_by * offset, building.mean(axis=0)
     far, looks = np.full(len(start), np.inf), np.zeros_like(start)
-    if len(triangles) and len(start):
+    ahead = np.flatnonzero(_ahead(triangles, rays, start))
+    if len(ahead):
         scene = EmbreeScene()
         mesh = TriangleMesh(scene, np.ascontiguousarray(triangles - middle, dtype=np.float32))
-        met = scene.run((start - middle).astype(np.float32), rays.toward.astype(np.float32), query="INTERSECT", output=1)
+        met = scene.run((start[ahead] - middle).astype(np.float32), rays.toward[ahead].astype(np.float32), query="INTERSECT", output=1)
         del mesh
         hit = met["primID"] >= 0
-        far[hit], looks[hit] = met["tfar"][hit], met["Ng"][hit]
+        far[ahead[hit]], looks[ahead[hit]] = met["tfar"][hit], met["Ng"][hit]
     on_ground = np.zeros(len(start), dtype=bool)
     if ground_level is not None:
         falls = rays.toward[:, 2] < 0
@@ -261,17 +262,29 @@ def _meet(triangles: Vec, rays: _Rays, offset: float, ground_level: float | None
     group = np.full(len(start), -1, dtype=np.int64)
     if not len(some):
         return _Met(rays, far, group, (), np.zeros((0, 3)), np.zeros(0, bool))
-    ahead, looks, ground = rays.toward[some], looks[some], on_ground[some]
+    toward, looks, ground = rays.toward[some], looks[some], on_ground[some]
     looks *= (
-        np.where(np.einsum("ij,ij->i", looks, ahead) > 0, -1.0, 1.0)[:, None] / np.maximum(np.linalg.norm(looks, axis=1), 1e-12)[:, None]
+        np.where(np.einsum("ij,ij->i", looks, toward) > 0, -1.0, 1.0)[:, None] / np.maximum(np.linalg.norm(looks, axis=1), 1e-12)[:, None]
     )
     looks[ground] = (0.0, 0.0, 1.0)
-    at = start[some] + ahead * far[some][:, None]
+    at = start[some] + toward * far[some][:, None]
     group[some], first, spots = _grouped(at, looks, ground, rays.form[some], middle, frame, building)
     normals = looks[first]
     ends = np.flatnonzero((normals[1:] != normals[:-1]).any(axis=1)) + 1
     alike = tuple(Points(np.round(at[spots[SPOTS * a : SPOTS * b]], 6), normals[a]) for a, b in pairwise([0, *ends, len(normals)]))
     return _Met(rays, far, group, alike, normals, ground[first])
+
+
+def _ahead(triangles: Vec, rays: _Rays, start: Vec) -> NDArray[np.bool_]:
+    """Which rays leave a face that has some of the triangles before it, (R,); others can meet none."""
+    found = np.zeros(len(start), dtype=bool)
+    corners = triangles.reshape(-1, 3)
+    for face in range(len(rays.looked)):
+        part = rays.of(face)
+        if len(corners) and part.stop > part.start:
+            normal = rays.offset_by[part.start]
+            found[part] = float((corners @ normal).max()) > float((start[part] @ normal).min())
+    return found
 
 
 def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: Vec, frame: Vec, building: Vec) -> tuple[Ints, Ints, Ints]:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
-from typing import Any
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -16,7 +14,7 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from eurythm.geometry.building import Vec
-from eurythm.memo import Kept
+from eurythm.memo import Kept, key_of
 from eurythm.sun.bits import clear_bits, sum_of_bits, weighted_sums
 from eurythm.sun.obstacles import Obstacles
 from eurythm.sun.triangles import free_of, merged
@@ -267,15 +265,6 @@ def _sky_seen(normal: Vec, free: NDArray[np.uint8], leafless: NDArray[np.uint8] 
     sky, band = sum_of_bits(free, form), sum_of_bits(free, low)
     leafy = np.zeros_like(free) if leafless is None else free & ~leafless
     return sky, form.sum() - sky, sum_of_bits(leafy, form), band, sum_of_bits(leafy, low)
-
-
-def key_of(*arrays: NDArray[Any]) -> bytes:
-    """Return a digest of arrays."""
-    digest = hashlib.blake2b(digest_size=16)
-    for array in arrays:
-        digest.update(str(array.shape).encode())
-        digest.update(np.ascontiguousarray(array).tobytes())
-    return digest.digest()
 
 
 def _threads() -> int:

@@ -94,12 +94,15 @@ class FaceLight:
     cos_incidence: Series
     sky_view: float
     glass_sky_view: float
+    _by_angle: dict[int, Series] = field(default_factory=dict, repr=False)
     _glazed: dict[int, Series] = field(default_factory=dict, repr=False)
 
     def on_glass(self, panes: int) -> Series:
         """Light on windows weighted by how a glazing of so many panes takes it in at its angle, (8760,) W/m²; kept by panes."""
         if panes not in self._glazed:
-            self._glazed[panes] = self.beam * angle_factor(self.cos_incidence, panes) + self.diffuse * diffuse_factor(panes)
+            if panes not in self._by_angle:
+                self._by_angle[panes] = angle_factor(self.cos_incidence, panes)
+            self._glazed[panes] = self.beam * self._by_angle[panes] + self.diffuse * diffuse_factor(panes)
         return self._glazed[panes]
 
 
@@ -116,6 +119,18 @@ def sun_in_drawing(north_deg: float, at: Location) -> tuple[NDArray[np.int64], V
     """Return the sunlit hours of the year, (S,), and unit vectors towards the sun in them, (S, 3), in the drawing's axes."""
     sun, lit = _patched(north_deg, at)
     return sun.up, lit
+
+
+@lru_cache(maxsize=64)
+def _incidence(normal: tuple[float, float, float], north_deg: float, at: Location) -> tuple[Series, Series, dict[int, Series]]:
+    """Cosine of the angle at which the sun meets what looks one way, 0 behind it: in the sunlit hours, (S,), and over the year, (8760,);
+    and room for what glazings make of it by their panes.
+    """
+    sun, lit = _patched(north_deg, at)
+    facing = np.maximum(lit @ np.array(normal), 0.0)
+    year = np.zeros(HOURS)
+    year[sun.up] = facing
+    return facing, year, {}
 
 
 def light_on_faces(building: Building, place: Place, climate: ClimateYear, panels: tuple[Face, ...] = ()) -> dict[str, FaceLight]:
@@ -172,6 +187,7 @@ class View:
     lit : unit vectors towards the sun in them, (S, 3)
     sky : the divided sky
     crown : light through crowns in the sunlit hours, (S,); None without trees
+    where : true azimuth of the drawing's +Y, and the location
     """
 
     casts: tuple[Cast, ...]
@@ -181,6 +197,7 @@ class View:
     lit: Vec
     sky: SkyLight
     crown: Series | None
+    where: tuple[float, Location]
 
     @property
     def mean_crown(self) -> float:
@@ -221,7 +238,8 @@ def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence
     bounce = look_round(obstacles, faces, place.ground_level_m)
     light = ((sky.beam + sky.circumsolar)[sun.up], sky.isotropic[sun.up], sky.horizon[sun.up])
     back = given_back(bounce, obstacles, lit, light, crown, (ground_reflectance(place)[sun.up], place.obstacle_reflectance))
-    return View(tuple(cast_all(obstacles, faces, lit)), bounce, back, sun.up, lit, sky, crown)
+    where = place.north_deg, climate.location
+    return View(tuple(cast_all(obstacles, faces, lit)), bounce, back, sun.up, lit, sky, crown, where)
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:
@@ -250,7 +268,7 @@ def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden
     clear, through_crowns = seen.lit(weights)
     sunlit = clear.copy() if through_crowns is None else clear + through_crowns * (1.0 if view.crown is None else view.crown)
     open_sky, band, blocked = weights @ view.open_sky(number), weights @ view.open_band(number), weights @ seen.blocked
-    facing = np.maximum(view.lit @ face.normal, 0.0)
+    facing, cos_incidence, by_angle = _incidence(tuple(face.normal.tolist()), *view.where)
     direct = (sky.beam + sky.circumsolar)[up] * facing
     sine = float(np.hypot(face.normal[0], face.normal[1]))
     isotropic, horizon = sky.isotropic[up], sky.horizon[up]
@@ -260,24 +278,25 @@ def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden
         light: Series = np.maximum(isotropic * open_sky[k] + horizon * (sine * band[k]), 0.0) + hidden[k] * blocked[k] + below[k]
         return light
 
-    def over_the_year(course: Series) -> Series:
-        year = np.zeros(HOURS)
-        year[up] = course
-        return year
-
+    year = np.zeros((4, HOURS))
+    wall_beam = sunlit[0] * direct
+    year[0, up], year[1, up] = wall_beam + diffuse(0), wall_beam
     has_window = bool(points.window.any())
-    through_louvres = 1.0
-    if has_window and face.louvres.depth > 0:
-        sunlit[1] *= louvres_free(face.normal, view.lit, *face.louvres)
-        through_louvres = louvres_diffuse(face.normal, *face.louvres)
+    if has_window:
+        through_louvres = 1.0
+        if face.louvres.depth > 0:
+            sunlit[1] *= louvres_free(face.normal, view.lit, *face.louvres)
+            through_louvres = louvres_diffuse(face.normal, *face.louvres)
+        year[2, up], year[3, up] = sunlit[1] * direct, diffuse(1) * through_louvres
     return FaceLight(
-        wall=over_the_year(sunlit[0] * direct + diffuse(0)),
-        wall_beam=over_the_year(sunlit[0] * direct),
-        beam=over_the_year(sunlit[1] * direct),
-        diffuse=over_the_year(diffuse(1) * through_louvres) if has_window else np.zeros(HOURS),
-        cos_incidence=over_the_year(facing),
+        wall=year[0],
+        wall_beam=year[1],
+        beam=year[2],
+        diffuse=year[3],
+        cos_incidence=cos_incidence,
         sky_view=float(open_sky[0] if points.wall.any() else open_sky[1]),
         glass_sky_view=float(open_sky[1] if has_window else open_sky[0]),
+        _by_angle=by_angle,
     )
 
 

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from eurythm.geometry.building import Face, Vec, Window
-from eurythm.memo import Kept
-from eurythm.sun.caster import Points, key_of
+from eurythm.memo import Kept, key_of
+from eurythm.sun.caster import Points
 
 MOST_MODULES = 5
 """Of a long façade so many modules are looked at, evenly spread."""

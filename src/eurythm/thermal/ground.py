@@ -7,7 +7,7 @@ All constants of the standard are from memory (unverified).
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -19,6 +19,7 @@ from shapely.geometry import Polygon
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.opaque import slab_nodes
 from eurythm.geometry.building import Building, Face
+from eurythm.memo import Kept, key_of
 
 Series = NDArray[np.float64]
 Layers = tuple[tuple[float, float], ...]
@@ -102,18 +103,28 @@ class Slab:
     depth: float
 
 
-@lru_cache(maxsize=4)
+_SLABS: Kept[Mapping[str, Slab]] = Kept(1_000_000)
+
+
 def slabs(building: Building, ground_level: float) -> Mapping[str, Slab]:
-    """Return the contiguous slab of each floor face on the ground, by the face's id; kept for the last few forms.
+    """Return the contiguous slab of each floor face on the ground, by the face's id; kept for the last forms, whatever their openings.
 
     Floors at one level are one slab where their outlines touch, or stand no further apart than a wall's thickness.
     """
     floors = [f for f in building.faces if f.kind == "floor" and f.boundary == "ground"]
+    feet = [f for f in building.faces if f.kind == "wall" and f.boundary in ("outdoors", "ground")]
+    both = floors + feet
+    names = "\0".join(f"{f.id}\0{f.zone}" for f in both).encode()
+    figures = np.array([ground_level, *(v for f in both for v in (f.area, f.size[0]))])
+    key = key_of(np.frombuffer(names, dtype=np.uint8), figures, *(loop for f in both for loop in f.loops))
+    return _SLABS.get(key, lambda: _slabs(floors, feet, ground_level))
+
+
+def _slabs(floors: Sequence[Face], feet: Sequence[Face], ground_level: float) -> Mapping[str, Slab]:
     found: dict[str, Slab] = {}
     levels: dict[int, list[Face]] = {}
     for face in floors:
         levels.setdefault(round(float(face.loops[0][:, 2].mean()) / LEVEL_M), []).append(face)
-    feet = [f for f in building.faces if f.kind == "wall" and f.boundary in ("outdoors", "ground")]
     low = np.array([_lowest(f) for f in feet])
     for group in levels.values():
         level = float(np.mean([f.loops[0][:, 2].mean() for f in group]))
@@ -227,19 +238,31 @@ def periodic_starts(
     ratio : share of the outdoor swing that its virtual temperature has, (K,)
     inside_months : mean temperature inside by month, (K, 12) °C
     """
+    mean = inside_months.mean(axis=1)
+    steady, swinging = _responses(layers, tuple(beyond_h.tolist()), tuple(ratio.tolist()), _first_harmonic(climate.monthly_air_c), refine)
+    swing = (inside_months - mean[:, None]) @ TO_HARMONIC
+    turned = (swinging[..., 0] + swinging[..., 1] * swing[:, None]) * np.exp(2j * np.pi * hour / HOURS)
+    state: Series = steady[..., 0] + steady[..., 1] * mean[:, None] + np.real(turned)
+    return state
+
+
+@lru_cache(maxsize=64)
+def _responses(
+    layers: Layers, beyond_h: tuple[float, ...], ratio: tuple[float, ...], outdoor: tuple[float, complex], refine: int
+) -> tuple[Series, NDArray[np.complex128]]:
+    """Temperatures of the nodes in the mean of the year, and the amplitude of their swing, (K, nodes, 2) each: what the outdoor year
+    makes of them, and what a kelvin inside does. Kept, since most cases share their ground.
+    """
     between, capacity = slab_nodes(layers, refine)
-    film = 1 / INSIDE["floor"]
+    film, beyond = 1 / INSIDE["floor"], np.array(beyond_h)
     matrix = np.diag(np.append(between, film) + np.append(0.0, between)) - np.diag(between, 1) - np.diag(between, -1)
-    out_mean, out_swing = _first_harmonic(climate.monthly_air_c)
-    count, nodes = len(beyond_h), len(capacity)
+    count, nodes = len(beyond), len(capacity)
     systems = np.zeros((2, count, nodes, nodes), dtype=complex)  # the mean, and the swing about it
     systems[:] = matrix
-    systems[:, :, 0, 0] += beyond_h
+    systems[:, :, 0, 0] += beyond
     systems[1] += 2j * np.pi / YEAR_S * np.diag(capacity)
-    drive = np.zeros((2, count, nodes), dtype=complex)
-    drive[:, :, 0] = beyond_h * np.stack([np.full(count, out_mean), ratio * out_swing * LATE])
-    mean = inside_months.mean(axis=1)
-    drive[:, :, -1] += film * np.stack([mean, (inside_months - mean[:, None]) @ TO_HARMONIC])
-    steady, swinging = np.linalg.solve(systems, drive[..., None])[..., 0]
-    state: Series = steady.real + np.real(swinging * np.exp(2j * np.pi * hour / HOURS))
-    return state
+    drive = np.zeros((2, count, nodes, 2), dtype=complex)
+    drive[:, :, 0, 0] = beyond * np.stack([np.full(count, outdoor[0]), np.array(ratio) * outdoor[1] * LATE])
+    drive[:, :, -1, 1] += film
+    steady, swinging = np.linalg.solve(systems, drive)
+    return steady.real, swinging
