@@ -69,10 +69,14 @@ class Kept(Generic[T]):
     """The last results of one step by the digest of what they depend on, as many as fit into some bytes; at least two."""
 
     def __init__(self, most_bytes: int) -> None:
-        self.most_bytes = most_bytes
+        self.most_bytes = self._room = most_bytes
         self._kept: OrderedDict[bytes, tuple[T, int]] = OrderedDict()
         self._bytes = 0
         self._lock = Lock()
+
+    def make_room(self, needed: int) -> None:
+        """Let results that one question needs together stand beside each other, however large they are, until the next question."""
+        self._room = max(self.most_bytes, needed)
 
     def find(self, key: bytes) -> T | None:
         """Return what is kept under a key."""
@@ -89,7 +93,7 @@ class Kept(Generic[T]):
             if key not in self._kept:
                 self._kept[key] = made, size
                 self._bytes += size
-            while self._bytes > self.most_bytes and len(self._kept) > 2:
+            while self._bytes > self._room and len(self._kept) > 2:
                 self._bytes -= self._kept.popitem(last=False)[1][1]
         return made
 

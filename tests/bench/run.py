@@ -39,8 +39,8 @@ from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
 from eurythm.study.runner import Job, Pool
 from eurythm.sun.caster import Points, cast_all
-from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.irradiation import hours_between, irradiation, see
+from eurythm.sun.obstacles import obstacles_of
 from eurythm.thermal.balance import balance
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.comfort import limits_of

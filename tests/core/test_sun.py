@@ -122,8 +122,7 @@ def test_compiled_rays_meet_what_the_ray_library_meets(monkeypatch: pytest.Monke
     sun /= np.linalg.norm(sun, axis=1)[:, None]
     compiled = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
     monkeypatch.setattr(caster, "FEW_TRIANGLES", 0)
-    caster._CASTS.clear()
-    caster._FREE.clear()
+    caster.ASIDE.clear()
     library = cast(Obstacles(NOTHING, shades, NOTHING), at, sun)
     one, other = (np.unpackbits(c.sun, axis=1, count=c.hours) for c in (compiled, library))
     assert 0.1 < one.mean() < 0.9

@@ -21,7 +21,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from eurythm.geometry.building import Vec
-from eurythm.memo import Kept, key_of
+from eurythm.memo import Kept, array_bytes, key_of
 from eurythm.sun.bits import BIT_OF_BYTE
 from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, Points, cast_all
 from eurythm.sun.obstacles import Obstacles
@@ -84,6 +84,11 @@ class _Met:
     normals: Vec
     ground: NDArray[np.bool_]
 
+    @property
+    def nbytes(self) -> int:
+        """How much it takes besides the rays, which others share."""
+        return self.far.nbytes + self.group.nbytes + array_bytes(self.spots) + self.normals.nbytes + self.ground.nbytes
+
     @cached_property
     def alone(self) -> tuple[Tables, ...]:
         """What each face sees of the groups where no other layer is."""
@@ -144,9 +149,9 @@ class Bounce:
         return _share(np.concatenate([own @ t.above for t in layers])), _share(np.concatenate([own @ t.below for t in layers]))
 
 
-_RAYS: Kept[_Rays] = Kept(64_000_000)
-_MET: Kept[_Met] = Kept(64_000_000)
-_GIVEN: Kept[Singles] = Kept(64_000_000)
+_RAYS: Kept[_Rays] = Kept(12_000_000)
+_MET: Kept[_Met] = Kept(8_000_000)
+_GIVEN: Kept[Singles] = Kept(10_000_000)
 
 
 def forget() -> None:

@@ -138,8 +138,26 @@ class _Free:
     sky: NDArray[np.uint8]
 
 
-_CASTS: Kept[Cast] = Kept(64_000_000)
-_FREE: Kept[_Free] = Kept(64_000_000)
+class Casts:
+    """What was cast and is kept: of whole faces, and of each layer before them."""
+
+    def __init__(self, most_bytes: int) -> None:
+        self.whole: Kept[Cast] = Kept(most_bytes)
+        self.free: Kept[_Free] = Kept(most_bytes)
+
+    def make_room(self, faces: Sequence[Points], hours: int) -> None:
+        """Let all that is seen from some faces be kept, as the next change of a large model needs it."""
+        for kept in (self.whole, self.free):
+            kept.make_room(sum(len(own.at) for own in faces) * 2 * (hours // 8 + 80) + len(faces) * 50 * hours)
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self.whole.clear()
+        self.free.clear()
+
+
+FACES, ASIDE = Casts(48_000_000), Casts(16_000_000)
+"""What is seen from the faces of a building, and from whatever else is asked about."""
 NOTHING_AHEAD = b""
 """Stands for a layer that lies behind the points altogether: no ray that leaves them can meet anything."""
 
@@ -181,12 +199,13 @@ def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
     return cast_all(obstacles, [points], sun)[0]
 
 
-def cast_all(obstacles: Obstacles, faces: Sequence[Points], sun: Vec) -> list[Cast]:
+def cast_all(obstacles: Obstacles, faces: Sequence[Points], sun: Vec, kept: Casts = ASIDE) -> list[Cast]:
     """Cast sun and sky from the points of each face.
 
     Parameters
     ----------
-    sun : (S, 3) unit vectors towards the sun, in the drawing's axes.
+    sun : (S, 3) unit vectors towards the sun, in the drawing's axes
+    kept : where the answers are kept
 
     What a face sees of each layer of obstacles is cast on its own and kept by everything that it depends on; weather is not
     among it, nor are layers that lie behind the face.
@@ -200,7 +219,8 @@ def cast_all(obstacles: Obstacles, faces: Sequence[Points], sun: Vec) -> list[Ca
         b"".join([own.key, toward, *(key or b"-" for key in of_face), b"" if own.like is None else key_of(own.like)])
         for own, of_face in zip(faces, keys, strict=True)
     ]
-    found = [_CASTS.find(whole) for whole in wholes]
+    kept.make_room(faces, len(sun))
+    found = [kept.whole.find(whole) for whole in wholes]
     wanted = {
         key: part
         for look, of_face, known in zip(looks, keys, found, strict=True)
@@ -208,16 +228,16 @@ def cast_all(obstacles: Obstacles, faces: Sequence[Points], sun: Vec) -> list[Ca
         for part, key in zip(look, of_face, strict=True)
         if key != NOTHING_AHEAD
     }
-    free = _free_of_all(wanted)
+    free = _free_of_all(wanted, kept.free)
     return [
-        known or _CASTS.keep(whole, _cast(own, [free.get(key) for key in of_face], len(sun)))
+        known or kept.whole.keep(whole, _cast(own, [free.get(key) for key in of_face], len(sun)))
         for own, of_face, whole, known in zip(faces, keys, wholes, found, strict=True)
     ]
 
 
-def _free_of_all(wanted: dict[bytes, tuple[_Layer, Points]]) -> dict[bytes, _Free]:
+def _free_of_all(wanted: dict[bytes, tuple[_Layer, Points]], kept: Kept[_Free]) -> dict[bytes, _Free]:
     """What is kept or cast of some points before some layers, on several threads where it is worth them."""
-    free = {key: kept for key in wanted if (kept := _FREE.find(key)) is not None}
+    free = {key: known for key in wanted if (known := kept.find(key)) is not None}
     missing = [(key, *part) for key, part in wanted.items() if key not in free]
     for _, layer, _ in missing:
         if not layer.few:
@@ -225,7 +245,7 @@ def _free_of_all(wanted: dict[bytes, tuple[_Layer, Points]]) -> dict[bytes, _Fre
 
     def made(part: tuple[bytes, _Layer, Points]) -> tuple[bytes, _Free]:
         key, layer, points = part
-        return key, _FREE.keep(key, _cast_layer(layer, points))
+        return key, kept.keep(key, _cast_layer(layer, points))
 
     rays = sum(len(points.at) * len(layer.sun) for _, layer, points in missing)
     if (threads := _threads()) > 1 and rays >= WORTH_THREADS and len(missing) > 1:

@@ -18,7 +18,7 @@ from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 from eurythm.sun.bounce import Bounce, given_back, look_round
-from eurythm.sun.caster import Cast, Points, cast_all
+from eurythm.sun.caster import FACES, Cast, Points, cast_all
 from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.profile import louvres_diffuse, louvres_free
 from eurythm.sun.samples import FaceSamples, sample
@@ -239,7 +239,7 @@ def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence
     light = ((sky.beam + sky.circumsolar)[sun.up], sky.isotropic[sun.up], sky.horizon[sun.up])
     back = given_back(bounce, obstacles, lit, light, crown, (ground_reflectance(place)[sun.up], place.obstacle_reflectance))
     where = place.north_deg, climate.location
-    return View(tuple(cast_all(obstacles, faces, lit)), bounce, back, sun.up, lit, sky, crown, where)
+    return View(tuple(cast_all(obstacles, faces, lit, FACES)), bounce, back, sun.up, lit, sky, crown, where)
 
 
 def crown_transmittance(place: Place, latitude: float) -> Series:

@@ -56,7 +56,7 @@ class FaceSamples:
         return Points(np.round(self.points, 6), self.normal, self.like)
 
 
-_SAMPLES: Kept[FaceSamples] = Kept(32_000_000)
+_SAMPLES: Kept[FaceSamples] = Kept(8_000_000)
 
 
 def forget() -> None:
