@@ -25,15 +25,17 @@ from eurythm.study.runner import CaseResult
 from tests.conftest import make_scheme, volume
 
 NEW = Figure(
-    "glass_share", "Glass in walls", "m²", "totals", "window_m2", 0, "windows in outside walls", compared=True, ranked=True,
+    "glass_share", "Glass in walls", "m²", ("totals", "window_m2"), 0, "windows in outside walls", compared=True, ranked=True,
     share_as="glass",
 )  # fmt: skip
+OF_ZONES = Figure(
+    "zone_volume", "Air by zone", "m", ("air_volume_m3",), 1, "air of a zone by its floor", "zone", per_area=True, painted=True
+)
 
 
 def test_a_new_figure_is_one_entry(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    for module in (table, bundle, shares, describe):
-        monkeypatch.setattr(module, "FIGURES", (*FIGURES, NEW))
-    monkeypatch.setattr("eurythm.api.routes.studies.FIGURES", (*FIGURES, NEW))
+    for module in (table, shares, describe):
+        monkeypatch.setattr(module, "FIGURES", (*FIGURES, NEW, OF_ZONES))
     monkeypatch.setattr(ranking, "RANKED", (*ranking.RANKED, NEW))
     climate = standin_year("merrowhaven")
     small, large = (make_scheme(volumes=[volume()], skin={"glazing_ratio": {"south": ratio}}) for ratio in (0.2, 0.5))
@@ -52,14 +54,26 @@ def test_a_new_figure_is_one_entry(monkeypatch: pytest.MonkeyPatch, tmp_path: Pa
     # what the page is made from
     describe.write(tmp_path)
     told = json.loads((tmp_path / "figures.json").read_text(encoding="utf-8"))
-    assert told[-1] == {"id": "glass_share", "title": "Glass in walls", "unit": "m²", "digits": 0, "compared": True, "first": False, "ranked": True, "per": 1.0}  # fmt: skip
+    assert [(f["id"], f["scope"], f["unit"], f["path"], f["painted"]) for f in told[-2:]] == [
+        ("glass_share", "building", "m²", ["totals", "window_m2"], False),
+        ("zone_volume", "zone", "m", ["air_volume_m3"], True),
+    ]
+    # of each zone by itself
+    of_zones = OF_ZONES.each(outcomes[0])
+    assert of_zones == {z["id"]: pytest.approx(z["air_volume_m3"] / z["floor_area_m2"]) for z in outcomes[0].zones}
 
 
 def test_every_figure_is_one_of_an_outcome_and_says_how_it_is_got() -> None:
     outcome = simulate(Place(), Library(), make_scheme(volumes=[volume()]), Factors(), standin_year("merrowhaven"))
     assert len({f.id for f in FIGURES}) == len({f.title for f in FIGURES}) == len(FIGURES)
     for figure in FIGURES:
-        assert figure.of(outcome) == figure.of(outcome.as_dict())
+        each = figure.each(outcome)
+        assert each
         assert figure.how
+        if figure.scope in ("building", "array"):
+            assert figure.of(outcome) == figure.of(outcome.as_dict()) == each[""]
+        if figure.scope == "zone":
+            assert set(each) == {z["id"] for z in outcome.zones}
         assert not figure.hour or figure.hour_of(outcome.as_dict())
+        assert not figure.needs or figure_by(figure.needs)
     assert figure_by("peak_heating_w").as_dict()["unit"] == "kW"

@@ -54,7 +54,7 @@ def take(page: Page, url: str, folder: Path) -> None:
     settled(page)
     shot("plan-boundary")
     page.get_by_role("button", name="3D", exact=True).click()
-    colour_by(page, "cooling by zone")
+    colour_by(page, "cooling demand by zone")
     page.locator(".readout-strip").click()
     page.locator("[data-parts=cooling] [data-part]").first.wait_for(timeout=60_000)
     page.locator("[data-peaks]").wait_for(timeout=60_000)

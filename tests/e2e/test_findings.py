@@ -80,7 +80,8 @@ def test_inch_pound_holds_in_every_row(pinned: Eurythm) -> None:
     for name, unit in (
         ("Energy", "kBtu/ft²"),
         ("Peak heating", "kBtu/h"),
-        ("Comfort", "°F"),
+        ("Too warm", "°F"),
+        ("Too cold", "°F"),
         ("Carbon", "lb/ft²"),
         ("Running cost", "€/ft²"),
     ):

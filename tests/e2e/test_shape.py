@@ -8,6 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from eurythm.assess.figures import FIGURES
 from tests.e2e.pages import Eurythm, api
 
 pytestmark = pytest.mark.e2e
@@ -232,14 +233,19 @@ def test_boundaries_are_told_by_pattern(demo: Eurythm) -> None:
     expect(demo.page.get_by_text("another zone, dotted")).to_be_visible()
 
 
-@pytest.mark.parametrize("question", ["zone", "use", "glazing ratio", "heating by zone", "cooling by zone", "hours too warm"])
+PAINTED = {f.title.lower(): f for f in FIGURES if f.painted}
+
+
+@pytest.mark.parametrize("question", ["zone", "use", "glazing ratio", *PAINTED])
 def test_each_colouring_has_its_legend(demo: Eurythm, question: str) -> None:
     demo.open("shape")
     demo.settled()
     demo.page.get_by_role("combobox", name="Colour by").click()
     demo.page.get_by_role("option", name=question, exact=True).click()
-    legend = {"zone": "Zones", "use": "Use", "glazing ratio": "Glazing ratio", "hours too warm": "Hours too warm"}
-    expect(demo.page.locator(".canvas .overlay")).to_contain_text(legend.get(question, question.split()[0].capitalize()))
+    legend = {"zone": "Zones", "use": "Use", "glazing ratio": "Glazing ratio"} | {title: f.title for title, f in PAINTED.items()}
+    expect(demo.page.locator(".canvas .overlay")).to_contain_text(legend[question])
+    if question in PAINTED:
+        expect(demo.page.locator(".canvas .overlay")).to_contain_text(PAINTED[question].unit)
 
 
 def test_a_removed_volume_comes_back_by_undo(demo: Eurythm) -> None:

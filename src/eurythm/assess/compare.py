@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
+from eurythm.assess.figures import Figure, figure_by
 from eurythm.model.units import to_ip
 
 Units = Literal["SI", "IP"]
@@ -50,7 +51,7 @@ def hour_in_words(name: str | None) -> str:
 def sentences(outcome: dict[str, Any], base: dict[str, Any], base_name: str, units: Units = "SI") -> list[str]:
     """Say how an outcome differs from another: energy with its largest part, generation, both peaks with their hours."""
     said = [_energy(outcome["totals"], base["totals"], base_name, units)]
-    said += [_peak(outcome["peaks"], base["peaks"], kind, units) for kind in ("heating", "cooling")]
+    said += [_peak(figure_by(f"peak_{kind}_w"), outcome, base, kind, units) for kind in ("heating", "cooling")]
     said.append(_generation(outcome["totals"], base["totals"], units))
     return [s for s in said if s]
 
@@ -95,13 +96,14 @@ def _energy(totals: dict[str, Any], base: dict[str, Any], name: str, units: Unit
     return f"{text}."
 
 
-def _peak(peaks: dict[str, Any], base: dict[str, Any], kind: str, units: Units) -> str:
-    mine, other = peaks[f"{kind}_w"] / 1000, base[f"{kind}_w"] / 1000
-    here, there = peaks[f"{kind}_at"], base[f"{kind}_at"]
+def _peak(figure: Figure, outcome: dict[str, Any], base: dict[str, Any], kind: str, units: Units) -> str:
+    mine, other = figure.of(outcome) / figure.per, figure.of(base) / figure.per
+    here, there = figure.hour_of(outcome), figure.hour_of(base)
+    unit = figure.shown_unit
     if max(mine, other) < 0.05:
         return ""
     size = (
-        f"{_amount(abs(mine - other), 'kW', units)} {_unit('kW', units)} {'lower' if mine < other else 'higher'}"
+        f"{_amount(abs(mine - other), unit, units)} {_unit(unit, units)} {'lower' if mine < other else 'higher'}"
         if abs(mine - other) >= 0.05
         else "as high"
     )

@@ -1,16 +1,18 @@
-"""Figures of a whole building's year, each described once.
+"""Figures of a year, each described once: of the whole building, of its zones, carriers and arrays.
 
-Columns of cases, their CSV, ranges and charts of the page, shares of a difference, the register's ranking and the words of
-Findings read this table: a new figure is one entry.
+Columns of cases, their CSV, ranges and charts of the page, the readout, rows and words of Findings, colours of zones, shares
+of a difference and the register's ranking read this table: a new figure is one entry.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
 
-from eurythm.assess.outcome import Summary
+from eurythm.assess.outcome import Outcome, Summary
+
+Scope = Literal["building", "zone", "carrier", "array"]
 
 
 @dataclass(frozen=True)
@@ -20,64 +22,129 @@ class Figure:
     Attributes
     ----------
     id, title, unit : its name in files and in words, and its unit there
-    part, name : where it stands in an outcome
-    shown_unit, per, digits : how people read it: `per` of its unit are one of the unit that is shown
+    path : where it stands in an outcome; of a zone's figure in what is told of the zone; of a carrier's or an array's without the
+        last step, which is the thing that it is asked of
+    digits : decimals that people read
     how : how it is got
-    hour : name in the same part of the hour on which it falls; "" for none
+    scope : what it is a figure of; arrays are one as yet, the panels on the roof, and stand among the building's
+    sense : whether less or more of it is better; "" where that cannot be said
+    shown_unit, per : how people read it: `per` of its unit are one of the unit that is shown
+    per_area : a zone's figure is shown for each m² of its floor
+    hour : path of the hour on which it falls; empty for none
+    needs : the figure without which it says nothing new
     compared, first, ranked : whether cases are compared by it, whether it stands among the first of these, whether the register is ranked by it
     share_as : its name among the figures whose difference is shared out; "" where it is not
+    readout : whether the readout shows it, always or where there is room
+    findings : whether it is a row of Findings
+    painted : whether zones are coloured by it
     """
 
     id: str
     title: str
     unit: str
-    part: str
-    name: str
+    path: tuple[str, ...]
     digits: int
     how: str
+    scope: Scope = "building"
+    sense: Literal["", "less", "more"] = "less"
     shown_unit: str = ""
     per: float = 1.0
-    hour: str = ""
+    per_area: bool = False
+    hour: tuple[str, ...] = ()
+    needs: str = ""
     compared: bool = False
     first: bool = False
     ranked: bool = False
     share_as: str = ""
+    readout: Literal["", "always", "wide"] = ""
+    findings: bool = False
+    painted: bool = False
 
-    def of(self, outcome: Summary | Mapping[str, Any]) -> float:
-        """Return the figure of an outcome, or of what a table of cases keeps of one."""
-        part = outcome[self.part] if isinstance(outcome, Mapping) else getattr(outcome, self.part)
-        return float(part[self.name])
+    def of(self, told: Summary | Mapping[str, Any]) -> float:
+        """Return the figure of an outcome, of what a table of cases keeps of one, or, of a zone's figure, of what is told of a zone.
 
-    def hour_of(self, outcome: Mapping[str, Any]) -> str | None:
+        Raises
+        ------
+        KeyError
+            Where it does not stand there.
+        """
+        value = float(_at(told, self.path))
+        if not self.per_area:
+            return value
+        area = float(_at(told, ("floor_area_m2",)))
+        return value / area if area > 0 else 0.0
+
+    def each(self, outcome: Outcome) -> dict[str, float]:
+        """Return the figure of each zone, or of each carrier that is bought, by its id; of the building and its array by ""."""
+        if self.scope == "zone":
+            return {zone["id"]: self.of(zone) for zone in outcome.zones}
+        if self.scope == "carrier":
+            return {name: float(value) for name, value in _at(outcome, self.path).items()}
+        return {"": self.of(outcome)}
+
+    def hour_of(self, outcome: Summary | Mapping[str, Any]) -> str | None:
         """Return the hour on which it falls, None where it is nothing."""
-        found: str | None = outcome[self.part][self.hour]
+        found: str | None = _at(outcome, self.hour)
         return found
 
     def as_dict(self) -> dict[str, Any]:
         """Return its description as plain data for the page."""
-        kept = ("id", "title", "digits", "compared", "first", "ranked", "per")
-        return {k: v for k, v in asdict(self).items() if k in kept} | {"unit": self.shown_unit or self.unit}
+        return {k: v for k, v in asdict(self).items() if k not in ("shown_unit", "share_as")} | {"unit": self.shown_unit or self.unit}
+
+
+def _at(told: Any, path: tuple[str, ...]) -> Any:
+    for step in path:
+        told = told[step] if isinstance(told, Mapping) else getattr(told, step)
+    return told
 
 
 def _totals(id: str, title: str, unit: str, digits: int, how: str, **more: Any) -> Figure:
-    return Figure(id, title, unit, "totals", id, digits, how, **more)
+    return Figure(id, title, unit, ("totals", id), digits, how, **more)
+
+
+def _peak(kind: str, title: str, **more: Any) -> Figure:
+    return Figure(
+        f"peak_{kind}_w", title, "W", ("peaks", f"{kind}_w"), 1, "highest hour of all zones together", shown_unit="kW", per=1000.0,
+        hour=("peaks", f"{kind}_at"), share_as=f"peak_{kind}", readout="always", findings=True, compared=True, **more,
+    )  # fmt: skip
+
+
+def _zone(id: str, title: str, unit: str, digits: int, how: str, *path: str, **more: Any) -> Figure:
+    return Figure(f"zone_{id}", title, unit, path or (id,), digits, how, "zone", painted=True, **more)
 
 
 FIGURES: tuple[Figure, ...] = (
-    _totals("eui_kwh_per_m2", "Energy", "kWh/m²", 1, "all end uses per conditioned floor area, before own generation", compared=True, first=True, ranked=True, share_as="energy"),
-    _totals("eui_net_kwh_per_m2", "Net energy", "kWh/m²", 1, "the same less the generation that is used at once", compared=True, share_as="net_energy"),
-    _totals("conditioned_floor_area_m2", "Conditioned floor", "m²", 0, "between the inner faces of conditioned zones' walls"),
+    _totals("eui_kwh_per_m2", "Energy", "kWh/m²", 1, "all end uses per conditioned floor area, before own generation", compared=True, first=True, ranked=True, share_as="energy", findings=True),
+    _totals("eui_net_kwh_per_m2", "Net energy", "kWh/m²", 1, "the same less the generation that is used at once", compared=True, share_as="net_energy", findings=True, needs="generation_used_kwh"),
+    _totals("conditioned_floor_area_m2", "Conditioned floor", "m²", 0, "between the inner faces of conditioned zones' walls", sense=""),
     _totals("heating_demand_kwh", "Heating demand", "kWh", 0, "sensible heat delivered to zones"),
     _totals("cooling_demand_kwh", "Cooling demand", "kWh", 0, "sensible heat taken from zones"),
     _totals("carbon_kg", "Carbon, all", "kg", 0, "what is bought of each carrier by its factor"),
     _totals("cost", "Running cost, all", "€", 0, "what is bought of each carrier by its price, less what is sold"),
-    Figure("peak_heating_w", "Peak heating", "W", "peaks", "heating_w", 1, "highest hour of all zones together", "kW", 1000.0, "heating_at", compared=True, share_as="peak_heating"),
-    Figure("peak_cooling_w", "Peak cooling", "W", "peaks", "cooling_w", 1, "highest hour of all zones together", "kW", 1000.0, "cooling_at", compared=True, first=True, share_as="peak_cooling"),
-    _totals("cost_per_m2", "Running cost", "€/m²", 2, "running cost per conditioned floor area", compared=True, first=True, ranked=True, share_as="cost"),
-    _totals("carbon_kg_per_m2", "Carbon", "kg/m²", 1, "carbon per conditioned floor area", compared=True, ranked=True, share_as="carbon"),
-    Figure("too_warm_h", "Too warm", "h", "comfort", "too_warm_h", 0, "occupied hours above the limit, by floor area", compared=True),
-    Figure("too_cold_h", "Too cold", "h", "comfort", "too_cold_h", 0, "occupied hours below the limit, by floor area"),
+    _peak("heating", "Peak heating"),
+    _peak("cooling", "Peak cooling", first=True),
+    _totals("cost_per_m2", "Running cost", "€/m²", 2, "running cost per conditioned floor area", compared=True, first=True, ranked=True, share_as="cost", readout="wide", findings=True),
+    _totals("carbon_kg_per_m2", "Carbon", "kg/m²", 1, "carbon of operation per conditioned floor area", compared=True, ranked=True, share_as="carbon", readout="always", findings=True),
+    Figure("too_warm_h", "Too warm", "h", ("comfort", "too_warm_h"), 0, "occupied hours above the limit, by floor area", compared=True, readout="wide", findings=True),
+    Figure("too_cold_h", "Too cold", "h", ("comfort", "too_cold_h"), 0, "occupied hours below the limit, by floor area", findings=True),
+    Figure("generation_used_kwh", "Own generation used", "kWh", ("totals", "generation_kwh", "used"), 0, "what panels make while it is needed", "array", "more"),
+    Figure("generation_exported_kwh", "Own generation sold", "kWh", ("totals", "generation_kwh", "exported"), 0, "what panels make while it is not needed", "array", "more"),
+    Figure("module_area_m2", "Modules", "m²", ("totals", "module_area_m2"), 0, "area of the panels", "array", ""),
+    Figure("carrier_kwh", "Bought", "kWh", ("totals", "carrier_kwh"), 0, "energy that is bought after own use", "carrier"),
+    _zone("heating_demand_kwh", "Heating demand by zone", "kWh/m²", 1, "sensible heat delivered to the zone, by its floor", "heating_demand_kwh", per_area=True),
+    _zone("cooling_demand_kwh", "Cooling demand by zone", "kWh/m²", 1, "sensible heat taken from the zone, by its floor", "cooling_demand_kwh", per_area=True),
+    _zone("peak_heating_w", "Peak heating by zone", "W/m²", 0, "the zone's own highest hour, by its floor", "peak_heating_w", per_area=True),
+    _zone("peak_cooling_w", "Peak cooling by zone", "W/m²", 0, "the zone's own highest hour, by its floor", "peak_cooling_w", per_area=True),
+    _zone("solar_kwh", "Sun through glass by zone", "kWh/m²", 1, "what enters the zone through its windows, by its floor", "solar_kwh", per_area=True, sense=""),
+    _zone("mean_air_c", "Mean temperature by zone", "°C", 1, "mean of the air over the year", "air_c", "mean", sense=""),
+    _zone("too_warm_h", "Hours too warm by zone", "h", 0, "occupied hours above the limit", "too_warm_h"),
+    _zone("too_cold_h", "Hours too cold by zone", "h", 0, "occupied hours below the limit", "too_cold_h"),
 )  # fmt: skip
+
+
+def figures_of(*scopes: Scope) -> tuple[Figure, ...]:
+    """Return the figures of some scopes, in their order."""
+    return tuple(f for f in FIGURES if f.scope in scopes)
 
 
 def figure_by(id: str) -> Figure:

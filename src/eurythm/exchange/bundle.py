@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from eurythm.assess.figures import FIGURES, Figure
+from eurythm.assess.figures import Figure, figures_of
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
@@ -120,18 +120,19 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
         if result.figures is not None:
             end_uses = list(result.figures["totals"]["energy_kwh"])
             break
-    columns = [name for f in FIGURES for name in (f.id, *([_at(f)] if f.hour else []))]
+    of_building, of_array = figures_of("building"), figures_of("array")
+    columns = [name for f in of_building for name in (f.id, *([_at(f)] if f.hour else []))]
     head = ["id", *(v.key for v in levers), *columns, *(f"energy_{u}_kwh" for u in end_uses)]
-    writer.writerow([*head, "generation_used_kwh", "generation_exported_kwh", "status", "remarks"])
+    writer.writerow([*head, *(f.id for f in of_array), "status", "remarks"])
     for steps, result in held:
         row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
-            row += [""] * (len(columns) + len(end_uses) + 2)
+            row += [""] * (len(columns) + len(end_uses) + len(of_array))
         else:
             figures = result.figures
-            row += [cell for f in FIGURES for cell in (f.of(figures), *([f.hour_of(figures)] if f.hour else []))]
+            row += [cell for f in of_building for cell in (f.of(figures), *([f.hour_of(figures)] if f.hour else []))]
             row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
-            row += [figures["totals"]["generation_kwh"][k] for k in ("used", "exported")]
+            row += [f.of(figures) for f in of_array]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         writer.writerow([*row, result.status, _cell(remarks)])
     return said(out.getvalue())

@@ -2,11 +2,12 @@ import { useIsFetching } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Outcome, ServerFault } from "../api/client";
+import { amountOf, type Figure, figures, hourOf } from "../api/figures";
 import { useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar } from "../charts/EndUseBar";
 import { limitsByUse } from "./comfort";
 import { useKept, useViewed } from "./state";
-import { figure, hourText, inWords, round, said, scale } from "./words";
+import { both, figure, hourText, inWords, round, said, scale } from "./words";
 
 const Drawer = lazy(() => import("./Drawer"));
 
@@ -95,10 +96,6 @@ function Figures({
 }) {
   const totals = outcome.totals;
   const other = base?.totals;
-  const peaks = outcome.peaks;
-  const basePeaks = base?.peaks;
-  const comfort = outcome.comfort;
-  const baseComfort = base?.comfort;
   const energy = figure(totals.eui_kwh_per_m2, "kWh/m²", units, 1);
   const most = Math.max(totals.eui_kwh_per_m2, other?.eui_kwh_per_m2 ?? 0) * 1.02;
   const than = other ? inWords(totals.eui_kwh_per_m2, other.eui_kwh_per_m2) : "";
@@ -131,88 +128,79 @@ function Figures({
           ghostName={baseName}
         />
       </div>
-      <One
-        name="Peak heating"
-        value={peaks.heating_w / 1000}
-        unit="kW"
-        digits={0}
-        than={basePeaks && inWords(peaks.heating_w, basePeaks.heating_w)}
-        hint={hourText(peaks.heating_at)}
-        units={units}
-      />
-      <One
-        name="Peak cooling"
-        value={peaks.cooling_w / 1000}
-        unit="kW"
-        digits={0}
-        than={basePeaks && inWords(peaks.cooling_w, basePeaks.cooling_w)}
-        hint={hourText(peaks.cooling_at)}
-        units={units}
-      />
-      <One
-        name="Too warm / cold"
-        text={`${round(comfort.too_warm_h, 0)} / ${round(comfort.too_cold_h, 0)} h`}
-        than={
-          baseComfort
-            ? `warm ${inWords(comfort.too_warm_h, baseComfort.too_warm_h)}`
-            : `of ${round(comfort.occupied_h, 0)} occupied`
-        }
-        hint={`when occupied; ${limitsByUse(comfort.limits, units)}`}
-        foldable
-        units={units}
-      />
-      <One
-        name="Carbon"
-        value={totals.carbon_kg_per_m2}
-        unit="kg/m²"
-        digits={1}
-        than={other && inWords(totals.carbon_kg_per_m2, other.carbon_kg_per_m2)}
-        hint="a year, from operation"
-        units={units}
-      />
-      <One
-        name="Running cost"
-        value={totals.cost_per_m2}
-        unit="€/m²"
-        digits={2}
-        than={other && inWords(totals.cost_per_m2, other.cost_per_m2)}
-        hint="a year"
-        foldable
-        units={units}
-      />
+      {figures
+        .filter((f) => f.readout)
+        .map((f) =>
+          f.id === "too_warm_h" ? (
+            <Comfort key={f.id} comfort={outcome.comfort} base={base?.comfort} units={units} />
+          ) : (
+            <One key={f.id} of={f} outcome={outcome} base={base} units={units} />
+          ),
+        )}
     </>
   );
 }
 
-function One({
+/** A figure of the readout, against the reference's or with what is said of it. */
+function One({ of, outcome, base, units }: { of: Figure; outcome: Outcome; base?: Outcome; units: "SI" | "IP" }) {
+  return (
+    <Cell
+      name={of.title}
+      text={both(amountOf(of, outcome), of.unit, units, of.digits)}
+      than={
+        base
+          ? inWords(amountOf(of, outcome), amountOf(of, base))
+          : of.hour.length > 0
+            ? hourText(hourOf(of, outcome))
+            : "a year"
+      }
+      hint={of.hour.length > 0 ? hourText(hourOf(of, outcome)) : of.how}
+      foldable={of.readout === "wide"}
+    />
+  );
+}
+
+/** Hours too warm and too cold as one. */
+function Comfort({
+  comfort,
+  base,
+  units,
+}: {
+  comfort: Outcome["comfort"];
+  base?: Outcome["comfort"];
+  units: "SI" | "IP";
+}) {
+  return (
+    <Cell
+      name="Too warm / cold"
+      text={`${round(comfort.too_warm_h, 0)} / ${round(comfort.too_cold_h, 0)} h`}
+      than={
+        base ? `warm ${inWords(comfort.too_warm_h, base.too_warm_h)}` : `of ${round(comfort.occupied_h, 0)} occupied`
+      }
+      hint={`when occupied; ${limitsByUse(comfort.limits, units)}`}
+      foldable
+    />
+  );
+}
+
+function Cell({
   name,
-  value,
-  unit = "",
-  digits = 0,
   text,
   than,
   hint,
   foldable,
-  units,
 }: {
   name: string;
-  value?: number;
-  unit?: string;
-  digits?: number;
-  text?: string;
-  than?: string;
-  hint?: string;
-  foldable?: boolean;
-  units: "SI" | "IP";
+  text: string;
+  than: string;
+  hint: string;
+  foldable: boolean;
 }) {
-  const shown = value === undefined ? { text: text ?? "", unit: "" } : figure(value, unit, units, digits);
   return (
     <div className={`figure ${foldable ? "foldable" : ""}`} title={hint}>
       <div className="small quiet">{name}</div>
-      <div className="value">
-        {shown.text} {shown.unit}
-      </div>
-      <div className="than quiet">{than ?? hint}</div>
+      <div className="value">{text}</div>
+      <div className="than quiet">{than}</div>
     </div>
   );
 }

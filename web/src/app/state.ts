@@ -13,9 +13,7 @@ export type Colouring =
   | "construction"
   | "origin"
   | "glass"
-  | "heating"
-  | "cooling"
-  | "warm";
+  | `figure ${string}`;
 
 interface Draft {
   name: string;

@@ -3,7 +3,7 @@ import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useChosen, useKeptOf, useViewed } from "../app/state";
 import { said } from "../app/words";
-import { colourings, paint } from "./colours";
+import { colourings, paint, tellsZones } from "./colours";
 import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
@@ -58,7 +58,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     .map((z) => z.id);
   const byZone = useMemo(() => {
     const first = new Map<string, string | null>();
-    if (["zone", "use", "heating", "cooling", "warm"].includes(view.colouring))
+    if (tellsZones(view.colouring))
       for (const f of geometry?.faces ?? []) if (!first.has(f.zone)) first.set(f.zone, painted.colour(f));
     return (zone: string) => first.get(zone) ?? null;
   }, [geometry, painted, view.colouring]);

@@ -1,8 +1,9 @@
 import type { Face, Geometry, Outcome } from "../api/client";
+import { amountOf, type Figure, figureBy, figures } from "../api/figures";
 import type { Colouring } from "../app/state";
 import { categories } from "../app/theme";
 import { tone } from "../app/tokens";
-import { figure } from "../app/words";
+import { both } from "../app/words";
 
 /** The questions that the model can be coloured by. */
 export const colourings: { id: Colouring; name: string }[] = [
@@ -13,10 +14,16 @@ export const colourings: { id: Colouring; name: string }[] = [
   { id: "construction", name: "construction" },
   { id: "origin", name: "origin of construction" },
   { id: "glass", name: "glazing ratio" },
-  { id: "heating", name: "heating by zone" },
-  { id: "cooling", name: "cooling by zone" },
-  { id: "warm", name: "hours too warm" },
+  ...figures.filter((f) => f.painted).map((f) => ({ id: `figure ${f.id}` as const, name: f.title.toLowerCase() })),
 ];
+
+/** The figure of zones that a question asks for. */
+const figureOf = (colouring: Colouring): Figure | null =>
+  colouring.startsWith("figure ") ? figureBy(colouring.slice("figure ".length)) : null;
+
+/** Whether a question tells zones apart. */
+export const tellsZones = (colouring: Colouring) =>
+  colouring === "zone" || colouring === "use" || figureOf(colouring) !== null;
 
 export interface LegendEntry {
   colour: string;
@@ -130,7 +137,6 @@ export function paint(
     return told("zone", "Zones", things, own, (f) => f.zone);
   }
   const rows = outcome?.zones ?? [];
-  const byId = new Map(rows.map((r) => [r.id, r]));
   if (colouring === "use") {
     const profiles = [...new Set(geometry.zones.map((z) => z.profile))].sort();
     const of = new Map(geometry.zones.map((z) => [z.id, z.profile]));
@@ -144,21 +150,13 @@ export function paint(
       0.8,
       (v) => `${Math.round(v * 100)}%`,
     );
-  const key = { heating: "heating_demand_kwh", cooling: "cooling_demand_kwh", warm: "too_warm_h" } as const;
-  if (colouring !== "nothing" && rows.length) {
-    const name = key[colouring];
-    const of = (id: string) => {
-      const row = byId.get(id);
-      if (!row) return null;
-      return colouring === "warm" ? row.too_warm_h : row[name] / row.floor_area_m2;
-    };
-    const most = Math.max(...rows.map((r) => of(r.id) ?? 0), 1e-6);
-    const titles = { heating: "Heating demand", cooling: "Cooling demand", warm: "Hours too warm" } as const;
-    const spell = (v: number) =>
-      colouring === "warm"
-        ? `${Math.round(v)} h`
-        : `${figure(v, "kWh/m²", units, 0).text} ${figure(v, "kWh/m²", units, 0).unit}`;
-    return ranged(titles[colouring], (f) => of(f.zone), 0, most, spell);
+  const asked = figureOf(colouring);
+  if (asked && rows.length) {
+    const values = new Map(rows.map((r) => [r.id, amountOf(asked, r)]));
+    const found = [...values.values()];
+    const low = asked.unit === "°C" ? Math.min(...found) : 0;
+    const spell = (v: number) => both(v, asked.unit, units, asked.digits);
+    return ranged(asked.title, (f) => values.get(f.zone) ?? null, low, Math.max(...found, low + 1e-6), spell);
   }
   return { colour: () => null, legend: null };
 }

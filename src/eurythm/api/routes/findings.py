@@ -12,7 +12,7 @@ from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeO
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
-from eurythm.assess.figures import FIGURES
+from eurythm.assess.figures import figures_of
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
@@ -153,4 +153,4 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
 
 def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
     own, other = mine.model_dump(), base.model_dump()
-    return {f.id: in_words(f.of(own), f.of(other)) for f in FIGURES}
+    return {f.id: in_words(f.of(own), f.of(other)) for f in figures_of("building", "array")}

@@ -15,7 +15,7 @@ from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here
 from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import levers_out, outcome, study_out
-from eurythm.assess.figures import FIGURES
+from eurythm.assess.figures import figures_of
 from eurythm.exchange.bundle import cases_csv, remarks_of
 from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
@@ -114,11 +114,8 @@ def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
     """Return the figures of an outcome by their ids, and its end uses."""
     if figures is None:
         return {}
-    found: dict[str, float | None] = {f.id: f.of(figures) for f in FIGURES}
-    totals = figures["totals"]
-    found |= {f"energy_{use}_kwh": kwh for use, kwh in totals["energy_kwh"].items()}
-    found["generation_used_kwh"] = totals["generation_kwh"]["used"]
-    return found
+    found: dict[str, float | None] = {f.id: f.of(figures) for f in figures_of("building", "array")}
+    return found | {f"energy_{use}_kwh": kwh for use, kwh in figures["totals"]["energy_kwh"].items()}
 
 
 @router.get("/studies/{study_id}/cases")

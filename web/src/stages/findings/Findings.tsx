@@ -1,16 +1,17 @@
 import { Button } from "@mui/material";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
+import { figures } from "../../api/figures";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
-import { limitsIn } from "../../app/comfort";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { endUses } from "../../app/theme";
 import { tone } from "../../app/tokens";
-import { both, figure, hourText, said, scale } from "../../app/words";
+import { both, said, scale } from "../../app/words";
 import { EndUseBar } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
+import { FigureCell, isNews } from "./FigureCell";
 import { Why } from "./Why";
 
 type Column = Schemas["ColumnOut"];
@@ -35,7 +36,6 @@ export default function Findings() {
   });
   const columns = findings.data?.columns ?? [];
   const most = Math.max(...columns.map((c) => (c.outcome ? c.outcome.totals.eui_kwh_per_m2 : 0)), 1);
-  const differing = whatDiffers(columns);
   const wide = columns.length > 3 ? 258 : 300;
 
   async function refresh() {
@@ -87,9 +87,6 @@ export default function Findings() {
       ))}
     </tr>
   );
-  const than = (c: Column, key: string) =>
-    c.differences[key] ? <span className="quiet"> {arrow(c.differences[key])}</span> : null;
-
   return (
     <main className="work whole">
       <div className="findings">
@@ -149,80 +146,29 @@ export default function Findings() {
                 )}
               </div>
             ))}
-            {row("Energy", (c) =>
-              c.outcome ? (
-                <span data-column={c.title}>
-                  <span className="big" style={{ fontSize: 30 }}>
-                    {figure(c.outcome.totals.eui_kwh_per_m2, "kWh/m²", units, 1).text}
-                  </span>{" "}
-                  {figure(1, "kWh/m²", units, 1).unit}
-                  {than(c, "eui_kwh_per_m2")}
-                </span>
-              ) : null,
-            )}
-            {row("By end use", (c) =>
-              c.outcome ? (
-                <EndUseBar totals={c.outcome.totals} most={most} factor={scale("kWh/m²", units).factor} named={false} />
-              ) : null,
-            )}
-            {columns.some((c) => (c.outcome?.totals.generation_kwh.used ?? 0) > 1) &&
-              row("Net of own sun", (c) =>
-                c.outcome ? (
-                  <>
-                    {both(c.outcome.totals.eui_net_kwh_per_m2, "kWh/m²", units, 1)}
-                    {than(c, "eui_net_kwh_per_m2")}
-                  </>
-                ) : null,
-              )}
-            {row("What differs", (c) => (
-              <div>
-                {differing.map((title) => {
-                  const fact = c.facts.find((f) => f.title === title);
-                  const first = columns[0].facts.find((f) => f.title === title);
-                  const changed = spell(fact, units) !== spell(first, units);
-                  return (
-                    <div key={title}>
-                      <span className="quiet">{title}</span>{" "}
-                      <span className={changed && !c.is_reference ? "differs" : ""}>{spell(fact, units)}</span>
-                    </div>
-                  );
-                })}
-              </div>
-            ))}
-            {(["heating", "cooling"] as const).map((kind) => (
-              <PeakRow key={kind} kind={kind} columns={columns} row={row} than={than} />
-            ))}
-            {row("Comfort", (c) => {
-              if (!c.outcome) return null;
-              const k = c.outcome.comfort;
-              return (
-                <>
-                  {k.too_warm_h.toFixed(0)} h above {limitsIn(k.limits, "too_warm_c", units)}
-                  {than(c, "too_warm_h")}
-                  <br />
-                  {k.too_cold_h.toFixed(0)} h below {limitsIn(k.limits, "too_cold_c", units)}
-                  {than(c, "too_cold_h")}
-                  <br />
-                  <span className="quiet small">of {k.occupied_h.toFixed(0)} occupied</span>
-                </>
-              );
-            })}
-            {row("Carbon", (c) =>
-              c.outcome ? (
-                <>
-                  {both(c.outcome.totals.carbon_kg_per_m2, "kg/m²", units, 1)}
-                  {than(c, "carbon_kg_per_m2")}
-                </>
-              ) : null,
-            )}
-            {row("Running cost", (c) =>
-              c.outcome ? (
-                <>
-                  {both(c.outcome.totals.cost_per_m2, "€/m²", units, 2)}
-                  {than(c, "cost_per_m2")}
-                </>
-              ) : null,
-            )}
+            {figures
+              .filter((f) => f.findings && isNews(f, columns))
+              .map((f, i) => (
+                <Fragment key={f.id}>
+                  {row(
+                    f.title,
+                    (c) =>
+                      c.outcome && <FigureCell of={f} column={c} outcome={c.outcome} columns={columns} big={i === 0} />,
+                  )}
+                  {i === 0 &&
+                    row("By end use", (c) =>
+                      c.outcome ? (
+                        <EndUseBar
+                          totals={c.outcome.totals}
+                          most={most}
+                          factor={scale("kWh/m²", units).factor}
+                          named={false}
+                        />
+                      ) : null,
+                    )}
+                  {i === 0 && row("What differs", (c) => <Differing column={c} columns={columns} />)}
+                </Fragment>
+              ))}
             {row("In a sentence", (c) =>
               c.is_reference ? <span className="quiet">the reference</span> : c.sentences.join(" "),
             )}
@@ -250,10 +196,6 @@ export default function Findings() {
   );
 }
 
-function arrow(text: string): string {
-  return text.endsWith("more") || text.includes("times") ? `↑ ${text}` : text.endsWith("less") ? `↓ ${text}` : text;
-}
-
 function spell(fact: Fact | undefined, units: "SI" | "IP"): string {
   if (!fact) return "";
   if (fact.value === null) return fact.text;
@@ -261,45 +203,29 @@ function spell(fact: Fact | undefined, units: "SI" | "IP"): string {
   return both(fact.value, fact.unit, units, fact.unit === "W/m²K" ? 2 : 1);
 }
 
+/** What of a column is otherwise than in others. */
+function Differing({ column, columns }: { column: Column; columns: Column[] }) {
+  const units = useKept((s) => s.units);
+  return (
+    <div>
+      {whatDiffers(columns).map((title) => {
+        const fact = column.facts.find((f) => f.title === title);
+        const first = columns[0].facts.find((f) => f.title === title);
+        const changed = spell(fact, units) !== spell(first, units);
+        return (
+          <div key={title}>
+            <span className="quiet">{title}</span>{" "}
+            <span className={changed && !column.is_reference ? "differs" : ""}>{spell(fact, units)}</span>
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
 /** Titles of the facts in which not all columns are alike. */
 function whatDiffers(columns: Column[]): string[] {
   return columns.find((c) => c.facts.length > 0)?.facts.map((f) => f.title) ?? [];
-}
-
-function PeakRow({
-  kind,
-  columns,
-  row,
-  than,
-}: {
-  kind: "heating" | "cooling";
-  columns: Column[];
-  row: (name: string, cell: (c: Column) => React.ReactNode) => React.ReactNode;
-  than: (c: Column, key: string) => React.ReactNode;
-}) {
-  const units = useKept((s) => s.units);
-  const peak = (c: Column) => c.outcome?.peaks;
-  const most = Math.max(...columns.map((c) => peak(c)?.[`${kind}_w`] ?? 0), 1);
-  return row(`Peak ${kind}`, (c) => {
-    const p = peak(c);
-    if (!p) return null;
-    return (
-      <>
-        <b>{both(p[`${kind}_w`] / 1000, "kW", units, 1)}</b>{" "}
-        <span className="small">on {hourText(p[`${kind}_at`])}</span>
-        {than(c, `peak_${kind}_w`)}
-        <span
-          style={{
-            display: "block",
-            height: 8,
-            marginTop: 4,
-            width: `${(p[`${kind}_w`] / most) * 92}%`,
-            background: kind === "heating" ? "#B04A32" : "#2B5F8A",
-          }}
-        />
-      </>
-    );
-  });
 }
 
 function Note({ pin, note, project, onDone }: { pin: string; note: string; project: string; onDone: () => void }) {

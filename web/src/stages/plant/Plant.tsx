@@ -1,3 +1,5 @@
+import type { Outcome } from "../../api/client";
+import { figureBy } from "../../api/figures";
 import { useOutcome, useScheme } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept } from "../../app/state";
@@ -86,6 +88,7 @@ export default function Plant() {
           </div>
         )}
       </details>
+      {outcome && <Bought outcome={outcome} units={units} />}
       <details>
         <summary>Prices and emission factors</summary>
         <div className="small quiet">Of the project: the same for all schemes, so that comparisons are fair.</div>
@@ -100,6 +103,22 @@ export default function Plant() {
         <NumberField path="factors/too_cold_c" note="Factors.too_cold_c" />
       </details>
     </Workbench>
+  );
+}
+
+/** What is bought a year of each carrier that there is. */
+function Bought({ outcome, units }: { outcome: Outcome; units: "SI" | "IP" }) {
+  const of = figureBy("carrier_kwh");
+  const kwh: Record<string, number> = outcome.totals.carrier_kwh;
+  const some = carriers.filter((c) => (kwh[c.id] ?? 0) >= 0.5);
+  return (
+    <div className="small quiet" title={of.how}>
+      {of.title} a year:{" "}
+      {some.length > 0
+        ? some.map((c) => `${both(kwh[c.id], of.unit, units, of.digits)} of ${c.name}`).join(", ")
+        : "nothing"}
+      .
+    </div>
   );
 }
 

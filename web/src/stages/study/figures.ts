@@ -1,5 +1,5 @@
 import type { Case } from "../../api/client";
-import table from "../../api/figures.json";
+import { figures } from "../../api/figures";
 
 /** A figure by which cases are compared, as the server describes it. */
 export interface FigureOf {
@@ -11,17 +11,17 @@ export interface FigureOf {
 }
 
 /** The figures by which cases are compared. */
-export const figuresOf: FigureOf[] = table
+export const figuresOf: FigureOf[] = figures
   .filter((f) => f.compared)
   .map((f) => ({
     id: f.id,
     name: f.title,
     unit: f.unit,
     digits: f.digits,
-    of: (figures) => (figures[f.id] ?? Number.NaN) / f.per,
+    of: (kept) => (kept[f.id] ?? Number.NaN) / f.per,
   }));
 
-export const shownFirst = table.filter((f) => f.first).map((f) => f.id);
+export const shownFirst = figures.filter((f) => f.first).map((f) => f.id);
 
 /** What is kept: steps dropped by lever, ranges by figure, and only cases without remarks. */
 export interface Kept {
