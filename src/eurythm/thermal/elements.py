@@ -55,23 +55,47 @@ def coil_flow(load, air_c, coil_c):
 
 
 @formula
-def two_port(g11, g12, g21, g22, x1, x2, r_out, r_in):
-    """Surface temperatures of a chain as linear answers to what surrounds it.
+def answers(g11, g12, g22, h_out, h_in):
+    """How the two surfaces of a chain answer in a step, in closed form.
 
-    ``g`` are its answers to 1 W/m² with the reference film, ``x`` the real films less that, ``r`` its own temperatures
-    without surroundings. Returns a, b, c of the inner surface, then of the outer: T = a + b E_own + c E_other.
+    ``g`` are the chain's answers to 1 W/m² with the reference film at both ends, ``h`` the real films. With ``r`` its surfaces' own
+    temperatures and ``E`` the film-weighted surroundings, returns the factors of
+
+        T_in = [0] r_in + [1] r_out + [4] E_in + [6] E_out,   T_out = [2] r_out + [3] r_in + [5] E_out + [6] E_in
     """
-    cross = g12 * g21
+    x1, x2, square = h_out - FILM_REF, h_in - FILM_REF, g12 * g12
     d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
-    det = 1.0 / (d11 * d22 - cross * x1 * x2)
-    return (
-        (d11 * r_in - g21 * x1 * r_out) * det,
-        (d11 * g22 - cross * x1) * det,
-        g21 * det,
-        (d22 * r_out - g12 * x2 * r_in) * det,
-        (d22 * g11 - cross * x2) * det,
-        g12 * det,
-    )
+    det = 1.0 / (d11 * d22 - square * x1 * x2)
+    cross = g12 * det
+    return d11 * det, -x1 * cross, d22 * det, -x2 * cross, (d11 * g22 - square * x1) * det, (d22 * g11 - square * x2) * det, cross
+
+
+@formula
+def outside(view, wind, still, emissivity, ground_h, fixed_h, ground_swing, fixed_e, around, swing, lit):
+    """Films outside together, W/m²K, and the surroundings weighted by them with the sun that is absorbed, W/m².
+
+    `around` holds the air's and the sky's temperature, the wind's film, and those of radiation to air and sky.
+    """
+    t_out, t_sky, wind_h, air_h, sky_h = around
+    to_air, to_sky = wind * wind_h + still + (emissivity - view) * air_h, view * sky_h
+    return to_air + to_sky + ground_h + fixed_h, to_air * t_out + to_sky * t_sky + ground_swing * swing + fixed_e + lit
+
+
+@formula
+def onto(area, hc, hr, b, known):
+    """What a surface makes of its zone's sums: radiant node by itself and by the air, air by itself, W/K, and what is known into both, W."""
+    by_air, by_star = area * hc, area * hr
+    return by_star * (1.0 - b * hr), by_star * b * hc, by_air * (1.0 - b * hc), by_star * known, by_air * known
+
+
+@formula
+def fluxes(t_in, t_out, v_in, s_in, passing, h_out, h_in):
+    """What enters an element from outside, W/m², and the fluxes into either end with the reference film, inner and outer.
+
+    `v_in` is what its zone adds by its films, `passing` all that surrounds its outer surface, weighted by films.
+    """
+    enters = passing - h_out * t_out
+    return enters, s_in + v_in - (h_in - FILM_REF) * t_in, enters + FILM_REF * t_out
 
 
 @formula

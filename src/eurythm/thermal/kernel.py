@@ -7,7 +7,7 @@ setpoints; elements whose layers are alike in all of them read one set of coeffi
 
 Each element is a chain of nodes from its outer to its inner surface, implicit in time, with a constant reference film at
 both ends; it is carried by its modes (`chains.modes_of`), two at a time. A step of it gives its surfaces' own temperatures r,
-after which the two surface temperatures follow from the real films of the step in closed form (`elements.two_port`):
+after which the two surface temperatures follow from the real films of the step in closed form (`elements.answers`):
 
     T1 = r1 + G11 q1 + G12 q2,   T2 = r2 + G12 q1 + G22 q2,   q = E - (h - h_ref) T
 
@@ -36,16 +36,19 @@ from eurythm.thermal.elements import (
     AIR_HEAT,
     BAND_K,
     EVAPORATION,
-    FILM_REF,
     SIGMA,
+    answers,
     coil_flow,
     corrected,
     cracks,
     enlarged,
     exchanged,
     film,
+    fluxes,
     let_in,
     load_of,
+    onto,
+    outside,
     recovered,
     saturated,
     shut_by,
@@ -127,13 +130,14 @@ def finish(b, mine, other, between, weight, p, q):  # type: ignore[no-untyped-de
         t_in = t_in + cross * v_out
         t_out = t_out + p[b + E.b_out] * v_out
         passing = e_out + v_out
-    enters, by = passing - h1 * t_out, area * weight
+    enters, by_in, by_out = fluxes(t_in, t_out, v_in, s_in, passing, h1, hc_in + hr_in)
+    by = area * weight
     q[mine + Z.balance] += by * (enters + s_in)
     q[mine + Z.throughput] += by * (abs(enters) + s_in)
     if between:
         q[other + Z.balance] -= by * (enters - e_out)
         q[other + Z.throughput] += by * abs(enters)
-    return t_in, t_out, s_in + v_in - (hc_in + hr_in - FILM_REF) * t_in, enters + FILM_REF * t_out
+    return t_in, t_out, by_in, by_out
 
 
 @inner
@@ -147,49 +151,39 @@ def finish_all(weight, shared, zone_in, zone_out, p, q):  # type: ignore[no-unty
 
 @inner
 def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, p, q):  # type: ignore[no-untyped-def]
-    """How an element answers to its zones in this step (`elements.two_port`), kept and added to their sums.
+    """How an element answers to its zones in this step (`elements.answers`), kept and added to their sums.
 
     `r_in` and `r_out` are its surfaces' own temperatures; `around` the air's and the sky's temperature and films, `lit` the sun it
     absorbs outside, W/m², and `swing` the ground's.
     """
-    area, hc_in, hr_in, hc_out, s_in = (
-        p[b + E.area],
-        p[b + E.hc_in],
-        p[b + E.radiant_in],
-        p[b + E.hc_out],
-        p[b + E.share_in] * q[mine + Z.sun],
-    )
+    area, hc_in, hr_in, hc_out = p[b + E.area], p[b + E.hc_in], p[b + E.radiant_in], p[b + E.hc_out]
+    s_in = p[b + E.share_in] * q[mine + Z.sun]
     if between:
         h1, e_out = hc_out + p[b + E.radiant_out], p[b + E.share_out] * q[other + Z.sun]
-    else:  # films outside together, W/m²K, and the surroundings weighted by them with what is absorbed, W/m²
-        t_out, t_sky, wind_h, air_h, sky_h = around
-        view = p[b + E.sees_sky]
-        to_air, to_sky = shared[c + S.wind] * wind_h + shared[c + S.still] + (shared[c + S.emissivity] - view) * air_h, view * sky_h
-        h1 = to_air + to_sky + p[b + E.ground_h] + p[b + E.fixed_h]
-        e_out = to_air * t_out + to_sky * t_sky + p[b + E.ground_swing] * swing + p[b + E.fixed_e] + lit
-    g11, g12, g22 = p[b + E.g11], p[b + E.g12], p[b + E.g22]
-    x1, x2, cross_g = h1 - FILM_REF, hc_in + (hr_in - FILM_REF), g12 * g12
-    d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
-    det = 1.0 / (d11 * d22 - cross_g * x1 * x2)
-    b_in, b_out, cross = (d11 * g22 - cross_g * x1) * det, (d22 * g11 - cross_g * x2) * det, g12 * det
-    known_in = (d11 * r_in - g12 * x1 * r_out) * det + b_in * s_in + cross * e_out
-    known_out = (d22 * r_out - g12 * x2 * r_in) * det + b_out * e_out + cross * s_in
+    else:
+        h1, e_out = outside(
+            p[b + E.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], p[b + E.ground_h], p[b + E.fixed_h],
+            p[b + E.ground_swing], p[b + E.fixed_e], around, swing, lit,
+        )  # fmt: skip
+    in_in, in_out, out_out, out_in, b_in, b_out, cross = answers(p[b + E.g11], p[b + E.g12], p[b + E.g22], h1, hc_in + hr_in)
+    known_in = in_in * r_in + in_out * r_out + b_in * s_in + cross * e_out
+    known_out = out_out * r_out + out_in * r_in + b_out * e_out + cross * s_in
     p[b + E.h1], p[b + E.e_out], p[b + E.s_in] = h1, e_out, s_in
     p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, b_out, cross, known_in, known_out
-    by_air, by_star = area * hc_in, area * hr_in
-    q[mine + Z.m_rr] += by_star * (1.0 - b_in * hr_in)
-    q[mine + Z.m_ra] += by_star * b_in * hc_in
-    q[mine + Z.m_aa] += by_air * (1.0 - b_in * hc_in)
-    q[mine + Z.r_0] += by_star * known_in
-    q[mine + Z.a_0] += by_air * known_in
+    add(mine, onto(area, hc_in, hr_in, b_in, known_in), q)
     if between:  # only elements between zones have a radiant film outside
-        hr_out = p[b + E.radiant_out]
-        by_air, by_star = area * hc_out, area * hr_out
-        q[other + Z.m_rr] += by_star * (1.0 - b_out * hr_out)
-        q[other + Z.m_ra] += by_star * b_out * hc_out
-        q[other + Z.m_aa] += by_air * (1.0 - b_out * hc_out)
-        q[other + Z.r_0] += by_star * known_out
-        q[other + Z.a_0] += by_air * known_out
+        add(other, onto(area, hc_out, p[b + E.radiant_out], b_out, known_out), q)
+
+
+@inner
+def add(zone, sums, q):  # type: ignore[no-untyped-def]
+    """Add what a surface makes of them to its zone's sums."""
+    rr, ra, aa, known_r, known_a = sums
+    q[zone + Z.m_rr] += rr
+    q[zone + Z.m_ra] += ra
+    q[zone + Z.m_aa] += aa
+    q[zone + Z.r_0] += known_r
+    q[zone + Z.a_0] += known_a
 
 
 @inner

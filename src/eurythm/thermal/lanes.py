@@ -252,6 +252,7 @@ def _get(context: Any, builder: Any, sig: Any, args: Any) -> Any:
 @lower_builtin(operator.setitem, Rows, types.Integer, Lanes)  # type: ignore[untyped-decorator]
 @lower_builtin(operator.setitem, Rows, types.Integer, types.Float)  # type: ignore[untyped-decorator]
 def _put(context: Any, builder: Any, sig: Any, args: Any) -> Any:
-    value = args[2] if sig.args[0].count == 1 else _spread(builder, args[2], sig.args[2], sig.args[0].count)
+    count, kind = sig.args[0].count, sig.args[2]
+    value = context.cast(builder, args[2], kind, types.float64) if count == 1 else _spread(builder, args[2], kind, count)
     builder.store(value, _place(builder, sig.args[0], args[0], args[1]), align=8)
     return context.get_dummy_value()

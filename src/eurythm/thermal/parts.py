@@ -7,6 +7,7 @@ load in every hour, for the building with all zones solved together, and for eac
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,11 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.thermal import parts_kernel as lane
+from eurythm.thermal import tables
 from eurythm.thermal.chains import modes_of
 from eurythm.thermal.demands import NO_COOLING, NO_HEATING, RADIANT_SHARE, Demands
 from eurythm.thermal.elements import ADIABATIC, FIXED, GROUND, LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.kernel import MODES, Y
-from eurythm.thermal.layout import Answer, coefficients_of, fours_for, modes_at_start, run_lanes, shared_of, whole
+from eurythm.thermal.layout import PORTS, Answer, coefficients_of, fours_for, modes_at_start, run_lanes, shared_of, whole
 from eurythm.thermal.prepare import SIDES, Arrays, ElementSpec
 
 Series = NDArray[np.float64]
@@ -92,44 +94,45 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
     fours = [fours_for([c]) for c in chains]
     starts = [arrays.start_c[e][::-1] if turned else arrays.start_c[e] for e, turned in seen]
     coefficients = [coefficients_of(c, n) for c, n in zip(chains, fours, strict=True)]
-    offset = np.concatenate([[0], np.cumsum([n * int(MODES) for n in fours])[:-1]])
-    given = np.stack(
-        [
-            element["area"][source],
-            np.where(_open_air(arrays), element["emissivity"] * element["sky_view"], 0.0)[source],
-            element["ground_h"][source],
-            element["ground_swing"][source],
-            element["fixed_h"][source],
-            element["fixed_e"][source],
-            np.where(flip, element["share_out"][source], element["share_in"][source]),
-            np.where(flip, element["share_in"][source], element["share_out"][source]),
-            np.where(flip, element["radiant_out"][source], element["radiant_in"][source]),
-            np.where(flip, element["radiant_in"][source], element["radiant_out"][source]),
-            *np.array([c.answers for c in chains]).T,
-        ],
-        axis=1,
-    )
-    zone_given = np.stack([arrays.zone[name] for name in ("capacity", "bridge", "by_air", "heat_most", "cool_most", "short")], axis=1)
+    near = {name: np.where(flip, element[f"{name}_out"][source], element[f"{name}_in"][source]) for name in ("zone", "share", "radiant")}
+    far = {name: np.where(flip, element[f"{name}_in"][source], element[f"{name}_out"][source]) for name in ("zone", "share", "radiant")}
+    fields = {name: element[name][source] for name in ("area", "ground_h", "ground_swing", "fixed_h", "fixed_e")}
+    fields["sees_sky"] = np.where(_open_air(arrays), element["emissivity"] * element["sky_view"], 0.0)[source]
+    fields |= {f"{name}_own": near[name] for name in ("share", "radiant")} | {f"{name}_far": far[name] for name in ("share", "radiant")}
+    fields |= dict(zip(("g11", "g12", "g22"), np.array([c.answers for c in chains])[:, PORTS].T, strict=True))
+    between = whole([i for i, (e, _) in enumerate(seen) if specs[e].kind == ZONE and together])
     convective, radiant = _gains(arrays.asked)
-    weather = arrays.weather
+    zones = len(arrays.zone_ids)
     compiled: Any = lane.run_parts
     found: tuple[Series, Series, Series] = compiled(
-        np.concatenate([c.ravel() for c in coefficients]),
-        np.concatenate([modes_at_start(c, start, n) for c, start, n in zip(chains, starts, fours, strict=True)]),
-        np.concatenate([modes_at_start(c, np.ones(c.project.shape[1]), n) for c, n in zip(chains, fours, strict=True)]),
-        np.array([shared_of(s, arrays.standard) for s in specs]).ravel(), np.ascontiguousarray(given),
-        whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours), whole(offset),
-        np.where(flip, element["zone_out"][source], element["zone_in"][source]),
-        np.where(flip, element["zone_in"][source], element["zone_out"][source]),
-        element["sun_row"][source], whole(source), flip, whole([_lane_of(specs[e]) for e, _ in seen]),
-        np.ascontiguousarray(zone_given), references(arrays), whole([p[0] for p in arrays.paths]), whole([p[1] for p in arrays.paths]),
-        *(weather[name] for name in ("outdoor_c", "wind_h", "sky_h", "sky_c", "shape")),
-        arrays.sun_outside, arrays.ground_k, sun, convective, radiant, np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
-        made.record.films, made.record.zones, made.record.joints, whole(hours.ravel()),
-        np.zeros(sum(fours) * int(MODES) * lane.LANES), np.zeros((6, len(seen) * lane.LANES)), np.zeros((7, len(arrays.zone_ids) * lane.LANES)),
-        together, arrays.substeps, arrays.run_in_h,
+        tables.PartChains(
+            np.concatenate([c.ravel() for c in coefficients]),
+            np.concatenate([modes_at_start(c, start, n) for c, start, n in zip(chains, starts, fours, strict=True)]),
+            np.concatenate([modes_at_start(c, np.ones(c.project.shape[1]), n) for c, n in zip(chains, fours, strict=True)]),
+            whole(np.concatenate([[0], np.cumsum([c.size for c in coefficients])[:-1]])), whole(fours),
+            whole(np.concatenate([[0], np.cumsum([n * int(MODES) for n in fours])[:-1]])), np.zeros(sum(fours) * int(MODES) * lane.LANES),
+        ),
+        tables.PartElements(
+            np.array([shared_of(s, arrays.standard) for s in specs]).ravel(), _by_column(fields, tables.PART_ELEMENT_COLUMNS).ravel(),
+            np.zeros((6, len(seen) * lane.LANES)), np.zeros((6, len(seen))), near["zone"], far["zone"], between, element["sun_row"][source], whole(source), flip,
+            whole([_lane_of(specs[e]) for e, _ in seen]),
+        ),
+        tables.PartZones(
+            _by_column(arrays.zone, tables.PART_ZONE_COLUMNS), references(arrays), np.stack([arrays.asked.heat_c, arrays.asked.cool_c]),
+            convective, radiant, sun, whole(hours.ravel()), np.zeros((7, zones * lane.LANES)), np.zeros((4, zones)),
+        ),
+        tables.Joints(whole([p[0] for p in arrays.paths]), whole([p[1] for p in arrays.paths]), made.record.joints),
+        tables.Weather(**arrays.weather),
+        tables.Lit(arrays.sun_outside, arrays.ground_k),
+        tables.Recorded(made.record.films, made.record.zones),
+        tables.PartSteps(together, arrays.substeps, arrays.run_in_h),
     )  # fmt: skip
     return found
+
+
+def _by_column(fields: dict[str, Series], columns: Sequence[tables.Column]) -> Series:
+    """Put fields into a table by its columns, (things, columns)."""
+    return np.stack([fields[column.name] for column in columns], axis=1)
 
 
 def _open_air(arrays: Arrays) -> NDArray[np.bool_]:

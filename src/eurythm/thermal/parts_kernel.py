@@ -12,15 +12,18 @@ docs/method.md, "Why"; `thermal.parts` makes the arrays and names the lanes.
 
 from __future__ import annotations
 
+from collections import namedtuple
+
 import numpy as np
+from numba import njit, types
 
 from eurythm.thermal import elements as formulas
 from eurythm.thermal import kernel as layout
 from eurythm.thermal import lanes as vectors
 from eurythm.thermal import tables
 from eurythm.thermal.compiling import compiled
-from eurythm.thermal.elements import FILM_REF, SIGMA, two_port
-from eurythm.thermal.kernel import MODES, SHARED, S, advance
+from eurythm.thermal.elements import SIGMA, answers, fluxes, onto, outside
+from eurythm.thermal.kernel import MODES, SHARED, S, advance, couples
 from eurythm.thermal.lanes import most_of, rows
 
 SIDES, COMMON, FAMILY, LANES = 5, 8, 12, 32
@@ -31,275 +34,308 @@ PARTS = COMMON + FAMILY
 TOLERANCE_K = 1e-9
 MOST_SWEEPS = 2000
 U = np.uint64
-
-F1, F2, F3, I1, B1, R3 = "float64[::1]", "float64[:,::1]", "float64[:,:,::1]", "uint64[::1]", "boolean[::1]", "float32[:,:,::1]"
-SIGNATURE = (
-    f"Tuple(({F3},{F2},{F3}))("
-    f"{F1},{F1},{F1},{F1},{F2},"  # coefficients, start, modes of 1 K, shared, elements
-    f"{I1},{I1},{I1},{I1},{I1},{I1},{I1},{B1},{I1},"  # chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane
-    f"{F2},{F2},{I1},{I1},"  # zones, refs, path_a, path_b
-    f"{F1},{F1},{F1},{F1},{F2},"  # weather, shape
-    f"{F2},{F1},{F3},{F3},{F3},{F3},"  # sun_outside, ground_k, sun by side, convective, radiant, setpoints
-    f"{R3},{F3},{F2},{I1},"  # films, record, joints, hours
-    f"{F1},{F2},{F2},"  # room to work in: modes, elements, zones
-    "boolean,int64,int64)"
+L = U(LANES)
+G = tables.table("PartElement", tables.PART_ELEMENT_COLUMNS)
+R = tables.table("PartZone", tables.PART_ZONE_COLUMNS)
+FIELDS = U(len(G))
+RECORDS = (
+    tables.PartChains, tables.PartElements, tables.PartZones, tables.Joints, tables.Weather, tables.Lit, tables.Recorded, tables.PartSteps,
+)  # fmt: skip
+SIGNATURE = types.Tuple((types.float64[:, :, ::1], types.float64[:, ::1], types.float64[:, :, ::1]))(
+    *(tables.record_type(kind) for kind in RECORDS)
 )
-AREA, VIEW, GROUND_H, GROUND_SWING, FIXED_H, FIXED_E, SHARE_OWN, SHARE_FAR, HR_OWN, HR_FAR, G11, G12, G21, G22 = range(14)
-CAPACITY, BRIDGE, BY_AIR, HEAT_MOST, COOL_MOST, SHORT = range(6)
+inner = njit(error_model="numpy", nogil=True)
+
+Step = namedtuple("Step", "now hour around bright")
+"""A step: its number in the record, its hour, air and sky (as `elements.outside` takes them), and how the hour's sun falls on it."""
+Surfaces = namedtuple("Surfaces", "hc_own hc_far h_out b_in b_out cross")
+"""Of each element, alike for all sources: films of the step, and how its surfaces answer."""
+Fluxes = namedtuple("Fluxes", "known_in known_out flux_in flux_out s_in e_out")
+"""Of each element, by source: as the fields of these names in `tables.ELEMENT_COLUMNS`."""
+Nodes = namedtuple("Nodes", "air star load lit r_0 a_0 row")
+"""Of each zone, by source: temperatures, load, sun, and what is known into its nodes; and one row to work in."""
+Sums = namedtuple("Sums", "rr ra aa glass")
+"""Of each zone, alike for all sources: what its nodes have by themselves, W/K, and its light through glass, W."""
 
 
-def _run_parts(
-    coefficients_, start, per_kelvin, shared, given, chain_at, fours, offset, zone_in, zone_out, sun_row, source, flip, lane,
-    zone_given, refs, path_a, path_b, outdoor_c, wind_h, sky_h, sky_c, shape, sun_outside, ground_k, sun_by_side, convective, radiant,
-    setpoints, films, record, joints, hours_at, x_, of_elements, of_zones, together, substeps, run_in_h,
-):  # fmt: skip
+@inner
+def lane_of(f, source):  # type: ignore[no-untyped-def]
+    """The lane of a source of the heating (0) or the cooling family (1)."""
+    return U(COMMON + f * FAMILY) + U(source)
+
+
+@inner
+def start_of(chains, parts, rooms):  # type: ignore[no-untyped-def]
+    """Put what outer elements hold at the start of the run-in into their own sources, and the rooms' heat into one by itself."""
+    for f in range(2):
+        for e in range(U(len(chains.fours))):
+            mine = lane_of(f, parts.lane[e])
+            for i in range(chains.offset[e], chains.offset[e] + chains.fours[e] * MODES):
+                chains.x[i * L + mine] = chains.start[i] - chains.per_kelvin[i] * rooms.refs[f, parts.zone_in[e]]
+        for z in range(U(len(rooms.given))):
+            k = z * L + lane_of(f, START)
+            rooms.room[0, k] = rooms.room[1, k] = 20.0 - rooms.refs[f, z]
+
+
+@inner
+def begin_zones(rooms, joints, recorded, step, together, dt, nodes, sums):  # type: ignore[no-untyped-def]
+    """What each zone's air and radiant node have by themselves in this step, source by source."""
+    now, hour, t_out, bright = step.now, step.hour, step.around[0], step.bright
+    record, given, refs, sun, radiant, convective = recorded.zones, rooms.given, rooms.refs, rooms.sun, rooms.radiant, rooms.convective
+    path_a, path_b, joint = joints.a, joints.b, joints.through
+    lit_, r_0_, a_0_ = rooms.room[3], rooms.room[4], rooms.room[5]
+    for z in range(U(len(given))):
+        leaked, supplied, opened = record[0, z, now], record[1, z, now], record[2, z, now]
+        bridge, inertia, short = given[z, R.bridge], given[z, R.capacity] / dt, given[z, R.short]
+        glass, first = 0.0, z * L
+        nodes.lit[z], nodes.r_0[z], nodes.a_0[z] = 0.0, 0.0, inertia * nodes.air[z]
+        for j in range(SIDES):
+            through = sun[j, z, hour] * bright
+            glass += short * through
+            k = first + U(SUN + j)
+            lit_[k] = short * through
+            r_0_[k] += 0.5 * (1.0 - short) * through
+            a_0_[k] += 0.5 * (1.0 - short) * through
+        for j in range(3):
+            r_0_[first + U(j)] += radiant[j, z, hour]
+            a_0_[first + U(j)] += convective[j, z, hour]
+        for f in range(2):
+            over = t_out - refs[f, z]
+            a_0_[first + lane_of(f, INFILTRATION)] += leaked * over
+            a_0_[first + lane_of(f, VENTILATION)] += supplied * over + record[6, z, now]
+            a_0_[first + lane_of(f, AIRING)] += opened * over
+            a_0_[first + lane_of(f, BRIDGES)] += bridge * over
+        sums.rr[z], sums.ra[z], sums.aa[z], sums.glass[z] = 0.0, 0.0, inertia + leaked + supplied + opened + bridge, glass
+    for j in range(U(len(path_a))):
+        through = joint[j, now]
+        for mine, other in ((path_a[j], path_b[j]), (path_b[j], path_a[j])):
+            sums.aa[mine] += through
+            for f in range(2):
+                apart = (refs[f, other] if together else record[4, other, now]) - refs[f, mine]
+                a_0_[mine * L + lane_of(f, NEIGHBOURS)] += through * apart
+
+
+@inner
+def answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficients, given, surfaces, flows, nodes, sums):  # type: ignore[no-untyped-def]
+    """Carry each element on by a step; how it answers to its zones, source by source, is kept and added to their sums."""
+    at, fours, offset, shared, zone_in, zone_out = chains.at, chains.fours, chains.offset, parts.shared, parts.zone_in, parts.zone_out
+    source, flip, lane, sun_row, refs, films, record = (
+        parts.source, parts.flip, parts.lane, parts.sun_row, rooms.refs, recorded.films, recorded.zones,
+    )  # fmt: skip
+    shines, ground_k, now, hour, around, bright = lit.outside, lit.ground_k, step.now, step.hour, step.around, step.bright
+    e_out_, r_0_, a_0_ = parts.room[5], rooms.room[4], rooms.room[5]
+    for e in range(U(len(fours))):
+        r_out, r_in = advance(coefficients, at[e], fours[e], x, offset[e], flows.flux_out[e], flows.flux_in[e])
+        whole, z, zo, g = source[e], zone_in[e], zone_out[e], e * FIELDS
+        c, own, far = whole * SHARED, (1 if flip[e] else 0), (0 if flip[e] else 1)
+        area, hr, hr_far, hc, hc_far = (
+            given[g + G.area],
+            given[g + G.radiant_own],
+            given[g + G.radiant_far],
+            films[own, whole, now],
+            films[far, whole, now],
+        )
+        between = shared[c + S.between] > 0.0
+        h_out, outdoors = outside(
+            given[g + G.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], given[g + G.ground_h],
+            given[g + G.fixed_h], given[g + G.ground_swing], given[g + G.fixed_e], around, ground_k[hour], bright * shines[sun_row[e], hour],
+        )  # fmt: skip
+        h_out += hc_far + hr_far
+        in_in, in_out, out_out, out_in, b_in, b_out, cross = answers(given[g + G.g11], given[g + G.g12], given[g + G.g22], h_out, hc + hr)
+        surfaces.hc_own[e], surfaces.hc_far[e], surfaces.h_out[e] = hc, hc_far, h_out
+        surfaces.b_in[e], surfaces.b_out[e], surfaces.cross[e] = b_in, b_out, cross
+        share_far = given[g + G.share_far] if between and together else 0.0
+        flows.s_in[e], flows.e_out[e] = given[g + G.share_own] * nodes.lit[z], share_far * nodes.lit[zo]
+        for f in range(2):
+            k = e * L + lane_of(f, NEIGHBOURS)
+            if between and together:
+                e_out_[k] += h_out * (refs[f, zo] - refs[f, z])
+            elif between:
+                beyond = hc_far * record[4, zo, now] + hr_far * record[5, zo, now] + given[g + G.share_far] * sums.glass[zo]
+                e_out_[k] += beyond - h_out * refs[f, z]
+            else:
+                e_out_[e * L + lane_of(f, lane[e])] += outdoors - h_out * refs[f, z]
+        s_in, e_out = flows.s_in[e], flows.e_out[e]
+        known_in = in_out * r_out + in_in * r_in + b_in * s_in + cross * e_out
+        known_out = out_out * r_out + out_in * r_in + b_out * e_out + cross * s_in
+        flows.known_in[e], flows.known_out[e] = known_in, known_out
+        add(z, onto(area, hc, hr, b_in, known_in), nodes, sums)
+        if between and together:
+            add(zo, onto(area, hc_far, hr_far, b_out, known_out), nodes, sums)
+            for f in range(2):
+                k, apart = zo * L + lane_of(f, NEIGHBOURS), refs[f, z] - refs[f, zo]
+                r_0_[k] += area * hr_far * apart
+                a_0_[k] += area * hc_far * apart
+
+
+@inner
+def add(z, onto_zone, nodes, sums):  # type: ignore[no-untyped-def]
+    """Add what a surface makes of them to its zone's sums."""
+    rr, ra, aa, known_r, known_a = onto_zone
+    sums.rr[z] += rr
+    sums.ra[z] += ra
+    sums.aa[z] += aa
+    nodes.r_0[z] += known_r
+    nodes.a_0[z] += known_a
+
+
+@inner
+def sweep_zones(rooms, joints, recorded, step, joined, sides, given, surfaces, nodes, sums):  # type: ignore[no-untyped-def]
+    """Solve each zone once with its neighbours as they are, its plant doing what the record says; returns how far any moved, by source."""
+    now, hour = step.now, step.hour
+    at, side_element, side_other, side_within = sides
+    zone_given, refs, setpoints, record = rooms.given, rooms.refs, rooms.setpoints, recorded.zones
+    path_a, path_b, joint = joints.a, joints.b, joints.through
+    air, star, load, load_, row_ = nodes.air, nodes.star, nodes.load, rooms.room[2], rooms.room[6]
+    moves = 0.0
+    for z in range(U(len(zone_given))):
+        by_star, by_inside = nodes.r_0[z], nodes.a_0[z]
+        for j in range(at[z], at[z + U(1)]):
+            e, other = side_element[j], side_other[j]
+            near, beyond, hr, hr_beyond = (
+                surfaces.hc_own[e], surfaces.hc_far[e], given[e * FIELDS + G.radiant_own], given[e * FIELDS + G.radiant_far],
+            )  # fmt: skip
+            if not side_within[j]:
+                near, beyond, hr, hr_beyond = beyond, near, hr_beyond, hr
+            more = given[e * FIELDS + G.area] * surfaces.cross[e] * (beyond * air[other] + hr_beyond * star[other])
+            by_star = by_star + hr * more
+            by_inside = by_inside + near * more
+        for j in range(joined):
+            if path_a[j] == z or path_b[j] == z:
+                by_inside = by_inside + joint[j, now] * air[path_b[j] if path_a[j] == z else path_a[j]]
+        per_rr = 1.0 / sums.rr[z]
+        slope = sums.ra[z] * per_rr
+        stiff = sums.aa[z] - sums.ra[z] * slope
+        total = record[3, z, now]
+        limited = total >= zone_given[z, R.heat_most] if total > 0.0 else -total >= zone_given[z, R.cool_most]
+        held = total != 0.0 and not limited
+        by_air = zone_given[z, R.by_air]
+        per_control = 1.0 / (by_air + (1.0 - by_air) * slope)
+        felt = setpoints[0, z, hour] if total > 0.0 else setpoints[1, z, hour]
+        base = by_star * per_rr
+        push = by_inside + sums.ra[z] * base
+        if held:
+            new = -(1.0 - by_air) * per_control * base
+            load[z] = stiff * new - push
+        else:
+            new = push / stiff
+            load[z] = 0.0
+        nodes.row[U(0)] = new
+        for f in range(2):  # what plants do is the setpoints' or, at their limit, their own
+            k = lane_of(f, SETPOINTS)
+            if held:
+                more_k = (felt - refs[f, z]) * per_control
+                row_[k] += more_k
+                load_[z * L + k] += stiff * more_k
+            elif total != 0.0:
+                row_[k] += total / stiff
+                load_[z * L + k] = total
+        new = nodes.row[U(0)]
+        new_star = base + slope * new
+        moves = max(moves, max(abs(new - air[z]), abs(new_star - star[z])))
+        air[z], star[z] = new, new_star
+    return moves
+
+
+@inner
+def finish_all(parts, together, given, surfaces, flows, nodes):  # type: ignore[no-untyped-def]
+    """The fluxes into the ends of all elements with the zones as they are."""
+    shared, source, zone_in, zone_out = parts.shared, parts.source, parts.zone_in, parts.zone_out
+    for e in range(U(len(source))):
+        z, zo, hr, hr_far = zone_in[e], zone_out[e], given[e * FIELDS + G.radiant_own], given[e * FIELDS + G.radiant_far]
+        v_in = surfaces.hc_own[e] * nodes.air[z] + hr * nodes.star[z]
+        t_in, t_out = flows.known_in[e] + surfaces.b_in[e] * v_in, flows.known_out[e] + surfaces.cross[e] * v_in
+        passing = flows.e_out[e]
+        if together and shared[source[e] * SHARED + S.between] > 0.0:
+            v_out = surfaces.hc_far[e] * nodes.air[zo] + hr_far * nodes.star[zo]
+            t_in = t_in + surfaces.cross[e] * v_out
+            t_out = t_out + surfaces.b_out[e] * v_out
+            passing = passing + v_out
+        _, by_in, by_out = fluxes(t_in, t_out, v_in, flows.s_in[e], passing, surfaces.h_out[e], surfaces.hc_own[e] + hr)
+        flows.flux_in[e], flows.flux_out[e] = by_in, by_out
+
+
+@inner
+def book(rooms, recorded, step, month, share, by_hour, at_hours, by_month):  # type: ignore[no-untyped-def]
+    """Add the step to the building's hours, to the zones' months and to the hours of each that are asked about."""
+    load_, asked, record, now, hour = rooms.room[2], rooms.hours, recorded.zones, step.now, step.hour
+    for z in range(U(record.shape[1])):
+        total = record[3, z, now]
+        if total == 0.0:
+            continue
+        side = 0 if total > 0.0 else 1
+        sign = share if total > 0.0 else -share
+        for j in range(PARTS):
+            part = sign * load_[z * L + U(j if j < COMMON else j + side * FAMILY)]
+            by_hour[side, j, hour] += part
+            by_month[z, side * PARTS + j, month] += part
+            for h in (U(side), U(side + 2)):
+                if asked[z * U(4) + h] == hour:
+                    at_hours[z * U(4) + h, j] += part
+
+
+def _run_parts(chains, parts, rooms, joints, weather, lit, recorded, steps):  # type: ignore[no-untyped-def]
     """Run every source through the year.
 
     A name that ends with an underline is a flat array; the same name without it gives its rows, all sources at once. All that
-    has rows is the caller's, who holds it meanwhile: the modes `x_`, (6, E) of elements and (7, Z) of zones, zero to begin with.
+    has rows is the caller's, who holds it meanwhile.
 
     Returns
     -------
     by_hour : (2, PARTS, 8760) parts of heating and cooling of all zones together, W
-    at : (Z * len(hours_at) / Z, PARTS) parts of each zone's heating and cooling at its own hours, W: hours_at holds
-        four hours a zone, heating, cooling, heating, cooling
+    at : (4 Z, PARTS) parts of each zone's heating and cooling at its own four hours, W: heating, cooling, heating, cooling
     by_month : (Z, 2 * PARTS, 12) parts of each zone's heating and cooling, Wh
     """
-    L = U(LANES)
-    elements, zones, joined = U(len(fours)), U(len(zone_given)), U(len(path_a))
-    hours = 8760
-    dt = 3600.0 / substeps
-    share = 1.0 / substeps
-    common, family = U(COMMON), U(FAMILY)
-    by_hour = np.zeros((2, PARTS, hours))
-    at_hours = np.zeros((len(hours_at), PARTS))
-    by_month = np.zeros((len(zone_given), 2 * PARTS, 12))
+    hours, substeps, run_in_h, together = 8760, steps.substeps, steps.run_in_h, steps.together
+    count = len(rooms.given)
+    dt, share = 3600.0 / substeps, 1.0 / substeps
+    by_hour, at_hours, by_month = np.zeros((2, PARTS, hours)), np.zeros((4 * count, PARTS)), np.zeros((count, 2 * PARTS, 12))
     month_end = np.cumsum(np.array([31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])) * 24
-
-    air_, star_, load_, lit_, r_0_, a_0_, row_ = (
-        of_zones[0], of_zones[1], of_zones[2], of_zones[3], of_zones[4], of_zones[5], of_zones[6],
+    start_of(chains, parts, rooms)
+    of_zones, of_elements = rooms.room, parts.room
+    nodes = Nodes(
+        rows(of_zones[0], LANES), rows(of_zones[1], LANES), rows(of_zones[2], LANES), rows(of_zones[3], LANES), rows(of_zones[4], LANES),
+        rows(of_zones[5], LANES), rows(of_zones[6], LANES),
     )  # fmt: skip
-    for f in range(2):  # what an outer element holds at the start of the run-in is its own; the rest is a source by itself
-        k = U(COMMON + f * FAMILY + START)
-        for e in range(elements):
-            mine = U(COMMON + f * FAMILY) + lane[e]
-            for i in range(offset[e], offset[e] + fours[e] * MODES):
-                x_[i * L + mine] = start[i] - per_kelvin[i] * refs[f, zone_in[e]]
-        for z in range(zones):
-            air_[z * L + k] = star_[z * L + k] = 20.0 - refs[f, z]
-    surf_b_in, surf_c_in = np.empty(len(fours)), np.empty(len(fours))
-    surf_b_out, surf_c_out = np.empty(len(fours)), np.empty(len(fours))
-    hc_own, hc_far, film_out = np.empty(len(fours)), np.empty(len(fours)), np.empty(len(fours))
-    x, air, star, load, row = rows(x_, LANES), rows(air_, LANES), rows(star_, LANES), rows(load_, LANES), rows(row_, LANES)
-    lit, r_0, a_0 = rows(lit_, LANES), rows(r_0_, LANES), rows(a_0_, LANES)
-    e_out_ = of_elements[5]
-    known_in, known_out, flux_in = rows(of_elements[0], LANES), rows(of_elements[1], LANES), rows(of_elements[2], LANES)
-    flux_out, s_in, e_out = rows(of_elements[3], LANES), rows(of_elements[4], LANES), rows(e_out_, LANES)
-    coefficients = rows(coefficients_, 1)
-    m_rr, m_ra, m_aa = np.empty(len(zone_given)), np.empty(len(zone_given)), np.empty(len(zone_given))
-    through_glass = np.empty(len(zone_given))
-    # where the sweeps find what couples a zone to others
-    sides_of = np.zeros(len(zone_given) + 1, np.uint64)
-    for e in range(elements):
-        if together and shared[source[e] * SHARED + S.between] > 0.0:
-            sides_of[zone_in[e] + U(1)] += U(1)
-            sides_of[zone_out[e] + U(1)] += U(1)
-    for z in range(zones):
-        sides_of[z + U(1)] += sides_of[z]
-    fill = sides_of.copy()
-    side_element, side_within = np.empty(int(sides_of[zones]), np.uint64), np.empty(int(sides_of[zones]), np.bool_)
-    for e in range(elements):
-        if together and shared[source[e] * SHARED + S.between] > 0.0:
-            for within in (True, False):
-                mine = zone_in[e] if within else zone_out[e]
-                side_element[fill[mine]], side_within[fill[mine]] = e, within
-                fill[mine] += U(1)
+    flows = Fluxes(
+        rows(of_elements[0], LANES), rows(of_elements[1], LANES), rows(of_elements[2], LANES), rows(of_elements[3], LANES),
+        rows(of_elements[4], LANES), rows(of_elements[5], LANES),
+    )  # fmt: skip
+    x, coefficients = rows(chains.x, LANES), rows(chains.coefficients, 1)
+    for_elements, for_zones = parts.alike, rooms.alike
+    surfaces = Surfaces(
+        rows(for_elements[0], 1), rows(for_elements[1], 1), rows(for_elements[2], 1), rows(for_elements[3], 1), rows(for_elements[4], 1),
+        rows(for_elements[5], 1),
+    )  # fmt: skip
+    sums = Sums(rows(for_zones[0], 1), rows(for_zones[1], 1), rows(for_zones[2], 1), rows(for_zones[3], 1))
+    given = rows(parts.given, 1)
+    sides = couples(count, parts.zone_in, parts.zone_out, parts.zonal)
+    joined = U(len(joints.a)) if together else U(0)
+    alone = len(parts.zonal) == 0 and joined == U(0)  # nothing hangs on anything else
 
-    for step in range(-run_in_h * substeps, hours * substeps):
-        count = step // substeps
-        hour = U(count if count >= 0 else count + hours)
-        before = U((count + hours - 1) % hours)
-        part = (step % substeps + 1.0) / substeps
-        now = U(step + run_in_h * substeps)
-        t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
-        t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
-        air_h = 4.0 * SIGMA * (t_out + 273.15) ** 3
-        bright = shape[hour, step % substeps]
-
-        for z in range(zones):
-            leaked, supplied, opened = record[0, z, now], record[1, z, now], record[2, z, now]
-            bridge, inertia, short = zone_given[z, BRIDGE], zone_given[z, CAPACITY] / dt, zone_given[z, SHORT]
-            m_rr[z] = m_ra[z] = through_glass[z] = 0.0
-            m_aa[z] = inertia + leaked + supplied + opened + bridge
-            lit[z], r_0[z], a_0[z] = 0.0, 0.0, inertia * air[z]
-            for j in range(SIDES):
-                through = sun_by_side[j, z, hour] * bright
-                through_glass[z] += short * through
-                k = z * L + U(SUN + j)
-                lit_[k] = short * through
-                r_0_[k] += 0.5 * (1.0 - short) * through
-                a_0_[k] += 0.5 * (1.0 - short) * through
-            for j in range(3):
-                r_0_[z * L + U(j)] += radiant[j, z, hour]
-                a_0_[z * L + U(j)] += convective[j, z, hour]
-            for f in range(2):
-                first = z * L + common + U(f) * family
-                over = t_out - refs[f, z]
-                a_0_[first + U(INFILTRATION)] += leaked * over
-                a_0_[first + U(VENTILATION)] += supplied * over + record[6, z, now]
-                a_0_[first + U(AIRING)] += opened * over
-                a_0_[first + U(BRIDGES)] += bridge * over
-        for j in range(joined):
-            through = joints[j, now]
-            for mine, other in ((path_a[j], path_b[j]), (path_b[j], path_a[j])):
-                m_aa[mine] += through
-                for f in range(2):
-                    apart = (refs[f, other] if together else record[4, other, now]) - refs[f, mine]
-                    a_0_[mine * L + common + U(f) * family + U(NEIGHBOURS)] += through * apart
-
-        for e in range(elements):
-            row_out, row_in = advance(coefficients, chain_at[e], fours[e], x, offset[e], flux_out[e], flux_in[e])
-            whole, z, zo = source[e], zone_in[e], zone_out[e]
-            c = whole * SHARED
-            hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
-            own, far = (1, 0) if flip[e] else (0, 1)
-            hc_own[e], hc_far[e] = films[own, whole, now], films[far, whole, now]
-            wind = shared[c + S.wind] * wind_h[hour] + shared[c + S.still]
-            view = given[e, VIEW]
-            to_air = wind + (shared[c + S.emissivity] - view) * air_h
-            h1 = to_air + view * sky_h[hour] + given[e, GROUND_H] + given[e, FIXED_H] + hc_far[e] + hr_out
-            around = (
-                to_air * t_out + view * sky_h[hour] * t_sky + given[e, GROUND_SWING] * ground_k[hour] + given[e, FIXED_E]
-                + bright * sun_outside[sun_row[e], hour]
-            )  # fmt: skip
-            film_out[e] = h1
-            g11, g12, g21, g22 = given[e, G11], given[e, G12], given[e, G21], given[e, G22]
-            x1, x2 = h1 - FILM_REF, hc_own[e] + hr - FILM_REF
-            in_by_out, b_in, c_in, out_by_out, b_out, c_out = two_port(g11, g12, g21, g22, x1, x2, 1.0, 0.0)
-            in_by_in, _, _, out_by_in, _, _ = two_port(g11, g12, g21, g22, x1, x2, 0.0, 1.0)
-            surf_b_in[e], surf_c_in[e], surf_b_out[e], surf_c_out[e] = b_in, c_in, b_out, c_out
-            first = e * L
-            between = shared[c + S.between] > 0.0
-            share_own, share_far = given[e, SHARE_OWN], given[e, SHARE_FAR] if between and together else 0.0
-            s_in[e], e_out[e] = share_own * lit[z], share_far * lit[zo]
-            for f in range(2):
-                at = first + common + U(f) * family
-                if between and together:
-                    e_out_[at + U(NEIGHBOURS)] += h1 * (refs[f, zo] - refs[f, z])
-                elif between:
-                    beyond = hc_far[e] * record[4, zo, now] + hr_out * record[5, zo, now] + given[e, SHARE_FAR] * through_glass[zo]
-                    e_out_[at + U(NEIGHBOURS)] += beyond - h1 * refs[f, z]
-                else:
-                    e_out_[at + lane[e]] += around - h1 * refs[f, z]
-            known_in[e] = in_by_out * row_out + in_by_in * row_in + b_in * s_in[e] + c_in * e_out[e]
-            known_out[e] = out_by_out * row_out + out_by_in * row_in + b_out * e_out[e] + c_out * s_in[e]
-            by_air, by_star = given[e, AREA] * hc_own[e], given[e, AREA] * hr
-            m_rr[z] += by_star * (1.0 - b_in * hr)
-            m_ra[z] += by_star * b_in * hc_own[e]
-            m_aa[z] += by_air * (1.0 - b_in * hc_own[e])
-            r_0[z] += by_star * known_in[e]
-            a_0[z] += by_air * known_in[e]
-            if between and together:
-                by_air, by_star = given[e, AREA] * hc_far[e], given[e, AREA] * hr_out
-                m_rr[zo] += by_star * (1.0 - b_out * hr_out)
-                m_ra[zo] += by_star * b_out * hc_far[e]
-                m_aa[zo] += by_air * (1.0 - b_out * hc_far[e])
-                r_0[zo] += by_star * known_out[e]
-                a_0[zo] += by_air * known_out[e]
-                for f in range(2):
-                    at = zo * L + common + U(f) * family + U(NEIGHBOURS)
-                    apart = refs[f, z] - refs[f, zo]
-                    r_0_[at] += by_star * apart
-                    a_0_[at] += by_air * apart
-
-        moved, sweep = 1.0, 0
-        while moved > TOLERANCE_K and sweep < MOST_SWEEPS:
-            sweep += 1
-            moves = 0.0
-            for z in range(zones):
-                by_star, by_inside = r_0[z], a_0[z]
-                for j in range(sides_of[z], sides_of[z + U(1)]):
-                    e = side_element[j]
-                    if side_within[j]:
-                        other, near, beyond, cross_by = zone_out[e], hc_own[e], hc_far[e], surf_c_in[e]
-                        hr, hr_beyond = given[e, HR_OWN], given[e, HR_FAR]
-                    else:
-                        other, near, beyond, cross_by = zone_in[e], hc_far[e], hc_own[e], surf_c_out[e]
-                        hr, hr_beyond = given[e, HR_FAR], given[e, HR_OWN]
-                    add = given[e, AREA] * cross_by * (beyond * air[other] + hr_beyond * star[other])
-                    by_star = by_star + hr * add
-                    by_inside = by_inside + near * add
-                if together:
-                    for j in range(joined):
-                        if path_a[j] == z or path_b[j] == z:
-                            by_inside = by_inside + joints[j, now] * air[path_b[j] if path_a[j] == z else path_a[j]]
-                per_rr = 1.0 / m_rr[z]
-                slope = m_ra[z] * per_rr
-                stiff = m_aa[z] - m_ra[z] * slope
-                total = record[3, z, now]
-                limited = total >= zone_given[z, HEAT_MOST] if total > 0.0 else -total >= zone_given[z, COOL_MOST]
-                held = total != 0.0 and not limited
-                by_air = zone_given[z, BY_AIR]
-                per_control = 1.0 / (by_air + (1.0 - by_air) * slope)
-                felt = setpoints[0, z, hour] if total > 0.0 else setpoints[1, z, hour]
-                base = by_star * per_rr
-                push = by_inside + m_ra[z] * base
-                if held:
-                    new = -(1.0 - by_air) * per_control * base
-                    load[z] = stiff * new - push
-                else:
-                    new = push / stiff
-                    load[z] = 0.0
-                row[U(0)] = new
-                for f in range(2):  # what plants do is the setpoints' or, at their limit, their own
-                    k = common + U(f) * family + U(SETPOINTS)
-                    if held:
-                        more = (felt - refs[f, z]) * per_control
-                        row_[k] += more
-                        load_[z * L + k] += stiff * more
-                    elif total != 0.0:
-                        row_[k] += total / stiff
-                        load_[z * L + k] = total
-                new = row[U(0)]
-                new_star = base + slope * new
-                moves = max(moves, max(abs(new - air[z]), abs(new_star - star[z])))
-                air[z], star[z] = new, new_star
-            moved = most_of(moves)
-            if sides_of[zones] == U(0) and not (together and joined > U(0)):
-                moved = 0.0  # nothing hangs on anything else
-
-        for e in range(elements):
-            z, zo = zone_in[e], zone_out[e]
-            hr, hr_out = given[e, HR_OWN], given[e, HR_FAR]
-            v_in = hc_own[e] * air[z] + hr * star[z]
-            t_in, t_outer, passing = known_in[e] + surf_b_in[e] * v_in, known_out[e] + surf_c_out[e] * v_in, e_out[e]
-            if together and shared[source[e] * SHARED + S.between] > 0.0:
-                v_out = hc_far[e] * air[zo] + hr_out * star[zo]
-                t_in = t_in + surf_c_in[e] * v_out
-                t_outer = t_outer + surf_b_out[e] * v_out
-                passing = passing + v_out
-            flux_out[e] = passing - (film_out[e] - FILM_REF) * t_outer
-            flux_in[e] = s_in[e] + v_in - (hc_own[e] + hr - FILM_REF) * t_in
-
-        if step >= 0:
+    for number in range(-run_in_h * substeps, hours * substeps):
+        of_hour = number // substeps
+        hour = U(of_hour if of_hour >= 0 else of_hour + hours)
+        before = U((of_hour + hours - 1) % hours)
+        part = (number % substeps + 1.0) / substeps
+        t_out = weather.outdoor_c[before] + (weather.outdoor_c[hour] - weather.outdoor_c[before]) * part
+        t_sky = weather.sky_c[before] + (weather.sky_c[hour] - weather.sky_c[before]) * part
+        around = (t_out, t_sky, weather.wind_h[hour], 4.0 * SIGMA * (t_out + 273.15) ** 3, weather.sky_h[hour])
+        step = Step(U(number + run_in_h * substeps), hour, around, weather.shape[hour, number % substeps])
+        begin_zones(rooms, joints, recorded, step, together, dt, nodes, sums)
+        answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficients, given, surfaces, flows, nodes, sums)
+        moved, sweeps = 1.0, 0
+        while moved > TOLERANCE_K and sweeps < MOST_SWEEPS:
+            sweeps += 1
+            moved = most_of(sweep_zones(rooms, joints, recorded, step, joined, sides, given, surfaces, nodes, sums))
+            if alone:
+                moved = 0.0
+        finish_all(parts, together, given, surfaces, flows, nodes)
+        if number >= 0:
             month = 0
             while hour >= U(month_end[month]):
                 month += 1
-            for z in range(zones):
-                total = record[3, z, now]
-                if total == 0.0:
-                    continue
-                side = 0 if total > 0.0 else 1
-                sign = share if total > 0.0 else -share
-                for j in range(PARTS):
-                    k = z * L + U(j if j < COMMON else j + side * FAMILY)
-                    by_hour[side, j, hour] += sign * load_[k]
-                    by_month[z, side * PARTS + j, month] += sign * load_[k]
-                for j in range(4):
-                    if j % 2 == side and hours_at[z * U(4) + U(j)] == hour:
-                        for m in range(PARTS):
-                            k = z * L + U(m if m < COMMON else m + side * FAMILY)
-                            at_hours[z * U(4) + U(j), m] += sign * load_[k]
+            book(rooms, recorded, step, month, share, by_hour, at_hours, by_month)
     return by_hour, at_hours, by_month
 
 

@@ -274,6 +274,110 @@ class Steps(NamedTuple):
     run_in_h: COUNT
 
 
+# the same under a record, every source of heat in a lane of its own (`thermal.parts_kernel`)
+PART_ELEMENT_COLUMNS = (
+    Column("area", "m²", ""),
+    Column("sees_sky", "-", "emissivity times the sky that it sees"),
+    Column("ground_h", "W/m²K", "as of `ELEMENT_COLUMNS`"),
+    Column("ground_swing", "W/m²K", ""),
+    Column("fixed_h", "W/m²K", ""),
+    Column("fixed_e", "W/m²", ""),
+    Column("share_own", "1/m²", "of the sun in the zone that it is seen from, absorbed there"),
+    Column("share_far", "1/m²", "of the sun in the zone beyond"),
+    Column("radiant_own", "W/m²K", "conductance to the radiant node of the zone that it is seen from"),
+    Column("radiant_far", "W/m²K", "of the zone beyond"),
+    Column("g11", "m²K/W", "answers of its chain"),
+    Column("g12", "m²K/W", ""),
+    Column("g22", "m²K/W", ""),
+)
+"""What an element has, seen from one of its zones."""
+PART_ZONE_COLUMNS = (
+    Column("capacity", "J/K", "as of `ZONE_COLUMNS`"),
+    Column("bridge", "W/K", ""),
+    Column("by_air", "-", ""),
+    Column("heat_most", "W", ""),
+    Column("cool_most", "W", ""),
+    Column("short", "-", ""),
+)
+
+
+class PartChains(NamedTuple):
+    """The modes of all elements (E): coefficients, states at the start and those of one kelvin, and the states of every source."""
+
+    coefficients: F1
+    start: F1
+    per_kelvin: F1
+    at: I1
+    fours: I1
+    offset: I1
+    x: F1
+
+
+class PartElements(NamedTuple):
+    """Elements (E) as they are seen: the whole ones' shared fields, own fields, (E fields), room to work in by source, (6, E lanes), and for
+    all alike, (6, E); their zones, those that couple two, the row of absorbed sun, the whole element of each, whether it is seen from
+    its other side, and the source that its outside is.
+    """
+
+    shared: F1
+    given: F1
+    room: F2
+    alike: F2
+    zone_in: I1
+    zone_out: I1
+    zonal: I1
+    sun_row: I1
+    source: I1
+    flip: B1
+    lane: I1
+
+
+class PartZones(NamedTuple):
+    """Zones (Z): fields (Z, fields), the constants that temperatures count from, (2, Z), setpoints (2, Z, 8760), gains by kind and sun by
+    side, (n, Z, 8760), four hours of each that are asked about, and room to work in by source, (7, Z lanes), and for all alike, (4, Z).
+    """
+
+    given: F2
+    refs: F2
+    setpoints: F3
+    convective: F3
+    radiant: F3
+    sun: F3
+    hours: I1
+    room: F2
+    alike: F2
+
+
+class Joints(NamedTuple):
+    """Air paths (P): their zones, and what goes through each in every step, (P, steps) W/K."""
+
+    a: I1
+    b: I1
+    through: F2
+
+
+class Lit(NamedTuple):
+    """Absorbed sun by row, (rows, 8760) W/m², and the swing of the outdoor year under the ground, (8760,) K."""
+
+    outside: F2
+    ground_k: F1
+
+
+class Recorded(NamedTuple):
+    """What a run decided: films (2, E, steps), and of zones (7, Z, steps) by `RECORDED`."""
+
+    films: R3
+    zones: F3
+
+
+class PartSteps(NamedTuple):
+    """Whether all zones are solved together; steps an hour and hours before the year."""
+
+    together: YES
+    substeps: COUNT
+    run_in_h: COUNT
+
+
 def record_type(record: type[Any]) -> Any:
     """Return the type that compiled code knows a record by."""
     hints = get_type_hints(record, include_extras=True)
