@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
 from typing import Annotated
 
@@ -17,3 +18,9 @@ def fresh_id(wanted: str, taken: Collection[str]) -> str:
     while made in taken:
         made, k = f"{wanted[:58]}-{k}", k + 1
     return made
+
+
+def slug(text: str) -> str:
+    """Return a text as an id may be written, "" where nothing of it can stay."""
+    made = re.sub(r"[^A-Za-z0-9_.-]+", "-", text).strip("-._")[:64]
+    return made if re.match(r"^[A-Za-z0-9]", made) else ""

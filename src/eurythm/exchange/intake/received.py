@@ -13,6 +13,8 @@ Kind = Literal[
     "room", "mass", "wall", "curtain_wall", "slab", "roof", "covering", "window", "door", "panel", "opening", "column", "other",
 ]  # fmt: skip
 """What a thing is, whatever its format calls it (that is its class name, which is shown and sifted by)."""
+IMPORTED = "read from the file"
+"""The source of what a file says."""
 Corner = tuple[float, float, float]
 Loop = Annotated[list[Corner], Field(min_length=3)]
 

@@ -2,44 +2,38 @@
 
 from __future__ import annotations
 
-import re
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
-from eurythm.brief.profiles import PROFILES as SHIPPED_PROFILES
 from eurythm.exchange.intake.checks import Checked, called, check, levels_of, proposed_name
+from eurythm.exchange.intake.fabric import Fabric
+from eurythm.exchange.intake.glass import Glass
 from eurythm.exchange.intake.masses import masses_to_volumes
 from eurythm.exchange.intake.openings import PANES, Laid, Layout, room_side
-from eurythm.exchange.intake.received import Finding, Kind, Received, ReceivedConstruction, ReceivedElement, ReceivedFace, ReceivedSpace
+from eurythm.exchange.intake.received import Finding, Kind, Received, ReceivedElement, ReceivedFace, ReceivedSpace
 from eurythm.exchange.intake.sift import Basis, Sift, Verdict, mended, verdicts
 from eurythm.exchange.intake.unroomed import rooms_from_outline, rooms_from_walls
+from eurythm.exchange.intake.uses import Uses
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.form import make_building
 from eurythm.geometry.given import Given, bystander, given_zone
 from eurythm.geometry.merging import hanging_together
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
-from eurythm.model.ids import fresh_id
-from eurythm.model.library import Construction, Glazing, Library, Profile
+from eurythm.model.ids import fresh_id, slug
+from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.reading import dump, read_document
+from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme, Use
 from eurythm.model.shape import GivenZone, LeftOut
 
 SLABS: frozenset[Kind] = frozenset({"slab", "roof", "covering"})
-PROFILES = {"library": "library", "reading": "library", "office": "office", "teach": "classroom", "class": "classroom", "seminar": "classroom",
-            "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
-"""Words in a room's use, and the shipped profile that they propose."""
 MOST_NAMED = 5
 LEAST_COVERED = 0.25
 """Share of a window that a room's face must cover for it to lie there."""
-IMPORTED = "read from the file"
-UNSAID_U = {1: 5.6, 2: 1.3, 3: 0.8, 4: 0.6}
-"""U-value of a window by its panes where only its g-value or light is given, W/m²K: our own assumption for low-emissive panes."""
 
 
 @dataclass
@@ -99,7 +93,8 @@ def settle(received: Received, sift: Sift, scheme: Mapping[str, Any], place: Pla
             received.file,
         )
     elements = [e for e in given.elements if decided[e.id].keep and e.points]
-    return _Settling(given, sift, rooms, elements, checked, findings, decided, basis).settled(scheme, place, known or {})
+    own_profile = str(scheme.get("use", {}).get("profile", Use().profile))
+    return _Settling(given, sift, rooms, elements, checked, findings, decided, basis, own_profile).settled(scheme, place, known or {})
 
 
 NO_PLAN = ("doubled", "without form", "overlaps")
@@ -117,28 +112,24 @@ class _Settling:
 
     def __init__(
         self, given: Received, sift: Sift, rooms: list[ReceivedSpace], elements: list[ReceivedElement], checked: Checked,
-        findings: list[Finding], decided: dict[str, Verdict], basis: Basis,
+        findings: list[Finding], decided: dict[str, Verdict], basis: Basis, own_profile: str,
     ) -> None:  # fmt: skip
         self.given, self.sift, self.rooms, self.elements = given, sift, rooms, elements
         self.checked, self.findings, self.decided, self.basis = checked, findings, decided, basis
         self.bystanders = _bystanders(given, decided)
         self.ids: dict[str, str] = {}
-        self.unknown_uses: dict[str, list[ReceivedSpace]] = {}
-        self.profiles: dict[str, dict[str, Any]] = {}
-        self.own_profile = "library"
+        self.uses = Uses(given, own_profile, findings)
+        self.glass, self.fabric = Glass(given, findings), Fabric(given)
         self.sides: dict[str, dict[str, dict[str, Any]]] = {}
-        self.constructions: dict[tuple[str, bool], str] = {}
-        self.glazings: dict[str, Glazing] = {}
 
     def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
         self._name(known)
-        self.own_profile = str(scheme.get("use", {}).get("profile", Use().profile))
         masses = [r for r in self.rooms if r.kind == "mass"]
         volumes, cut = masses_to_volumes(masses, self.ids)
         self.findings += cut.findings
         zones = [self._zone(room) for room in self.rooms if room.kind != "mass" or room.id not in cut.taken]
         zones += cut.rooms
-        self._tell_uses()
+        self.uses.tell()
         zones, laid = self._sound(zones)
         left_out = self._left_out()
         beside = [bystander(read_document(LeftOut, room), 0.0, np.zeros(2)) for room in left_out]
@@ -157,7 +148,9 @@ class _Settling:
             document["volumes"] = [*document.get("volumes", []), *volumes]
         made = read_document(Scheme, document)
         building = make_building(made, ground)
-        library = self._library(building, made.zones)
+        profiles = self.uses.profiles({zone.profile for zone in made.zones})
+        library = Library(constructions=self.fabric.made(building), glazings=tuple(self.glass.made.values()), profiles=profiles)
+        self.findings += self.fabric.without_values(self.elements)
         self._near_misses(building)
         return Settled(
             made,
@@ -196,7 +189,7 @@ class _Settling:
         for space in self.given.spaces:
             wanted = known.get(space.id)
             if wanted is None:
-                base = _slug(space.number) or _slug(space.name) or "room"
+                base = slug(space.number) or slug(space.name) or "room"
                 wanted, k = base, 2
                 while wanted in used:
                     wanted, k = f"{base[:58]}-{k}", k + 1
@@ -208,7 +201,7 @@ class _Settling:
         name = self.ids[room.id]
         zone: dict[str, Any] = {
             "id": name, "name": room.name or proposed_name(room), "number": room.number, "use": room.use, "source": room.id,
-            "storey": storeys.get(self.checked.storeys.get(room.id, room.storey or ""), ""), "profile": self._profile(room),
+            "storey": storeys.get(self.checked.storeys.get(room.id, room.storey or ""), ""), "profile": self.uses.of(room),
         }  # fmt: skip
         zone = {k: v for k, v in zone.items() if v not in ("", None)} | ({"by_ratio": True} if room.kind == "mass" else {})
         stated = any(f.boundary or f.holes or f.construction for f in room.faces)
@@ -224,7 +217,7 @@ class _Settling:
                 elif f.boundary not in (None, "zone"):
                     side["boundary"] = f.boundary
                 if f.construction:
-                    side["construction"] = self._construction(f.construction, reversed_=False)
+                    side["construction"] = self.fabric.named(f.construction, reversed_=False)
                 faces.append(side)
             zone["faces"] = faces
             if room.floor_area_m2 > 0:
@@ -254,36 +247,6 @@ class _Settling:
             self.findings.append(Finding(code="left-out-beside", object=by_rule[0].id, sentence=sentence, mended=True))
         return made
 
-    def _profile(self, room: ReceivedSpace) -> str | None:
-        code = room.properties.get("TypeCode")
-        if code in {p.id for p in SHIPPED_PROFILES}:
-            return str(code)
-        read = self.given.extra.zone_use.get(room.id, {}).get("profile")
-        if read is not None:
-            return str(read)
-        words = f"{room.use} {room.name}".casefold()
-        profile = next((profile for word, profile in PROFILES.items() if word in words), None)
-        if profile is None and room.use:
-            self.unknown_uses.setdefault(room.use, []).append(room)
-        return profile if room.person_area is None else self._peopled(profile, room.person_area)
-
-    def _peopled(self, profile: str | None, person_area: float) -> str | None:
-        """A profile with the floor area per person that the file states; of the scheme's own where the use is not known."""
-        usual = next((p for p in SHIPPED_PROFILES if p.id == (profile or self.own_profile)), None)
-        if usual is None or abs(usual.person_area - person_area) < 0.05 or not 0.2 <= person_area <= 10000:
-            return profile
-        name = f"{usual.id}-{person_area:.1f}m2"
-        entry = {"id": name, "name": f"{usual.name}, {person_area:.1f} m² a person", "person_area": person_area}
-        self.profiles[name] = dump(usual) | entry | {"source": f"People {IMPORTED}; the rest as “{usual.name}”"}
-        return name
-
-    def _tell_uses(self) -> None:
-        """Say which uses are none that a profile is known for; one sentence a use."""
-        for use, rooms in self.unknown_uses.items():
-            who = f"“{called(rooms[0])}” is" if len(rooms) == 1 else f"{len(rooms)} rooms are"
-            sentence = f"No use profile is known for “{use}”; {who} used as the scheme is."
-            self.findings.append(Finding(code="use-not-known", object=rooms[0].id, sentence=sentence))
-
     def _with_extras(self, document: dict[str, Any]) -> dict[str, Any]:
         """Add what only some formats have: shades that stand by themselves, temperatures and air of single rooms."""
         extra = self.given.extra
@@ -292,21 +255,7 @@ class _Settling:
         if extra.infiltration_ach is not None:
             document["use"] = {"infiltration_ach": extra.infiltration_ach, **document.get("use", {})}
         document |= self._open_to_each_other()
-        entries = []
-        shipped = {p.id: p for p in SHIPPED_PROFILES}
-        for room in self.rooms:
-            read = {k: v for k, v in extra.zone_use.get(room.id, {}).items() if k != "profile"}
-            own = shipped.get(str(room.properties.get("TypeCode")))
-            if own is not None:  # the profile itself says the same
-                for name, usual in (
-                    ("heating_c", {own.heating_c, own.heating_setback_c}),
-                    ("cooling_c", {own.cooling_c, own.cooling_setback_c}),
-                ):
-                    if name in read and {round(v, 2) for day in read[name].values() for v in day} <= usual:
-                        del read[name]
-            if read:
-                entries.append({"id": f"read-{self.ids[room.id]}"[:64], "zone": self.ids[room.id], **read})
-        if entries:
+        if entries := self.uses.of_zones(self.rooms, self.ids):
             use = document.get("use", {})
             document["use"] = {**use, "zones": [*use.get("zones", []), *entries]}
         return document
@@ -359,7 +308,7 @@ class _Settling:
                 wide, high = (s1 - s0) * shrink, (t1 - t0) * shrink
                 bounds = ((s0 + s1 - wide) / 2, (t0 + t1 - high) / 2, (s0 + s1 + wide) / 2, (t0 + t1 + high) / 2)
                 kind = "door" if hole.kind == "door" else "window"
-                self._put(face, hole.id, hole.name or hole.id, kind, bounds, self._stated_glazing(hole.glazing))
+                self._put(face, hole.id, hole.name or hole.id, kind, bounds, self.glass.stated(hole.glazing))
 
     def _open(self, layout: Layout, faces: list[Face]) -> None:
         """Put windows, outside doors and curtain walls onto the room that they belong to; those of rooms that are left out go with them."""
@@ -381,7 +330,7 @@ class _Settling:
                     sentence = f"“{called(pane)}” lies mostly beside the faces of rooms; it is left out."
                     self.findings.append(Finding(code="window-without-wall", object=pane.id, sentence=sentence))
                 continue
-            self._put(best.face, pane.id, called(pane), "door" if pane.kind == "door" else "window", best.bounds, self._glazing(pane))
+            self._put(best.face, pane.id, called(pane), "door" if pane.kind == "door" else "window", best.bounds, self.glass.of_pane(pane))
 
     def _put(self, face: Face, ref: str, name: str, kind: str, bounds: tuple[float, ...], glazing: str | None) -> None:
         s0, t0, s1, t1 = bounds
@@ -409,57 +358,6 @@ class _Settling:
         }
         windows.append(window | ({"kind": "door"} if kind == "door" else {}) | ({"glazing": glazing} if glazing else {}))
 
-    def _glazing(self, pane: ReceivedElement) -> str | None:
-        """A glazing for a pane of which the file says something; the rest of it is assumed and says so."""
-        door = pane.kind == "door" and not pane.g_value
-        said = {k: v for k in ("u_value", "g_value", "visible", "panes", "frame_share") if (v := getattr(pane, k)) is not None}
-        if not {"u_value", "g_value", "visible"} & said.keys():
-            return None
-        kind = "door" if door else "window"
-        marks = [f"u{pane.u_value:.2f}" if pane.u_value is not None else ""]
-        marks += [f"{mark}{said[k]:.2f}" for k, mark in (("g_value", "g"), ("visible", "light"), ("frame_share", "frame")) if k in said]
-        name = "-".join([kind, *(m for m in marks if m), *([f"{pane.panes}panes"] if pane.panes else [])])
-        label = ", ".join(
-            [
-                kind.capitalize(),
-                *(m for m in (f"U {pane.u_value:.2f}" if pane.u_value else "", f"g {pane.g_value:.2f}" if pane.g_value else "") if m),
-            ]
-        )
-        opaque = {"g_value": 0.0, "visible": 0.0, "panes": 1, "frame_share": 0.0} if door else {}
-        return self._added_glazing(name, label, pane.id, opaque | said, known=("g_value", "visible") if door else ())
-
-    def _stated_glazing(self, ref: str | None) -> str | None:
-        found = next((g for g in self.given.glazings if g.id == ref), None)
-        if found is None or (found.u_value is None and found.g_value is None and found.visible is None):
-            return None
-        said = {k: v for k in ("u_value", "g_value", "visible", "panes") if (v := getattr(found, k)) is not None}
-        said |= self.given.extra.glazings.get(found.id, {})
-        return self._added_glazing(_slug(found.id) or "glazing", found.name or found.id, found.id, said)
-
-    def _added_glazing(self, name: str, label: str, ref: str, said: Mapping[str, Any], known: Sequence[str] = ()) -> str | None:
-        """Add a glazing by what is said of it; what is not said is assumed, what cannot be is left to the scheme and told.
-
-        Parameters
-        ----------
-        known : values that are neither read nor assumed: those of an opaque door.
-        """
-        if name in self.glazings:
-            return name
-        values = {"u_value": UNSAID_U.get(int(said.get("panes", 2)), UNSAID_U[2]), "g_value": 0.6, "visible": 0.78, **said}
-        words = {"u_value": "U", "g_value": "g", "visible": "light"}
-        asked = [k for k in words if k not in known]
-        read, assumed = ([words[k] for k in asked if (k in said) == wanted] for wanted in (True, False))
-        source = f"{_listed(read)} read from the file" + (
-            f"; {_listed(assumed)} as double low-emissive glass, our own assumption" if assumed else ""
-        )
-        try:
-            self.glazings[name] = read_document(Glazing, {"id": name, "name": label, "source": source, **values})
-        except EurythmError as fault:
-            sentence = f"“{label}” is no glass that can be: {fault.message} The scheme's own stands in its place."
-            self.findings.append(Finding(code="glazing-impossible", object=ref, sentence=sentence))
-            return None
-        return name
-
     def _clad(self, layout: Layout, faces: list[Face]) -> None:
         """Give each face the construction of the wall or slab that covers most of it."""
         best: dict[str, tuple[float, Laid]] = {}
@@ -477,45 +375,9 @@ class _Settling:
             element = laid.element
             assert element.construction is not None
             follows = element.inward is not None and float(np.dot(element.inward, laid.face.normal)) > 0.5
-            name = self._construction(element.construction, follows and element.external is not False)
+            name = self.fabric.named(element.construction, follows and element.external is not False)
             if name is not None:
                 self._side(laid.face).setdefault("construction", name)
-
-    def _construction(self, ref: str, reversed_: bool) -> str | None:
-        found = next((c for c in self.given.constructions if c.id == ref), None)
-        if found is None or not _usable(found):
-            return None
-        key = (ref, reversed_ and len(found.layers) > 1)
-        if key not in self.constructions:
-            base = _slug(found.name) or "construction"
-            name, k = base, 2
-            while name in self.constructions.values():
-                name, k = f"{base[:60]}-{k}", k + 1
-            self.constructions[key] = name
-        return self.constructions[key]
-
-    def _library(self, building: Building, zones: Sequence[GivenZone]) -> Library:
-        """The constructions and glazings in use, each as the element that it mostly is."""
-        areas: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
-        for face in building.faces:
-            if face.construction:
-                areas[face.construction][face.element] += face.area
-        made = []
-        for (ref, turned), name in self.constructions.items():
-            found = next(c for c in self.given.constructions if c.id == ref)
-            element = max(areas[name], key=lambda e: areas[name][e]) if areas[name] else "wall"
-            layers = [_layer(layer) for layer in (reversed(found.layers) if turned else found.layers)]
-            body = {"layers": layers} if (layers and found.u_value is None) or _layered(found) else {"u_value": found.u_value}
-            data = {"id": name, "name": found.name, "element": element, "source": IMPORTED, **body}
-            data |= {"solar_absorptance": found.absorptance} if found.absorptance is not None else {}
-            made.append(read_document(Construction, data))
-        for found in self.given.constructions:
-            if not _usable(found) and any(e.construction == found.id for e in self.elements):
-                sentence = f"“{found.name}” names layers without thermal values; the assumed construction holds in its place."
-                self.findings.append(Finding(code="construction-without-values", object=found.id, sentence=sentence))
-        used = {zone.profile for zone in zones}
-        profiles = tuple(read_document(Profile, p) for p in (*self.given.extra.profiles, *self.profiles.values()) if p["id"] in used)
-        return Library(constructions=tuple(made), glazings=tuple(self.glazings.values()), profiles=profiles)
 
     def _where(self, place: Place) -> dict[str, Any]:
         """What the file says about the place."""
@@ -552,21 +414,17 @@ class _Settling:
         said = [f"{len(self.rooms)} rooms with names, numbers and storeys"]
         windows = sum(len(side.get("windows", ())) for sides in self.sides.values() for side in sides.values())
         said += [f"{windows} windows and outside doors"] if windows else []
-        said += [f"{len(self.constructions)} constructions"] if self.constructions else []
-        said += [f"{len(self.glazings)} window types"] if self.glazings else []
+        said += [f"{len(self.fabric.names)} constructions"] if self.fabric.names else []
+        said += [f"{len(self.glass.made)} window types"] if self.glass.made else []
         said += ["true north"] if "north_deg" in where else []
         said += ["latitude and longitude"] if "latitude_deg" in where else []
         return said
 
     def _assumed(self, where: Mapping[str, Any]) -> list[str]:
-        said = [] if self.constructions else ["constructions"]
-        said += [] if self.glazings else ["window types"]
+        said = [] if self.fabric.names else ["constructions"]
+        said += [] if self.glass.made else ["window types"]
         said += [] if "north_deg" in where else ["true north"]
         return [*said, "use profiles by the rooms' uses", "plant", "schedules"]
-
-
-def _listed(words: Sequence[str]) -> str:
-    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]])) if words else ""
 
 
 def _outline(room: ReceivedSpace) -> dict[str, Any]:
@@ -579,7 +437,7 @@ def _outline(room: ReceivedSpace) -> dict[str, Any]:
 
 
 def _side_of(face: ReceivedFace, before: int) -> dict[str, Any]:
-    return {"id": _slug(face.id) or f"f{before + 1}", "corners": [list(c) for c in face.loop]}
+    return {"id": slug(face.id) or f"f{before + 1}", "corners": [list(c) for c in face.loop]}
 
 
 def _size(laid: Laid) -> float:
@@ -591,25 +449,3 @@ def _flat(face: Face) -> Any:
     from shapely.geometry import Polygon
 
     return Polygon(face.loops[0][:, :2]).buffer(0)
-
-
-def _slug(text: str) -> str:
-    made = re.sub(r"[^A-Za-z0-9_.-]+", "-", text).strip("-._")[:64]
-    return made if re.match(r"^[A-Za-z0-9]", made) else ""
-
-
-def _layered(found: ReceivedConstruction) -> bool:
-    return bool(found.layers) and all((layer.conductivity or layer.resistance) and 0 < layer.thickness_m <= 5 for layer in found.layers)
-
-
-def _usable(found: ReceivedConstruction) -> bool:
-    return _layered(found) or (found.u_value is not None and 0.03 < found.u_value <= 20)
-
-
-def _layer(layer: Any) -> dict[str, Any]:
-    conductivity = layer.conductivity or layer.thickness_m / layer.resistance
-    data = {"name": layer.name, "thickness_m": layer.thickness_m, "conductivity": min(conductivity, 500.0)}
-    data |= {"density": layer.density} if layer.density else {}
-    data |= {"specific_heat": layer.specific_heat} if layer.specific_heat else {}
-    data |= {"insulation": True} if conductivity < 0.06 and layer.thickness_m >= 0.03 else {}
-    return data
