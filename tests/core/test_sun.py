@@ -16,7 +16,7 @@ from eurythm.geometry.openings import place_openings
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document
 from eurythm.sun import caster
-from eurythm.sun.bounce import given_back, look_round
+from eurythm.sun.bounce import Bounce, given_back, look_round
 from eurythm.sun.caster import Points, cast, sky_patches
 from eurythm.sun.obstacles import Obstacles, box_loops, obstacles_of, triangles_of
 from eurythm.sun.profile import profile_tangent, shaded_by_overhang
@@ -241,14 +241,22 @@ def test_the_lowest_sky_is_hidden_before_the_rest() -> None:
     assert seen.sky[0] > 0.42
 
 
-@pytest.mark.parametrize("z", [2.0, 5.0, 9.0])
-def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
-    """Between two endless black walls of 12 m, 15 m apart, under an even sky: what white ground gives to a wall, in closed form."""
-    width, height = 15.0, 12.0
-    walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
+WIDTH, HEIGHT = 15.0, 12.0
+
+
+def street(z: float) -> tuple[Obstacles, Bounce]:
+    """Two endless walls of 12 m, 15 m apart, and what is seen from one of them at a height."""
+    walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, HEIGHT), 0.0) for y in (0.0, -WIDTH - 8.0)]
     obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
     at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
-    bounce = look_round(obstacles, [Points(at, SOUTH)], 0.0)
+    return obstacles, look_round(obstacles, [Points(at, SOUTH)], 0.0)
+
+
+@pytest.mark.parametrize("z", [2.0, 5.0, 9.0])
+def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
+    """Between two endless black walls under an even sky: what white ground gives to a wall, in closed form."""
+    width, height = WIDTH, HEIGHT
+    obstacles, bounce = street(z)
     one, none = np.ones(1), np.zeros(1)
     back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (one, 0.0))[:, 0]
     _, below = bounce.shares(0, np.ones(24))
@@ -261,11 +269,8 @@ def test_a_street_gives_back_what_its_ground_receives(z: float) -> None:
 @pytest.mark.parametrize("z", [2.0, 5.0, 9.0])
 def test_a_street_gives_back_what_its_walls_receive(z: float) -> None:
     """The same street with white walls on black ground: the wall opposite gives back the sky over the roofs before it, in closed form."""
-    width, height = 15.0, 12.0
-    walls = [walls_of(np.array([-1500.0, y, 0.0]), (3000.0, 8.0, height), 0.0) for y in (0.0, -width - 8.0)]
-    obstacles = Obstacles(np.concatenate(walls), NOTHING, NOTHING)
-    at = np.array([[x, -1e-6, z] for x in np.linspace(-3, 3, 24)])
-    bounce = look_round(obstacles, [Points(at, SOUTH)], 0.0)
+    width, height = WIDTH, HEIGHT
+    obstacles, bounce = street(z)
     one, none = np.ones(1), np.zeros(1)
     back = given_back(bounce, obstacles, SOUTH[None], (none, one, none), None, (none, 1.0))[:, 0]
     above, below = bounce.shares(0, np.ones(24))

@@ -55,19 +55,22 @@ def coil_flow(load, air_c, coil_c):
 
 
 @formula
-def answers(g11, g12, g22, h_out, h_in):
+def answers(g11, g12, g22, h_out, h_in, r_in, r_out, s_in, e_out):
     """How the two surfaces of a chain answer in a step, in closed form.
 
-    ``g`` are the chain's answers to 1 W/m² with the reference film at both ends, ``h`` the real films. With ``r`` its surfaces' own
-    temperatures and ``E`` the film-weighted surroundings, returns the factors of
+    ``g`` are the chain's answers to 1 W/m² with the reference film at both ends, ``h`` the real films, ``r`` its surfaces' own
+    temperatures, ``s_in`` and ``e_out`` what meets either surface beside its zones, W/m². With v what a zone adds by its films, returns
+    b_in, b_out, cross, known_in, known_out of
 
-        T_in = [0] r_in + [1] r_out + [4] E_in + [6] E_out,   T_out = [2] r_out + [3] r_in + [5] E_out + [6] E_in
+        T_in = known_in + b_in v_in + cross v_out,   T_out = known_out + b_out v_out + cross v_in
     """
     x1, x2, square = h_out - FILM_REF, h_in - FILM_REF, g12 * g12
     d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
     det = 1.0 / (d11 * d22 - square * x1 * x2)
-    cross = g12 * det
-    return d11 * det, -x1 * cross, d22 * det, -x2 * cross, (d11 * g22 - square * x1) * det, (d22 * g11 - square * x2) * det, cross
+    b_in, b_out, cross = (d11 * g22 - square * x1) * det, (d22 * g11 - square * x2) * det, g12 * det
+    known_in = (d11 * r_in - g12 * x1 * r_out) * det + b_in * s_in + cross * e_out
+    known_out = (d22 * r_out - g12 * x2 * r_in) * det + b_out * e_out + cross * s_in
+    return b_in, b_out, cross, known_in, known_out
 
 
 @formula

@@ -165,9 +165,7 @@ def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, 
             p[b + E.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], p[b + E.ground_h], p[b + E.fixed_h],
             p[b + E.ground_swing], p[b + E.fixed_e], around, swing, lit,
         )  # fmt: skip
-    in_in, in_out, out_out, out_in, b_in, b_out, cross = answers(p[b + E.g11], p[b + E.g12], p[b + E.g22], h1, hc_in + hr_in)
-    known_in = in_in * r_in + in_out * r_out + b_in * s_in + cross * e_out
-    known_out = out_out * r_out + out_in * r_in + b_out * e_out + cross * s_in
+    b_in, b_out, cross, known_in, known_out = answers(p[b + E.g11], p[b + E.g12], p[b + E.g22], h1, hc_in + hr_in, r_in, r_out, s_in, e_out)
     p[b + E.h1], p[b + E.e_out], p[b + E.s_in] = h1, e_out, s_in
     p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, b_out, cross, known_in, known_out
     add(mine, onto(area, hc_in, hr_in, b_in, known_in), q)

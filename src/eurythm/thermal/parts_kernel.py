@@ -141,9 +141,7 @@ def answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficie
             given[g + G.fixed_h], given[g + G.ground_swing], given[g + G.fixed_e], around, ground_k[hour], bright * shines[sun_row[e], hour],
         )  # fmt: skip
         h_out += hc_far + hr_far
-        in_in, in_out, out_out, out_in, b_in, b_out, cross = answers(given[g + G.g11], given[g + G.g12], given[g + G.g22], h_out, hc + hr)
         surfaces.hc_own[e], surfaces.hc_far[e], surfaces.h_out[e] = hc, hc_far, h_out
-        surfaces.b_in[e], surfaces.b_out[e], surfaces.cross[e] = b_in, b_out, cross
         share_far = given[g + G.share_far] if between and together else 0.0
         flows.s_in[e], flows.e_out[e] = given[g + G.share_own] * nodes.lit[z], share_far * nodes.lit[zo]
         for f in range(2):
@@ -155,9 +153,10 @@ def answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficie
                 e_out_[k] += beyond - h_out * refs[f, z]
             else:
                 e_out_[e * L + lane_of(f, lane[e])] += outdoors - h_out * refs[f, z]
-        s_in, e_out = flows.s_in[e], flows.e_out[e]
-        known_in = in_out * r_out + in_in * r_in + b_in * s_in + cross * e_out
-        known_out = out_out * r_out + out_in * r_in + b_out * e_out + cross * s_in
+        b_in, b_out, cross, known_in, known_out = answers(
+            given[g + G.g11], given[g + G.g12], given[g + G.g22], h_out, hc + hr, r_in, r_out, flows.s_in[e], flows.e_out[e]
+        )
+        surfaces.b_in[e], surfaces.b_out[e], surfaces.cross[e] = b_in, b_out, cross
         flows.known_in[e], flows.known_out[e] = known_in, known_out
         add(z, onto(area, hc, hr, b_in, known_in), nodes, sums)
         if between and together:
