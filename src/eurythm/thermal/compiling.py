@@ -30,7 +30,7 @@ def compiled(function: Callable[..., Any], signature: str, name: str, *parts: Mo
     forget(function, f"{name}_*", but=function.__name__)
 
     def make() -> Any:
-        return njit(signature, nogil=True, error_model="numpy", boundscheck=False, cache=True)(function)
+        return njit(signature, nogil=True, error_model="numpy", boundscheck=False, cache=True, fastmath={"contract"})(function)
 
     try:
         return make()

@@ -26,7 +26,7 @@ FILM_NEAR, FILM_RAMP = 0.8, 0.8
 """Differences of inside films up to which a step is not solved again, and the ramp beyond, W/m²K."""
 LEAST_COIL_K = 2.0
 """A coil is colder than the room by this at least."""
-formula = njit(error_model="numpy", nogil=True)
+formula = njit(error_model="numpy", nogil=True, fastmath={"contract"})
 
 
 @formula

@@ -81,7 +81,7 @@ ASKED, GAINS = U(len(tables.ASKED_COLUMNS)), U(len(tables.GAIN_COLUMNS))
 RECORDS = (tables.Chains, tables.Elements, tables.Zones, tables.Paths, tables.Weather, tables.Hours, tables.Left)
 SIGNATURE = types.int64(*(tables.record_type(kind) for kind in RECORDS), types.float64[::1], tables.record_type(tables.Steps))
 """Records, room to work in, steps."""
-inner = njit(error_model="numpy", nogil=True)
+inner = njit(error_model="numpy", nogil=True, fastmath={"contract"})
 
 
 def room_for(lit_rows: int, sides: int, paths: int, lanes: int) -> int:

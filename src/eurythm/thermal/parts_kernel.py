@@ -44,7 +44,7 @@ RECORDS = (
 SIGNATURE = types.Tuple((types.float64[:, :, ::1], types.float64[:, ::1], types.float64[:, :, ::1]))(
     *(tables.record_type(kind) for kind in RECORDS)
 )
-inner = njit(error_model="numpy", nogil=True)
+inner = njit(error_model="numpy", nogil=True, fastmath={"contract"})
 
 Step = namedtuple("Step", "now hour around bright")
 """A step: its number in the record, its hour, air and sky (as `elements.outside` takes them), and how the hour's sun falls on it."""
