@@ -129,6 +129,24 @@ def test_compiled_rays_meet_what_the_ray_library_meets(monkeypatch: pytest.Monke
     assert (one != other).mean() < 2e-4  # single precision along the edges
 
 
+def test_the_sun_on_several_parts_is_that_of_their_points() -> None:
+    """By the packed bits, clear and through crowns, whichever parts were asked about before."""
+    rng = np.random.default_rng(3)
+    wall = walls_of(np.array([-50.0, -10.0, 0.0]), (100.0, 1.0, 6.0), 0.0)
+    tree = walls_of(np.array([-2.0, -5.0, 0.0]), (4.0, 1.0, 9.0), 0.0)
+    lit = sun_of(standin_year("merrowhaven").location).direction[4000:4700]
+    lit = lit[lit[:, 2] > 0]
+    seen = cast(Obstacles(wall, NOTHING, tree), points((0, 0, 1), (5, 0, 4), (1, 0, 7)), lit)
+    sun, crown_free = (free(bits, len(lit)) for bits in (seen.sun, seen.crown_free))
+    for weights in (rng.random((2, 3)), rng.random((2, 3)), np.eye(3)[:2]):
+        for _ in range(2):
+            clear, leafy = seen.lit(weights)
+            assert leafy is not None
+            assert leafy.any()
+            assert clear == pytest.approx(weights @ (sun & crown_free))
+            assert leafy == pytest.approx(weights @ (sun & ~crown_free))
+
+
 def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> None:
     made = []
     monkeypatch.setattr(caster, "_cast_layer", lambda *a, real=caster._cast_layer: (made.append(1), real(*a))[1])

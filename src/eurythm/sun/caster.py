@@ -114,15 +114,15 @@ class Cast:
         weights : (K, P) of the points in each set
         """
         key = weights.tobytes()
-        if key not in self._lit:
+        found = self._lit.get(key)
+        if found is None:
             leafy = self.sun & ~self.crown_free
             some = bool(leafy.any())
             clear = weighted_sums(self.sun ^ leafy if some else self.sun, weights, self.hours)
-            made = clear, weighted_sums(leafy, weights, self.hours) if some else None
+            found = clear, weighted_sums(leafy, weights, self.hours) if some else None
             self._lit.clear()
-            self._lit[key] = made
-            return made
-        return self._lit[key]
+            self._lit[key] = found
+        return found
 
     @property
     def nbytes(self) -> int:
