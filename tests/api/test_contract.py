@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from eurythm.api.app import create_app
-from eurythm.assess.figures import FIGURES
+from eurythm.assess.figures import figures_of
 from eurythm.climate.standin import PLACES, standin_epw
 from eurythm.exchange.demo import demo_project
 from eurythm.model.project import Bundle, BundleClimate
@@ -237,7 +237,7 @@ def test_findings_show_schemes_and_what_is_wrong_with_them(demo: Project) -> Non
     ]  # fmt: skip
     assert columns[0]["pin"]
     assert columns[0]["differences"] == {}
-    assert {f.id for f in FIGURES} == set(columns[1]["differences"])
+    assert {f.id for f in figures_of("building", "array")} == set(columns[1]["differences"])
     assert all(s.endswith(".") for s in columns[2]["sentences"])
     demo.edit(op="remove", path="schemes/court")
     demo.edit(op="set", path="schemes/terraces/skin/wall", value="none")
