@@ -52,10 +52,14 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
         yield made
 
 
-@pytest.fixture
-def project(client: TestClient) -> Project:
-    """A project with weather and one volume."""
+def with_weather(client: TestClient) -> Project:
+    """Make a project with weather and one volume."""
     made = Project(client, client.post("/api/projects", json={"name": "Test"}).json())
     made.edit(op="set", path="place/climate", value={"kind": "stand-in", "id": "merrowhaven"})
     made.edit(op="put", path="schemes/scheme-1/volumes", item=volume())
     return made
+
+
+@pytest.fixture
+def project(client: TestClient) -> Project:
+    return with_weather(client)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import threading
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import pytest
@@ -16,14 +18,25 @@ from eurythm.store.database import open_database
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.store.tables import CaseRow
-from eurythm.study.runner import InProcess
-from tests.api.conftest import Project
+from eurythm.study.runner import CaseResult, InProcess, Job, Starting, untold
+from tests.api.conftest import Project, with_weather
 
 LEVERS = [
     {"kind": "turn", "steps": [0, 90]},
     {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.6]},
     {"kind": "field", "path": "use/heating_c", "steps": [20, 28]},
 ]
+
+
+class Held(InProcess):
+    """Runs no case before it is told to go."""
+
+    def __init__(self) -> None:
+        self.go = threading.Event()
+
+    def run(self, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
+        assert self.go.wait(60)
+        yield from super().run(job, numbers, starting)
 
 
 def run_study(project: Project, levers: list[dict] = LEVERS) -> dict:
@@ -39,6 +52,26 @@ def test_plan_tells_cases_and_time_before_anything_runs(project: Project) -> Non
     assert plan["seconds"] > 0
     assert plan["levers"][1]["labels"] == ["20%", "60%"]
     assert project.get("studies") == []
+
+
+def test_no_time_is_told_while_a_study_runs_which_comes_first(tmp_path: Path) -> None:
+    held = Held()
+    with TestClient(create_app(tmp_path, held)) as client:
+        project = with_weather(client)
+        body = {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS[1:2]}}
+        study = project.post("studies", body, 201)
+        assert project.post("studies/plan", body, 200) | {"levers": []} == {"levers": [], "cases": 2, "same": 0, "seconds": None}
+        held.go.set()
+        client.app.state.office.jobs.wait(study["id"])
+        assert project.post("studies/plan", body, 200)["seconds"] > 0
+
+
+def test_only_the_last_question_about_time_is_answered(project: Project) -> None:
+    jobs = project.client.app.state.office.jobs
+    first = jobs.trial()
+    assert first()
+    second = jobs.trial()
+    assert second() and not first()
 
 
 def test_failed_cases_keep_their_reason_and_stop_no_other(project: Project) -> None:

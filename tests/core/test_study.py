@@ -121,6 +121,20 @@ def test_expected_time_grows_with_the_number_of_cases(monkeypatch: pytest.Monkey
     assert expected_seconds(job(turned), 100, 1) == pytest.approx(4 * 0.5 + 2.0)
 
 
+def test_expected_time_is_given_up_once_nobody_wants_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    lots: list[list[int]] = []
+
+    def lot(_: Job, numbers: list[int]) -> list[CaseResult]:
+        lots.append(numbers)
+        return []
+
+    monkeypatch.setattr(runner, "run_lot", lot)
+    assert expected_seconds(job(spec(HEAT)), 2, 1, lambda: False) is None
+    assert lots == []
+    assert expected_seconds(job(spec(HEAT)), 2, 1, lambda: not lots) is None
+    assert len(lots) == 1
+
+
 @pytest.mark.parametrize("kind", ["turn", "glazing_ratio", "overhang", "fins"])
 def test_levers_on_the_whole_building_know_where_it_stands(kind: str) -> None:
     lever, base = LEVERS[kind], inputs()

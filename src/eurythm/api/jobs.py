@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
@@ -27,6 +27,7 @@ class StudyJobs:
         self._threads: dict[str, threading.Thread] = {}
         self._one_at_a_time = threading.Lock()
         self._stopping = threading.Event()
+        self._asked = 0
 
     def start(self, study_id: str) -> None:
         """Run a study's waiting cases in the background."""
@@ -51,6 +52,12 @@ class StudyJobs:
         thread = self._threads.get(study_id)
         if thread is not None:
             thread.join()
+
+    def trial(self) -> Callable[[], bool]:
+        """Begin to find out how long a study would take; return what says whether that may go on: no study runs, none was asked about since."""
+        self._asked += 1
+        mine = self._asked
+        return lambda: mine == self._asked and not any(t.is_alive() for t in list(self._threads.values()))
 
     def stop(self) -> None:
         """Let go of everything that runs; it is resumed at the next start."""

@@ -335,21 +335,22 @@ def _after_a_fall(lot: _Lot) -> tuple[list[_Lot], list[CaseResult]]:
     return [], [CaseResult(lot.numbers[0], "failed", None, "Working it out brought a worker down twice.", 0.0)]
 
 
-def expected_seconds(job: Job, total: int, processes: int) -> float:
+def expected_seconds(job: Job, total: int, processes: int, wanted: Callable[[], bool] = lambda: True) -> float | None:
     """Estimate a study's time from two small lots of its own cases: some of one form, and one of another.
 
     Cases that share a form are cheap beside the first of it, so both are measured, and forms counted by the levers that make them.
+    Nothing is told once the answer is no longer `wanted`, which is asked before each part of the trial.
     """
     order = run_order(job.study)
     forms = count(job.study.model_copy(update={"levers": tuple(s for s in job.study.levers if casts(s))}))
     alike = order[: max(1, min(SAMPLE, total // forms))]
-    run_lot(job, alike)
-    started = time.perf_counter()
-    run_lot(job, alike)
-    each = (time.perf_counter() - started) / len(alike)
-    if forms == 1:
-        return each * total / processes
-    started = time.perf_counter()
-    run_lot(job, order[-1:])
-    first = time.perf_counter() - started
-    return (forms * max(first - each, 0.0) + each * total) / processes
+    taken = []
+    for lot in [alike[:1], alike, alike] + [order[-1:]] * (forms > 1):
+        if not wanted():
+            return None
+        started = time.perf_counter()
+        run_lot(job, lot)
+        taken.append(time.perf_counter() - started)
+    each = taken[2] / len(alike)
+    first = max(taken[3] - each, 0.0) if forms > 1 else 0.0
+    return (forms * first + each * total) / processes

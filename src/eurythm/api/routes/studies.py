@@ -46,14 +46,17 @@ def get_levers(project_id: str, scheme_id: str, here: Here) -> list[LeverOffer]:
 
 @router.post("/studies/plan")
 def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) -> PlanOut:
-    """Check a study and tell how many cases it has, how many are the same as another one, and, unless not asked, how long they will take."""
+    """Check a study and tell how many cases it has, how many are the same as another one, and, unless not asked, how long they will take.
+
+    No time is told while a study runs, which comes first, nor once another one is asked about.
+    """
     project = here.projects.state(project_id).project
     inputs = inputs_of_project(project, asked.study)
     views = check(asked.study, inputs)
     total = count(asked.study)
     job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
     same = len(same_cases(job, range(total)))
-    seconds = expected_seconds(job, total - same, here.processes) if timed else None
+    seconds = expected_seconds(job, total - same, here.processes, here.jobs.trial()) if timed else None
     return PlanOut(levers=levers_out(views), cases=total, same=same, seconds=seconds)
 
 

@@ -8,6 +8,9 @@ import { Told } from "../../app/Told";
 import { round, scale } from "../../app/words";
 import { TurnWithLine } from "../skin/TurnWith";
 
+/** While another window's study runs, no time is told: asked again so often. */
+const ASK_AGAIN_MS = 3000;
+
 /** The question: levers and their steps, how many cases, how long, and the start. */
 export function Question({
   studies,
@@ -45,7 +48,13 @@ export function Question({
     staleTime: Number.POSITIVE_INFINITY,
   });
   const plan = useQuery({ ...asked(false), enabled: levers.length > 0 });
-  const time = useQuery({ ...asked(true), enabled: levers.length > 0 && plan.isSuccess });
+  const going = studies.some((s) => s.status === "running" || s.status === "waiting");
+  const time = useQuery({
+    ...asked(true),
+    enabled: levers.length > 0 && plan.isSuccess && !going && !busy,
+    staleTime: (query) => (query.state.data?.seconds == null ? 0 : Number.POSITIVE_INFINITY),
+    refetchInterval: (query) => (query.state.data?.seconds === null ? ASK_AGAIN_MS : false),
+  });
   const counted = levers.length > 0 ? plan.data : undefined;
 
   function set(levers: LeverSpec[]) {
@@ -239,7 +248,9 @@ export function Question({
             ? ""
             : time.data?.seconds != null
               ? `about ${seconds(time.data.seconds)} on this computer`
-              : "finding out how long it takes …"}
+              : going || time.data
+                ? "how long it takes is told when the study under way is done"
+                : "finding out how long it takes …"}
       </div>
       {plan.isError && levers.length > 0 && (
         <div className="remark fault">
