@@ -328,7 +328,7 @@ def _call(url: str, path: str, body: dict[str, Any] | None = None) -> Any:
 
 
 def study() -> None:
-    """300 cases of a five-zone storey, from the click to the finished page, on a fresh server with a warm pool."""
+    """300 cases of a five-zone storey, from opening the page and from the click to the finished page, on a fresh server with a warm pool."""
     from playwright.sync_api import sync_playwright
 
     from tests.e2e.conftest import CHROMIUM, QUIET, Server
@@ -354,14 +354,15 @@ def study() -> None:
                 "version": 0,
             }
             page.add_init_script(f"localStorage.setItem('eurythm', {json.dumps(json.dumps(draft))})")
+            opened = time.perf_counter()
             page.goto(f"{server.url}/p/{state['id']}/study/scheme-1")
             button = page.get_by_role("button", name="Run 300 cases")
             button.wait_for(timeout=60_000)
             started = time.perf_counter()
             button.click()
             page.locator('[data-study-status="done"]').filter(has_text="300 in the running").wait_for(timeout=180_000)
-            seconds = time.perf_counter() - started
-            print(f"study: 300 cases of five zones, page to page {seconds:.1f} s, {seconds / 300 * 1000:.0f} ms a case on two processes")
+            done = time.perf_counter()
+            print(f"study: 300 cases of five zones, page to page {done - opened:.1f} s from opening the page, {done - started:.1f} s from the click")
             browser.close()
         finally:
             server.stop()

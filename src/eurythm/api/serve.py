@@ -18,7 +18,7 @@ from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
-from eurythm.study.runner import Pool, Runner
+from eurythm.study.runner import Pool, Runner, load
 
 DEMO_ID = "merrowhaven"
 ARENAS = -8
@@ -45,10 +45,11 @@ def _two_arenas() -> None:
 
 
 def serve(host: str, port: int, data: Path, demo: bool) -> None:
-    """Serve until stopped; the worker pool is spawned and warmed first."""
+    """Serve until stopped; the worker pool is spawned and warmed first, and this process while it waits for them."""
     logging.basicConfig(level=logging.WARNING)
     _two_arenas()
     pool = Pool()
+    load()
     pool.warm()
     if demo:
         put_demo(data, pool)

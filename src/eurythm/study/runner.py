@@ -169,10 +169,15 @@ def _ready() -> int:
 
 
 def _warm_worker() -> None:
-    """Make a new worker ready: one thread for linear algebra, the kernel loaded, one small year simulated."""
+    """Make a new worker ready: one thread for linear algebra, all that is compiled at hand."""
     os.environ["OMP_NUM_THREADS"] = "1"
     os.environ["OPENBLAS_NUM_THREADS"] = "1"
     end_with_parent()
+    load()
+
+
+def load() -> None:
+    """Have in this process what is compiled for a year: one small room is simulated, so that the first one asked for need not wait."""
     room = {"id": "warm", "name": "Warm", "zones": [{"id": "room", "box": {"length": 5, "depth": 4, "height": 3}}]}
     simulate(Place(), Library(), read_document(Scheme, room), Factors(), standin_year("merrowhaven"))
 

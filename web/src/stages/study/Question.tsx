@@ -8,6 +8,8 @@ import { Told } from "../../app/Told";
 import { round, scale } from "../../app/words";
 import { TurnWithLine } from "../skin/TurnWith";
 
+/** A question that stands still so long is tried: not each of many that are put in a hurry, nor what is run at once. */
+const STANDS_MS = 800;
 /** While another window's study runs, no time is told: asked again so often. */
 const ASK_AGAIN_MS = 3000;
 
@@ -37,13 +39,16 @@ export function Question({
   // the count at once, the time when some of its cases have been tried
   const asked = (timed: boolean) => ({
     queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed],
-    queryFn: () =>
-      got(
+    queryFn: async ({ signal }: { signal: AbortSignal }) => {
+      if (timed) await standing(signal);
+      return got(
         client.POST("/api/projects/{project_id}/studies/plan", {
           params: { path: { project_id: project }, query: { timed } },
           body: { revision: state.revision, study: { ...spec, name: "Study" } },
+          signal,
         }),
-      ),
+      );
+    },
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -262,6 +267,17 @@ export function Question({
       </Button>
     </div>
   );
+}
+
+/** Wait for a question to stand still; another one calls this off. */
+function standing(signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(resolve, STANDS_MS);
+    signal.addEventListener("abort", () => {
+      clearTimeout(timer);
+      reject(signal.reason);
+    });
+  });
 }
 
 function seconds(s: number): string {
