@@ -71,7 +71,8 @@ def test_only_the_last_question_about_time_is_answered(project: Project) -> None
     first = jobs.trial()
     assert first()
     second = jobs.trial()
-    assert second() and not first()
+    assert second()
+    assert not first()
 
 
 def test_failed_cases_keep_their_reason_and_stop_no_other(project: Project) -> None:
