@@ -94,7 +94,7 @@ class Dense:
             matrix[outer, outer] += a["fixed_h"][e]
             right[outer] += a["fixed_e"][e]
             if a["kind"][e] == OUTDOORS:
-                sun = self.case.sun_outside[a["sun_row"][e], hour]
+                sun = self.case.sun_outside[a["sun_row"][e]][hour]
                 if self.case.standard:
                     matrix[outer, outer] += 25.0
                     right[outer] += 25.0 * t_out + sun

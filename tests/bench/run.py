@@ -362,7 +362,9 @@ def study() -> None:
             button.click()
             page.locator('[data-study-status="done"]').filter(has_text="300 in the running").wait_for(timeout=180_000)
             done = time.perf_counter()
-            print(f"study: 300 cases of five zones, page to page {done - opened:.1f} s from opening the page, {done - started:.1f} s from the click")
+            print(
+                f"study: 300 cases of five zones, page to page {done - opened:.1f} s from opening the page, {done - started:.1f} s from the click"
+            )
             browser.close()
         finally:
             server.stop()

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from eurythm.assess.attribution import SOURCE_NAMES
@@ -36,6 +36,10 @@ def test_every_lane_of_the_compiled_sources_has_a_name() -> None:
     assert set(SOURCE_NAMES) == set(SOURCES)
 
 
+SOLVED_W = 3e-5
+"""What small rooms may be off by whose zones are solved to 1e-5 K, where a plant at its limit holds none of them."""
+
+
 def apart(made) -> Parts:
     return take_apart(made.arrays, transmitted_by_side(made.brief, made.building, made.light))
 
@@ -45,7 +49,7 @@ def assert_adds_up(made, parts: Parts, rel: float = 1e-6) -> None:
     for use, name in enumerate(("heating_w", "cooling_w")):
         load = getattr(made.demand, name)
         most = max(float(load.sum(axis=0).max()), 1.0)
-        assert np.abs(parts.by_hour[use].sum(axis=0) - load.sum(axis=0)).max() <= rel * most
+        assert np.abs(parts.by_hour[use].sum(axis=0) - load.sum(axis=0)).max() <= rel * most + SOLVED_W
         yearly = load.sum(axis=1) / 1000
         assert parts.zones_by_month[:, use].sum(axis=(1, 2)) == pytest.approx(yearly, rel=rel, abs=1e-3)
         own = parts.zones_at[:, use, 0].sum(axis=1)
@@ -75,6 +79,10 @@ def test_parts_add_up_in_sub_steps() -> None:
 
 
 @settings(max_examples=15, deadline=None)
+@example(
+    sizes=(4.0, 4.0, 4.0), storeys=1, zoning="perimeter_core", glass=0.0, share=0.0, limit=1.0, setpoints=(15.0, 23.0), place="merrowhaven",
+    operative=False, floats=False,
+)  # fmt: skip
 @given(
     sizes=st.tuples(st.floats(4, 60), st.floats(4, 40), st.floats(2.2, 6)), storeys=st.integers(1, 2),
     zoning=st.sampled_from(["one", "perimeter_core"]), glass=st.floats(0, 0.9), share=st.floats(0, 0.3), limit=st.floats(1, 60),

@@ -96,6 +96,7 @@ class FaceLight:
     glass_sky_view: float
     _by_angle: dict[int, Series] = field(default_factory=dict, repr=False)
     _glazed: dict[int, Series] = field(default_factory=dict, repr=False)
+    _absorbed: dict[float, Series] = field(default_factory=dict, repr=False)
 
     def on_glass(self, panes: int) -> Series:
         """Light on windows weighted by how a glazing of so many panes takes it in at its angle, (8760,) W/m²; kept by panes."""
@@ -104,6 +105,12 @@ class FaceLight:
                 self._by_angle[panes] = angle_factor(self.cos_incidence, panes)
             self._glazed[panes] = self.beam * self._by_angle[panes] + self.diffuse * diffuse_factor(panes)
         return self._glazed[panes]
+
+    def absorbed(self, absorptance: float) -> Series:
+        """Light that a wall of some absorptance takes in, (8760,) W/m²; kept, so that cases share what is alike in them."""
+        if absorptance not in self._absorbed:
+            self._absorbed[absorptance] = self.wall * absorptance
+        return self._absorbed[absorptance]
 
 
 @lru_cache(maxsize=16)

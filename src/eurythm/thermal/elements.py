@@ -45,7 +45,7 @@ def corrected(used, wanted):
     In between through a ramp, so that a step that is solved again goes on from where one that is not stands.
     """
     off = wanted - used
-    return used + off * min(max((abs(off) - FILM_NEAR) / FILM_RAMP, 0.0), 1.0)
+    return used + off * min(max((abs(off) - FILM_NEAR) * (1.0 / FILM_RAMP), 0.0), 1.0)
 
 
 @formula

@@ -318,10 +318,15 @@ def back_to_known(zones, q):  # type: ignore[no-untyped-def]
 
 
 @inner
-def couple(side_element, side_within, coupling, p):  # type: ignore[no-untyped-def]
-    """What each side of an element between zones brings from the other zone: by its air and star; and its own films."""
+def couple(all_of_them, side_element, side_within, shared, coupling, p):  # type: ignore[no-untyped-def]
+    """What each side of an element between zones brings from the other zone: by its air and star; and its own films.
+
+    Only those whose films follow the step change from one to the next.
+    """
     for j in range(U(len(side_element))):
-        b, s = side_element[j] * ELEMENT, j * U(4)
+        b, c, s = side_element[j] * ELEMENT, side_element[j] * SHARED, j * U(4)
+        if not all_of_them and shared[c + S.span] + shared[c + S.span_out] == 0.0:
+            continue
         far, near = (E.hc_out, E.hc_in) if side_within[j] else (E.hc_in, E.hc_out)
         far_r, near_r = (E.radiant_out, E.radiant_in) if side_within[j] else (E.radiant_in, E.radiant_out)
         through = p[b + E.area] * p[b + E.cross]
@@ -387,13 +392,21 @@ def turned_films(shared, zone_in, zone_out, p, q):  # type: ignore[no-untyped-de
         mine, other = zone_in[e] * ZONE, zone_out[e] * ZONE
         hc_in, hc_out, cross = p[b + E.hc_in], p[b + E.hc_out], p[b + E.cross]
         v_in = hc_in * q[mine + Z.air] + p[b + E.radiant_in] * q[mine + Z.star]
-        v_out = hc_out * q[other + Z.air] + p[b + E.radiant_out] * q[other + Z.star]
-        t_in = p[b + E.known_in] + p[b + E.b_in] * v_in + cross * v_out
-        t_outer = p[b + E.known_out] + p[b + E.b_out] * v_out + cross * v_in
-        new_in = corrected(hc_in, film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air]))
-        new_out = corrected(hc_out, film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air]))
-        p[b + E.hc_in], p[b + E.hc_out] = new_in, new_out
-        changes = max(changes, abs(new_in - hc_in) + abs(new_out - hc_out))
+        t_in = p[b + E.known_in] + p[b + E.b_in] * v_in
+        if shared[c + S.between] > 0.0:
+            v_out = hc_out * q[other + Z.air] + p[b + E.radiant_out] * q[other + Z.star]
+            t_in = t_in + cross * v_out
+            if shared[c + S.span_out] > 0.0:
+                t_out = p[b + E.known_out] + p[b + E.b_out] * v_out + cross * v_in
+                new = corrected(
+                    hc_out, film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_out, q[other + Z.air])
+                )
+                p[b + E.hc_out] = new
+                changes = max(changes, abs(new - hc_out))
+        if shared[c + S.span] > 0.0:
+            new = corrected(hc_in, film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air]))
+            p[b + E.hc_in] = new
+            changes = max(changes, abs(new - hc_in))
     return changes
 
 
@@ -503,13 +516,14 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         """
         own, chain_at, fours, offset = chains.own, chains.at, chains.fours, chains.offset
         zone_in, zone_out, zonal, sun_row, p_, q_ = parts.zone_in, parts.zone_out, parts.zonal, parts.sun_row, parts.table, rooms.table
-        path_a, path_b, outdoor_c, sky_c, lit, system = joins.a, joins.b, weather.outdoor_c, weather.sky_c, series.lit, rooms.system
+        path_a, path_b, outdoor_c, sky_c, system = joins.a, joins.b, weather.outdoor_c, weather.sky_c, rooms.system
+        lit, lit_of = series.lit, series.lit_of
         opens, substeps, run_in_h = steps.opens, steps.substeps, steps.run_in_h
         elements, zones = U(len(fours)), U(len(system))
         hours, dt = 8760, 3600.0 / substeps
         share, per_dt = 1.0 / substeps, 1.0 / dt
         keeps, records = left.kept.shape[1] > 0, left.record.shape[1] > 0
-        lit_rows = U(lit.shape[1])
+        lit_rows = U(len(lit_of)) // L
         sun_rows = lit_rows - zones - U(1)
         at, side_element, side_other, side_within = couples(len(system), zone_in, zone_out, zonal)
         path_at, end_path, end_other, _ = couples(len(system), path_a, path_b, np.arange(len(path_a)))
@@ -551,10 +565,11 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     q[a + Z.stored] -= q[a + Z.capacity] * q[a + Z.air]
             if step % substeps == 0:
                 if hour % BLOCK == 0:
-                    for k in range(L):
-                        for r in range(lit_rows):
+                    for r in range(lit_rows):  # all lanes of a row, whose lines of memory are then still at hand
+                        for k in range(L):
+                            row = lit_of[r * L + k]
                             for h in range(BLOCK):
-                                block_[(h * lit_rows + r) * L + k] = lit[k, r, hour + h]
+                                block_[(h * lit_rows + r) * L + k] = lit[row, hour + h]
                 fill_hour(
                     Z.fresh, ASKED, zones, hour, series.asked, series.asked_of, one_asked, asked_scales, series.asked_scales, q, q_, L
                 )
@@ -601,7 +616,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                         )
                     own_in, own_out, shines = p[b + E.own_in], p[b + E.own_out], bright * block[sun + sun_row[e]]
                     answer(b, c, mine, other, between, own_in, own_out, around, shines, block[swing], shared, p, q)
-                couple(side_element, side_within, coupling, p)
+                couple(step == first_step, side_element, side_within, shared, coupling, p)
                 reduce_zones(zones, q)
 
                 # sweeps over the zones until nothing moves

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from eurythm.thermal import kernel, tables
 from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.comfort import Limits
+from eurythm.thermal.compiling import compiled
 from eurythm.thermal.demands import GainSeries, UseSeries
 from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.kernel import E, S, Y, Z
@@ -24,6 +25,7 @@ Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
 ANSWERS, PORTS = [int(E.g11), int(E.g12), int(E.g22)], [0, 1, 3]
 """Answers of a chain, and where they stand in `Modes.answers`; it answers alike both ways."""
+STRETCH = 16
 GIVEN_ELEMENT = [c.name for c in tables.ELEMENT_COLUMNS if c.given]
 GIVEN_ZONE = [c.name for c in tables.ZONE_COLUMNS if c.given]
 
@@ -60,7 +62,14 @@ class Answer:
 
     def by_system(self, lane: int = 0) -> Series:
         """Return the demand of each system by the hour in one lane, (systems, 6, 8760)."""
-        return np.ascontiguousarray(self.systems[..., lane])
+        one: Series = self._by_lane[lane]
+        return one
+
+    @cached_property
+    def _by_lane(self) -> Series:
+        lanes = self.systems.shape[-1]
+        made: Series = lane_by_lane(self.systems.ravel(), lanes).reshape(lanes, *self.systems.shape[:-1])
+        return made
 
     def drift(self, lane: int = 0) -> float:
         """What the building holds more at the end of the year than at its start, per heat that went through; the run-in's fault, and the year's own."""
@@ -70,6 +79,20 @@ class Answer:
         """Relative energy-balance error of each zone over the year, (Z,)."""
         error: Series = np.abs(self.of(Z.balance, lane) - self.of(Z.stored, lane)) / np.maximum(self.of(Z.throughput, lane), 1)
         return error
+
+
+def _lane_by_lane(side_by_side, lanes):  # type: ignore[no-untyped-def]
+    """Return what stands side by side, (n * L), lane by lane, (L, n): a stretch of all lanes at a time, while it is at hand."""
+    count = len(side_by_side) // lanes
+    made = np.empty((lanes, count))
+    for first in range(0, count, STRETCH):
+        for k in range(lanes):
+            for i in range(first, min(first + STRETCH, count)):
+                made[k, i] = side_by_side[i * lanes + k]
+    return made
+
+
+lane_by_lane = compiled(_lane_by_lane, "float64[:, ::1](float64[::1], int64)", "lane_by_lane")
 
 
 def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = (), keep: bool = False, record: bool = False) -> Answer:
@@ -111,7 +134,8 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     )
     flat, kept = q.ravel(), np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
     systems = np.zeros((int(first.system.max()) + 1, len(Y), HOURS, lanes))
-    lit, zonal = _lit(filled), whole(np.flatnonzero(first.element["kind"] == ZONE))
+    lit, lit_of = light_rows(filled)
+    zonal = whole(np.flatnonzero(first.element["kind"] == ZONE))
     asked = unit_series([(c.asked.of, c.asked.scales(c.heat_per_m3)) for c in filled])
     gains = unit_series([(c.asked.by, np.stack([c.asked.gain_scale] * 2)) for c in filled])
     sweeps = kernel.RUN[lanes](
@@ -126,9 +150,9 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
             np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         ),
         tables.Weather(**first.weather),
-        tables.Hours(lit, *asked, *gains),
+        tables.Hours(lit, lit_of, *asked, *gains),
         tables.Left(systems.ravel(), kept, made.films, made.zones, made.joints),
-        np.empty(kernel.room_for(lit.shape[1], 2 * len(zonal), len(first.paths), lanes)),
+        np.empty(kernel.room_for(len(lit_of) // lanes, 2 * len(zonal), len(first.paths), lanes)),
         tables.Steps(
             bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
             first.substeps, first.run_in_h,
@@ -226,15 +250,27 @@ def _fill_zones(q: Series, case: Arrays, limits: Limits | None) -> None:
         q[:, int(Z.warm_c)], q[:, int(Z.warm_adapts)], q[:, int(Z.cold_c)] = limits.warm_c, limits.adapts, limits.cold_c
 
 
-def _lit(cases: list[Arrays]) -> Series:
-    """Absorbed sun by row, sun through glass by zone, and the swing of the outdoor year: (lanes, rows + zones + 1, 8760)."""
-    rows, zones = len(cases[0].sun_outside), len(cases[0].zone_ids)
-    lit = np.empty((len(cases), rows + zones + 1, HOURS))
-    for k, case in enumerate(cases):
-        lit[k, :rows] = case.sun_outside
-        lit[k, rows:-1] = case.solar
-        lit[k, -1] = case.ground_k
-    return lit
+def light_rows(cases: Sequence[Arrays]) -> tuple[Series, NDArray[np.uint64]]:
+    """Absorbed sun by row, sun through glass by zone, and the swing of the outdoor year: each row once, (R, 8760), and which one each case has, (rows * L).
+
+    Cases of a study share most of their light, and what is read sixteen times from one place is at hand.
+    """
+    places: dict[tuple[int, int], int] = {}
+    rows: list[Series] = []
+
+    def place(of: Series, row: Series, k: int = 0) -> int:
+        found = places.setdefault((id(of), k), len(rows))
+        if found == len(rows):
+            rows.append(row)
+        return found
+
+    which = [
+        [place(row, row) for row in c.sun_outside]
+        + [place(c.solar, row, z) for z, row in enumerate(c.solar)]
+        + [place(c.ground_k, c.ground_k)]
+        for c in cases
+    ]
+    return np.stack(rows), whole(which).T.ravel()
 
 
 def unit_series(of: Sequence[tuple[UseSeries | GainSeries, Series]]) -> tuple[Series, NDArray[np.uint64], Series]:

@@ -123,7 +123,7 @@ def _run(arrays: Arrays, made: Answer, sun: Series, hours: NDArray[np.int64], to
         ),
         tables.Joints(whole([p[0] for p in arrays.paths]), whole([p[1] for p in arrays.paths]), made.record.joints),
         tables.Weather(**arrays.weather),
-        tables.Lit(arrays.sun_outside, arrays.ground_k),
+        tables.Lit(np.stack(arrays.sun_outside), arrays.ground_k),
         tables.Recorded(made.record.films, made.record.zones),
         tables.PartSteps(together, arrays.substeps, arrays.run_in_h),
     )  # fmt: skip

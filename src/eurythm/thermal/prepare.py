@@ -46,6 +46,7 @@ Ints = NDArray[np.uint64]
 Plane = tuple[float, ...]
 WINDOW_FILMS = 0.17
 GLASS_EMISSIVITY = 0.84
+DARK: Series = np.zeros(HOURS)
 
 
 SERIES = ("fresh", "heat", "cool", "bypass", "occupied", "leak", "open_c", "moisture")
@@ -95,7 +96,7 @@ class Arrays:
     element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
     zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
     system : (Z,) the system that each zone belongs to
-    sun_outside : (R, 8760) absorbed sun by row, W/m²; the first row is dark
+    sun_outside : (8760,) each, absorbed sun by row, W/m²; the first one is dark, cases with the same light share them
     weather : by name, (8760,), and `shape` (8760, substeps)
     ground_k : (8760,) swing of the outdoor year about its mean, a month late, K; elements have their share of it
     heat_per_m3 : heat capacity of air at the site, J/m³K
@@ -113,7 +114,7 @@ class Arrays:
     element: dict[str, Any]
     zone: dict[str, Series]
     system: Ints
-    sun_outside: Series
+    sun_outside: tuple[Series, ...]
     weather: dict[str, Series]
     ground_k: Series
     start_c: tuple[Series, ...]
@@ -127,9 +128,9 @@ class Arrays:
     @property
     def nbytes(self) -> int:
         """How much its arrays take."""
-        tables = [*self.element.values(), *self.zone.values(), *self.weather.values(), *self.start_c, *(e.sun for e in self.elements)]
-        plain = (self.floor_area, self.air_volume, self.solar, self.sun_outside, self.ground_k)
-        return int(sum(a.nbytes for a in (*tables, *plain) if a is not None)) + self.asked.of.stacked.nbytes + self.asked.by.stacked.nbytes
+        tables = [*self.element.values(), *self.zone.values(), *self.weather.values(), *self.start_c, *self.sun_outside]
+        plain = (self.floor_area, self.air_volume, self.solar, self.ground_k)
+        return int(sum(a.nbytes for a in (*tables, *plain))) + self.asked.of.stacked.nbytes + self.asked.by.stacked.nbytes
 
     @property
     def series(self) -> dict[str, Series]:
@@ -219,7 +220,7 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
                     sky_view=lit.sky_view if lit else 0.0,
                     layers=built.layers,
                     absorptance=built.solar_absorptance,
-                    sun=lit.wall * built.solar_absorptance if lit else None,
+                    sun=lit.absorbed(built.solar_absorptance) if lit else None,
                     floor_of_in=floor,
                     **common,
                 )
@@ -496,9 +497,9 @@ def _radiant(specs: list[ElementSpec], standard: bool) -> dict[str, Series]:
     return {"radiant_in": found[: len(specs)], "radiant_out": found[len(specs) :]}
 
 
-def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
-    """Absorbed sun as rows, the first for those without any; returns rows (R, 8760) and each element's row."""
-    rows: list[Series] = [np.zeros(HOURS)]
+def _sun_rows(specs: list[ElementSpec]) -> tuple[tuple[Series, ...], Ints]:
+    """Absorbed sun as rows, the first for those without any; returns rows, (8760,) each, and each element's row."""
+    rows = [DARK]
     which = []
     for s in specs:
         if s.sun is None:
@@ -506,7 +507,7 @@ def _sun_rows(specs: list[ElementSpec]) -> tuple[Series, Ints]:
         else:
             rows.append(s.sun)
             which.append(len(rows) - 1)
-    return np.stack(rows), np.array(which, dtype=np.uint64)
+    return tuple(rows), np.array(which, dtype=np.uint64)
 
 
 def _inside_by_month(

@@ -241,12 +241,13 @@ class Weather(NamedTuple):
 
 
 class Hours(NamedTuple):
-    """What differs by the hour: light (lanes, rows, 8760); sets of unit series with the set of each lane and its scales.
+    """What differs by the hour: rows of light (R, 8760), with the row of each lane; sets of unit series with the set of each lane and its scales.
 
-    `asked` is (sets, 8760, 8 Z), `gains` (sets, 8760, 2 Z).
+    `lit_of` is (rows * L): absorbed sun by row, sun through glass by zone, and the swing of the outdoor year. `asked` is (sets, 8760, 8 Z), `gains` (sets, 8760, 2 Z).
     """
 
-    lit: F3
+    lit: F2
+    lit_of: I1
     asked: F3
     asked_of: I1
     asked_scales: F1
