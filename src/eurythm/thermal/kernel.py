@@ -168,20 +168,20 @@ def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, 
     b_in, b_out, cross, known_in, known_out = answers(p[b + E.g11], p[b + E.g12], p[b + E.g22], h1, hc_in + hr_in, r_in, r_out, s_in, e_out)
     p[b + E.h1], p[b + E.e_out], p[b + E.s_in] = h1, e_out, s_in
     p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, b_out, cross, known_in, known_out
-    add(mine, onto(area, hc_in, hr_in, b_in, known_in), q)
+    add(1.0, mine, onto(area, hc_in, hr_in, b_in, known_in), q)
     if between:  # only elements between zones have a radiant film outside
-        add(other, onto(area, hc_out, p[b + E.radiant_out], b_out, known_out), q)
+        add(1.0, other, onto(area, hc_out, p[b + E.radiant_out], b_out, known_out), q)
 
 
 @inner
-def add(zone, sums, q):  # type: ignore[no-untyped-def]
-    """Add what a surface makes of them to its zone's sums."""
+def add(sign, zone, sums, q):  # type: ignore[no-untyped-def]
+    """Add what a surface makes of them to its zone's sums, or take it away."""
     rr, ra, aa, known_r, known_a = sums
-    q[zone + Z.m_rr] += rr
-    q[zone + Z.m_ra] += ra
-    q[zone + Z.m_aa] += aa
-    q[zone + Z.r_0] += known_r
-    q[zone + Z.a_0] += known_a
+    q[zone + Z.m_rr] += sign * rr
+    q[zone + Z.m_ra] += sign * ra
+    q[zone + Z.m_aa] += sign * aa
+    q[zone + Z.r_0] += sign * known_r
+    q[zone + Z.a_0] += sign * known_a
 
 
 @inner
@@ -251,6 +251,22 @@ def couples(count, zone_in, zone_out, joins):  # type: ignore[no-untyped-def]
 
 
 @inner
+def bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L):  # type: ignore[no-untyped-def]
+    """Bring in a row of light for the hours of a block: at once where all lanes have the same."""
+    same = True
+    for k in range(L):
+        same &= lit_of[r * L + k] == lit_of[r * L]
+    if same:
+        for h in range(BLOCK):
+            block[h * lit_rows + r] = lit[lit_of[r * L], hour + h]
+    else:
+        for k in range(L):
+            row = lit_of[r * L + k]
+            for h in range(BLOCK):
+                block_[(h * lit_rows + r) * L + k] = lit[row, hour + h]
+
+
+@inner
 def fill_hour(first, fields, zones, hour, sets, of, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
     """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once."""
     for z in range(zones):
@@ -300,24 +316,6 @@ def begin_paths(path_a, path_b, paths, through_path, q):  # type: ignore[no-unty
 
 
 @inner
-def hold_known(zones, q):  # type: ignore[no-untyped-def]
-    """Keep what is known of the zones before elements whose films follow the step."""
-    for z in range(zones):
-        a = z * ZONE
-        q[a + Z.known_rr], q[a + Z.known_ra], q[a + Z.known_aa] = q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa]
-        q[a + Z.known_r], q[a + Z.known_a] = q[a + Z.r_0], q[a + Z.a_0]
-
-
-@inner
-def back_to_known(zones, q):  # type: ignore[no-untyped-def]
-    """Go back to that."""
-    for z in range(zones):
-        a = z * ZONE
-        q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa] = q[a + Z.known_rr], q[a + Z.known_ra], q[a + Z.known_aa]
-        q[a + Z.r_0], q[a + Z.a_0] = q[a + Z.known_r], q[a + Z.known_a]
-
-
-@inner
 def couple(all_of_them, side_element, side_within, shared, coupling, p):  # type: ignore[no-untyped-def]
     """What each side of an element between zones brings from the other zone: by its air and star; and its own films.
 
@@ -339,11 +337,12 @@ def reduce_zones(zones, q):  # type: ignore[no-untyped-def]
     """Solve the radiant node of each zone for its air."""
     for z in range(zones):
         a = z * ZONE
-        per = 1.0 / q[a + Z.m_rr]
-        slope = q[a + Z.m_ra] * per
-        stiff = q[a + Z.m_aa] - q[a + Z.m_ra] * slope
-        q[a + Z.per_rr], q[a + Z.slope], q[a + Z.stiff], q[a + Z.per_stiff] = per, slope, stiff, 1.0 / stiff
-        q[a + Z.per_control] = 1.0 / (q[a + Z.by_air] + (1.0 - q[a + Z.by_air]) * slope)
+        rr, ra, by_air = q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.by_air]
+        whole, control = q[a + Z.m_aa] * rr - ra * ra, by_air * rr + (1.0 - by_air) * ra
+        per = 1.0 / (rr * whole * control)  # one division for all: they are dear
+        per_rr, per_whole = whole * control * per, rr * control * per
+        q[a + Z.per_rr], q[a + Z.slope] = per_rr, ra * per_rr
+        q[a + Z.stiff], q[a + Z.per_stiff], q[a + Z.per_control] = whole * per_rr, rr * per_whole, rr * (rr * whole * per)
 
 
 @inner
@@ -382,32 +381,40 @@ def sweep_zones(zones, at, side_other, coupling, path_at, end_path, end_other, t
 
 
 @inner
-def turned_films(shared, zone_in, zone_out, p, q):  # type: ignore[no-untyped-def]
-    """Films that the step's own temperatures ask for; returns how far they are from those it was solved with, W/m²K."""
-    changes = 0.0
+def turn_films(shared, zone_in, zone_out, due, p, q):  # type: ignore[no-untyped-def]
+    """Give elements the films that the step's own temperatures ask for; those whose film changes leave their zones' sums and are due again.
+
+    Returns how many are.
+    """
+    count = 0
     for e in range(U(len(zone_in))):
         c, b = e * SHARED, e * ELEMENT
         if shared[c + S.span] + shared[c + S.span_out] == 0.0:
             continue
-        mine, other = zone_in[e] * ZONE, zone_out[e] * ZONE
+        mine, other, between = zone_in[e] * ZONE, zone_out[e] * ZONE, shared[c + S.between] > 0.0
         hc_in, hc_out, cross = p[b + E.hc_in], p[b + E.hc_out], p[b + E.cross]
+        new_in, new_out = hc_in, hc_out
         v_in = hc_in * q[mine + Z.air] + p[b + E.radiant_in] * q[mine + Z.star]
         t_in = p[b + E.known_in] + p[b + E.b_in] * v_in
-        if shared[c + S.between] > 0.0:
+        if between:
             v_out = hc_out * q[other + Z.air] + p[b + E.radiant_out] * q[other + Z.star]
             t_in = t_in + cross * v_out
             if shared[c + S.span_out] > 0.0:
                 t_out = p[b + E.known_out] + p[b + E.b_out] * v_out + cross * v_in
-                new = corrected(
+                new_out = corrected(
                     hc_out, film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_out, q[other + Z.air])
                 )
-                p[b + E.hc_out] = new
-                changes = max(changes, abs(new - hc_out))
         if shared[c + S.span] > 0.0:
-            new = corrected(hc_in, film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air]))
-            p[b + E.hc_in] = new
-            changes = max(changes, abs(new - hc_in))
-    return changes
+            new_in = corrected(hc_in, film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air]))
+        if most_of(abs(new_in - hc_in) + abs(new_out - hc_out)) > 0.0:
+            area = p[b + E.area]
+            add(-1.0, mine, onto(area, hc_in, p[b + E.radiant_in], p[b + E.b_in], p[b + E.known_in]), q)
+            if between:
+                add(-1.0, other, onto(area, hc_out, p[b + E.radiant_out], p[b + E.b_out], p[b + E.known_out]), q)
+            p[b + E.hc_in], p[b + E.hc_out] = new_in, new_out
+            due[e] = True
+            count += 1
+    return count
 
 
 @inner
@@ -540,7 +547,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         for k in range(L):
             one_asked &= series.asked_of[k] == series.asked_of[0]
             one_gains &= series.gains_of[k] == series.gains_of[0]
-        most, sweep = 0, 0
+        most, sweep, due = 0, 0, np.zeros(len(fours), np.bool_)
         few = SOON if zones <= U(MANY_ZONES) else FEW_SWEEPS
         field = U(hours)
         first_step = -run_in_h * substeps
@@ -565,11 +572,8 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     q[a + Z.stored] -= q[a + Z.capacity] * q[a + Z.air]
             if step % substeps == 0:
                 if hour % BLOCK == 0:
-                    for r in range(lit_rows):  # all lanes of a row, whose lines of memory are then still at hand
-                        for k in range(L):
-                            row = lit_of[r * L + k]
-                            for h in range(BLOCK):
-                                block_[(h * lit_rows + r) * L + k] = lit[row, hour + h]
+                    for r in range(lit_rows):
+                        bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L)
                 fill_hour(
                     Z.fresh, ASKED, zones, hour, series.asked, series.asked_of, one_asked, asked_scales, series.asked_scales, q, q_, L
                 )
@@ -595,27 +599,22 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 else:
                     r_out, r_in = advance(alike, chain_at[e], fours[e], x, offset[e], by_out, by_in)
                 if shared[c + S.span] + shared[c + S.span_out] > 0.0:
-                    p[b + E.own_out], p[b + E.own_in], p[b + E.surf_in], p[b + E.surf_out] = r_out, r_in, t_in, t_outer
+                    p[b + E.own_out], p[b + E.own_in] = r_out, r_in
+                    p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air])
+                    p[b + E.hc_out] = film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air])
+                    due[e] = True
                     continue
                 answer(b, c, mine, other, between, r_in, r_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q)
-            hold_known(zones, q)
 
             sweep = 0
             for solved in range(MOST_FILMS):
-                if solved > 0:
-                    back_to_known(zones, q)
                 for e in range(elements):
-                    c, b = e * SHARED, e * ELEMENT
-                    if shared[c + S.span] + shared[c + S.span_out] == 0.0:
-                        continue
-                    mine, other, between = zone_in[e] * ZONE, zone_out[e] * ZONE, shared[c + S.between] > 0.0
-                    if solved == 0:  # others stay as they were given
-                        p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], p[b + E.surf_in], q[mine + Z.air])
-                        p[b + E.hc_out] = film(
-                            shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], p[b + E.surf_out], q[other + Z.air]
-                        )
-                    own_in, own_out, shines = p[b + E.own_in], p[b + E.own_out], bright * block[sun + sun_row[e]]
-                    answer(b, c, mine, other, between, own_in, own_out, around, shines, block[swing], shared, p, q)
+                    if due[e]:
+                        c, b, mine, other = e * SHARED, e * ELEMENT, zone_in[e] * ZONE, zone_out[e] * ZONE
+                        own_in, own_out, shines = p[b + E.own_in], p[b + E.own_out], bright * block[sun + sun_row[e]]
+                        between = shared[c + S.between] > 0.0
+                        answer(b, c, mine, other, between, own_in, own_out, around, shines, block[swing], shared, p, q)
+                        due[e] = False
                 couple(step == first_step, side_element, side_within, shared, coupling, p)
                 reduce_zones(zones, q)
 
@@ -638,7 +637,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 most = max(most, sweep)
 
                 # where the new temperatures turn a flow of heat, its film is another: once more with that
-                if solved + 1 == MOST_FILMS or most_of(turned_films(shared, zone_in, zone_out, p, q)) == 0.0:
+                if solved + 1 == MOST_FILMS or turn_films(shared, zone_in, zone_out, due, p, q) == 0:
                     break
 
             if records:
