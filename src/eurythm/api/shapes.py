@@ -12,6 +12,7 @@ from eurythm.brief.resolve import ElementFacts
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.remark import Stage, Weight
 from eurythm.simulate import ZoneLoad
+from eurythm.study.plan import LeverView
 
 
 class Fault(BaseModel):
@@ -371,36 +372,10 @@ class StudyIn(BaseModel):
     study: StudySpec
 
 
-class LeverOut(BaseModel):
-    """A lever as shown."""
-
-    kind: str
-    path: str | None
-    key: str
-    title: str
-    unit: str
-    steps: list[Any]
-    labels: list[str]
-    current: Any
-
-
-class LeverOffer(BaseModel):
-    """A lever that could be added, with steps proposed for it."""
-
-    kind: str
-    path: str | None
-    title: str
-    unit: str
-    stage: str
-    steps: list[Any]
-    choices: list[dict[str, str]]
-    share: bool
-
-
 class PlanOut(BaseModel):
     """What a study would be: its levers, the number of cases, how many of them are the same as another one, and the time that they will take, s."""
 
-    levers: list[LeverOut]
+    levers: list[LeverView]
     cases: int
     same: int
     seconds: float | None
@@ -418,7 +393,7 @@ class StudyOut(BaseModel):
     seconds: float
     revision: int
     scheme: str
-    levers: list[LeverOut]
+    levers: list[LeverView]
     outdated: bool
 
 

@@ -12,7 +12,6 @@ from eurythm.api.shapes import (
     ContactOut,
     FaceOut,
     GeometryOut,
-    LeverOut,
     OutcomeOut,
     OutlineOut,
     PlanSideOut,
@@ -35,7 +34,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.simulate import building_of, run
 from eurythm.store.projects import State
 from eurythm.store.studies import StudyState
-from eurythm.study.plan import LeverView, check
+from eurythm.study.plan import check
 from eurythm.study.runner import climate_of
 
 
@@ -176,16 +175,6 @@ def outcome(project: Project, scheme: Scheme, files: Mapping[str, str], revision
     )
 
 
-def levers_out(views: list[LeverView]) -> list[LeverOut]:
-    """Return levers as shown."""
-    return [
-        LeverOut(
-            kind=v.kind, path=v.path, key=v.key, title=v.title, unit=v.unit, steps=list(v.steps), labels=list(v.labels), current=v.current
-        )
-        for v in views
-    ]
-
-
 def study_out(state: StudyState, revision: int) -> StudyOut:
     """Return a study as it stands."""
     inputs = state.inputs()
@@ -199,6 +188,6 @@ def study_out(state: StudyState, revision: int) -> StudyOut:
         seconds=state.seconds,
         revision=state.revision,
         scheme=inputs.scheme.id,
-        levers=levers_out(check(state.spec, inputs)),
+        levers=check(state.spec, inputs),
         outdated=state.revision != revision,
     )

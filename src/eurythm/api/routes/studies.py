@@ -13,8 +13,8 @@ from sse_starlette.sse import EventSourceResponse
 
 from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here
-from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, LeverOffer, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
-from eurythm.api.views import levers_out, outcome, study_out
+from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
+from eurythm.api.views import outcome, study_out
 from eurythm.assess.figures import figures_of
 from eurythm.exchange.bundle import cases_csv, remarks_of
 from eurythm.model.errors import EurythmError, StaleRevision
@@ -22,6 +22,7 @@ from eurythm.model.project import Project, StudySpec
 from eurythm.model.scheme import Scheme
 from eurythm.store.studies import StudyState
 from eurythm.study.levers import LEVERS, CaseInputs
+from eurythm.study.levers.base import Offer
 from eurythm.study.matters import best_tradeoffs, main_effects
 from eurythm.study.plan import case, check, count, lever_key
 from eurythm.study.runner import CaseResult, Job, expected_seconds
@@ -37,11 +38,11 @@ def inputs_of_project(project: Project, spec: StudySpec) -> CaseInputs:
 
 
 @router.get("/schemes/{scheme_id}/levers")
-def get_levers(project_id: str, scheme_id: str, here: Here) -> list[LeverOffer]:
+def get_levers(project_id: str, scheme_id: str, here: Here) -> list[Offer]:
     """Return the levers that a scheme offers."""
     project = here.projects.state(project_id).project
     inputs = CaseInputs(project.place, project.library, project.factors, scheme_of(project, scheme_id), project.schemes)
-    return [LeverOffer(**vars(offer)) for lever in LEVERS.values() for offer in lever.offers(inputs)]
+    return [offer for lever in LEVERS.values() for offer in lever.offers(inputs)]
 
 
 @router.post("/studies/plan")
@@ -57,7 +58,7 @@ def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) 
     job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
     same = len(same_cases(job, range(total)))
     seconds = expected_seconds(job, total - same, here.processes, here.jobs.trial()) if timed else None
-    return PlanOut(levers=levers_out(views), cases=total, same=same, seconds=seconds)
+    return PlanOut(levers=views, cases=total, same=same, seconds=seconds)
 
 
 @router.post("/studies", status_code=201)

@@ -307,10 +307,11 @@ function Steps({
   const parts = (text ?? "").split(/[,;]\s*|\s+/).filter((t) => t.trim() !== "");
   const number = (t: string) => Number(t.replace("−", "-"));
   const wrong = parts.find((t) => !Number.isFinite(number(t)));
-  if (offer && offer.choices.length > 0)
+  const choices = offer?.choices ?? [];
+  if (choices.length > 0)
     return (
       <div>
-        {offer.choices.map((c) => {
+        {choices.map((c) => {
           const on = lever.steps.includes(c.id);
           return (
             <label key={c.id} className="row small" style={{ gap: 0 }}>
