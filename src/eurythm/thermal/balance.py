@@ -117,7 +117,7 @@ def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
 
 def checked(course: Course, arrays: Arrays) -> Course:
     """Return the course, or raise ``not-finite`` where some of it is not a number."""
-    if not (np.isfinite(course.systems).all() and np.isfinite(course.closure).all()):
+    if not (np.isfinite(course.systems.sum()) and np.isfinite(course.closure).all()):  # one that is no number leaves its sum none
         raise _not_finite(arrays.zone_ids[int(np.argmax(~np.isfinite(course.closure)))])
     return course
 

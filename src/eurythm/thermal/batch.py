@@ -27,7 +27,10 @@ def batch_key(arrays: Arrays) -> Hashable:
         arrays.refine,
         arrays.system.tobytes(),
         tuple(path[:2] for path in arrays.paths),
-        tuple((s.kind, s.zone_in, s.zone_out, s.side_in, s.side_out, s.emissivity, s.sun is not None) for s in arrays.elements),
+        tuple(
+            (s.kind, s.zone_in, s.zone_out, s.side_in, s.side_out, s.standard_in, s.standard_out, s.emissivity, s.sun is not None)
+            for s in arrays.elements
+        ),
     )
 
 

@@ -73,7 +73,7 @@ MODES = U(4)
 MODE = U(3)
 """Of each mode: decay, by the outer and by the inner flux."""
 BLOCK = U(24)
-"""Hours of radiation that are brought in at once: whole lines of memory of each lane and row."""
+"""Hours of radiation that are brought in, and of demand that are handed on, at once: whole lines of memory of each lane and row."""
 S, E = tables.table("Shared", tables.SHARED_COLUMNS), tables.table("Element", tables.ELEMENT_COLUMNS)
 Z, Y = tables.table("Zone", tables.ZONE_COLUMNS), tables.table("System", tables.SYSTEM_COLUMNS)
 SHARED, ELEMENT, ZONE, SYSTEM = U(len(S)), U(len(E)), U(len(Z)), U(len(Y))
@@ -84,9 +84,9 @@ SIGNATURE = types.int64(*(tables.record_type(kind) for kind in RECORDS), types.f
 inner = njit(error_model="numpy", nogil=True, fastmath={"contract"})
 
 
-def room_for(lit_rows: int, sides: int, paths: int, lanes: int) -> int:
+def room_for(lit_rows: int, asked_rows: int, sides: int, paths: int, lanes: int) -> int:
     """Return how many doubles the kernel needs to work in."""
-    return lanes * (int(BLOCK) * lit_rows + 4 * sides + paths + 1)
+    return lanes * (int(BLOCK) * (lit_rows + asked_rows) + 4 * sides + paths + 1)
 
 
 @inner
@@ -267,6 +267,16 @@ def bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L):  # type: ignore[
 
 
 @inner
+def hand_on(hour, asked_, systems, L):  # type: ignore[no-untyped-def]
+    """Hand on what systems were asked in the block of hours that ends with this one, to each lane's own rows."""
+    count, first = U(systems.shape[1]), hour + U(1) - BLOCK
+    for r in range(count):
+        for k in range(L):
+            for h in range(BLOCK):
+                systems[k, r, first + h] = asked_[(h * count + r) * L + k]
+
+
+@inner
 def fill_hour(first, fields, zones, hour, sets, of, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
     """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once."""
     for z in range(zones):
@@ -418,7 +428,7 @@ def turn_films(shared, zone_in, zone_out, due, p, q):  # type: ignore[no-untyped
 
 
 @inner
-def dampen(zones, system, counted, hour, hours, share, per_dt, damp, pressure, systems, q):  # type: ignore[no-untyped-def]
+def dampen(zones, system, counted, now, share, per_dt, damp, pressure, asked, q):  # type: ignore[no-untyped-def]
     """Moisture of each zone after the step, and what coils and plant take out of it and put in."""
     for z in range(zones):
         a, y = z * ZONE, system[z] * SYSTEM
@@ -439,9 +449,9 @@ def dampen(zones, system, counted, hour, hours, share, per_dt, damp, pressure, s
         q[a + Z.vapour] = new
         if counted:
             dried = above(1.0, wettest, max(by_plant, 0.0), 0.0)  # at saturation it falls out unasked
-            systems[(y + Y.coiled) * hours + hour] += condensed * (EVAPORATION * share)
-            systems[(y + Y.dried) * hours + hour] += dried * (EVAPORATION * share)
-            systems[(y + Y.wetted) * hours + hour] += max(-by_plant, 0.0) * (EVAPORATION * share)
+            asked[now + y + Y.coiled] += condensed * (EVAPORATION * share)
+            asked[now + y + Y.dried] += dried * (EVAPORATION * share)
+            asked[now + y + Y.wetted] += max(-by_plant, 0.0) * (EVAPORATION * share)
 
 
 @inner
@@ -457,7 +467,7 @@ def book_paths(path_a, path_b, through_path, dt, q):  # type: ignore[no-untyped-
 
 
 @inner
-def book_zones(zones, system, ends, hour, hours, dt, share, t_out, adaptive, systems, q):  # type: ignore[no-untyped-def]
+def book_zones(zones, system, ends, now, dt, share, t_out, adaptive, asked, q):  # type: ignore[no-untyped-def]
     """Book the step of each zone: its balance, its system's demand, and at the end of the hour whether it was too warm or too cold."""
     for z in range(zones):
         a, y = z * ZONE, system[z] * SYSTEM
@@ -465,9 +475,9 @@ def book_zones(zones, system, ends, hour, hours, dt, share, t_out, adaptive, sys
         through = (q[a + Z.flow] + q[a + Z.opened]) * (t_out - air)
         q[a + Z.balance] += (gain + through + load) * dt
         q[a + Z.throughput] += (abs(gain) + abs(through) + abs(load)) * dt
-        systems[(y + Y.heating) * hours + hour] += max(load, 0.0) * share
-        systems[(y + Y.cooling) * hours + hour] += max(-load, 0.0) * share
-        systems[(y + Y.supplied) * hours + hour] += q[a + Z.supply] * share
+        asked[now + y + Y.heating] += max(load, 0.0) * share
+        asked[now + y + Y.cooling] += max(-load, 0.0) * share
+        asked[now + y + Y.supplied] += q[a + Z.supply] * share
         operative = q[a + Z.operative] + 0.5 * (air + q[a + Z.star]) * share
         if ends:
             warm_c = q[a + Z.warm_c] + q[a + Z.warm_adapts] * adaptive
@@ -534,13 +544,16 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         sun_rows = lit_rows - zones - U(1)
         at, side_element, side_other, side_within = couples(len(system), zone_in, zone_out, zonal)
         path_at, end_path, end_other, _ = couples(len(system), path_a, path_b, np.arange(len(path_a)))
-        # room to work in: radiation of a day; of each side by other's air, by other's star, own hr, own hc; air paths; moves
-        first, second, third = int(BLOCK * lit_rows * L), 4 * len(side_element) * lanes, len(path_a) * lanes
-        block_, coupling_ = room[:first], room[first : first + second]
-        through_, moved_ = room[first + second : first + second + third], room[first + second + third :]
+        # room to work in: radiation of a day and what systems are asked in it; of each side by other's air, by other's star, own hr, own hc; air paths; moves
+        asked_rows = U(left.systems.shape[1])
+        to_asked, to_sides = int(BLOCK * lit_rows * L), int(BLOCK * (lit_rows + asked_rows) * L)
+        to_paths = to_sides + 4 * len(side_element) * lanes
+        to_moves = to_paths + len(path_a) * lanes
+        block_, asked_, coupling_ = room[:to_asked], room[to_asked:to_sides], room[to_sides:to_paths]
+        through_, moved_ = room[to_paths:to_moves], room[to_moves:]
         x, p, q, holds = rows(chains.x, lanes), rows(p_, lanes), rows(q_, lanes), rows(chains.holds, lanes)
         alike, apart, shared = rows(chains.alike, 1), rows(chains.apart, lanes), rows(parts.shared, 1)
-        paths, systems, block = rows(joins.by, lanes), rows(left.systems, lanes), rows(block_, lanes)
+        paths, block, asked = rows(joins.by, lanes), rows(block_, lanes), rows(asked_, lanes)
         asked_scales, gain_scales = rows(series.asked_scales, lanes), rows(series.gain_scales, lanes)
         coupling, through_path, moved_by = rows(coupling_, lanes), rows(through_, lanes), rows(moved_, lanes)
         one_asked, one_gains = True, True
@@ -549,7 +562,6 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             one_gains &= series.gains_of[k] == series.gains_of[0]
         most, sweep, due = 0, 0, np.zeros(len(fours), np.bool_)
         few = SOON if zones <= U(MANY_ZONES) else FEW_SWEEPS
-        field = U(hours)
         first_step = -run_in_h * substeps
 
         for step in range(first_step, hours * substeps):
@@ -574,13 +586,15 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 if hour % BLOCK == 0:
                     for r in range(lit_rows):
                         bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L)
+                    for i in range(BLOCK * asked_rows * L):
+                        asked_[i] = 0.0
                 fill_hour(
                     Z.fresh, ASKED, zones, hour, series.asked, series.asked_of, one_asked, asked_scales, series.asked_scales, q, q_, L
                 )
                 fill_hour(
                     Z.convective, GAINS, zones, hour, series.gains, series.gains_of, one_gains, gain_scales, series.gain_scales, q, q_, L
                 )
-            sun = (hour % BLOCK) * lit_rows
+            sun, now = (hour % BLOCK) * lit_rows, (hour % BLOCK) * asked_rows
             swing = sun + lit_rows - U(1)
             bright = weather.shape[hour, step % substeps]
             begin_zones(zones, block, sun + sun_rows, bright, t_out, weather.wind_squared[hour], per_dt, opens, q)
@@ -649,11 +663,13 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     q[a + Z.shut] = shut_by((stiff * q[a + Z.closed_c] + widest * t_out) / (stiff + widest), q[a + Z.high_c])
             if steps.moist:
                 damp, pressure = weather.vapour_out[hour], weather.pressure_pa[hour]
-                dampen(zones, system, counted, hour, field, share, per_dt, damp, pressure, systems, q)
+                dampen(zones, system, counted, now, share, per_dt, damp, pressure, asked, q)
             if counted:
                 book_paths(path_a, path_b, through_path, dt, q)
                 ends = step % substeps == substeps - 1
-                book_zones(zones, system, ends, hour, field, dt, share, t_out, weather.adaptive_c[hour], systems, q)
+                book_zones(zones, system, ends, now, dt, share, t_out, weather.adaptive_c[hour], asked, q)
+                if ends and hour % BLOCK == BLOCK - U(1):
+                    hand_on(hour, asked_, left.systems, L)
                 if keeps:
                     keep(zones, hour, share, L, q_, left.kept)
 

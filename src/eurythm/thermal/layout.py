@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,7 +15,6 @@ from eurythm.thermal import kernel, tables
 from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.comfort import Limits
-from eurythm.thermal.compiling import compiled
 from eurythm.thermal.demands import GainSeries, UseSeries
 from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.kernel import E, S, Y, Z
@@ -25,7 +24,6 @@ Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
 ANSWERS, PORTS = [int(E.g11), int(E.g12), int(E.g22)], [0, 1, 3]
 """Answers of a chain, and where they stand in `Modes.answers`; it answers alike both ways."""
-STRETCH = 16
 GIVEN_ELEMENT = [c.name for c in tables.ELEMENT_COLUMNS if c.given]
 GIVEN_ZONE = [c.name for c in tables.ZONE_COLUMNS if c.given]
 
@@ -48,7 +46,7 @@ class Record:
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """What the kernel leaves: demand by system and hour, (systems, 6, 8760, L), zones by field, (Z, fields, L), and what was kept."""
+    """What the kernel leaves: demand by lane, system and hour, (L, systems, 6, 8760), zones by field, (Z, fields, L), and what was kept."""
 
     systems: Series
     zones: Series
@@ -62,14 +60,8 @@ class Answer:
 
     def by_system(self, lane: int = 0) -> Series:
         """Return the demand of each system by the hour in one lane, (systems, 6, 8760)."""
-        one: Series = self._by_lane[lane]
+        one: Series = self.systems[lane]
         return one
-
-    @cached_property
-    def _by_lane(self) -> Series:
-        lanes = self.systems.shape[-1]
-        made: Series = lane_by_lane(self.systems.ravel(), lanes).reshape(lanes, *self.systems.shape[:-1])
-        return made
 
     def drift(self, lane: int = 0) -> float:
         """What the building holds more at the end of the year than at its start, per heat that went through; the run-in's fault, and the year's own."""
@@ -81,20 +73,6 @@ class Answer:
         return error
 
 
-def _lane_by_lane(side_by_side, lanes):  # type: ignore[no-untyped-def]
-    """Return what stands side by side, (n * L), lane by lane, (L, n): a stretch of all lanes at a time, while it is at hand."""
-    count = len(side_by_side) // lanes
-    made = np.empty((lanes, count))
-    for first in range(0, count, STRETCH):
-        for k in range(lanes):
-            for i in range(first, min(first + STRETCH, count)):
-                made[k, i] = side_by_side[i * lanes + k]
-    return made
-
-
-lane_by_lane = compiled(_lane_by_lane, "float64[:, ::1](float64[::1], int64)", "lane_by_lane")
-
-
 def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = (), keep: bool = False, record: bool = False) -> Answer:
     """Run up to `lanes` cases that can stand side by side; the last one fills what is left over.
 
@@ -104,12 +82,13 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     first = cases[0]
     specs, zones = first.elements, len(first.zone_ids)
     dt_s = 3600.0 / first.substeps
-    chains = [[modes_of(c.elements[e].layers, dt_s, c.refine) for c in filled] for e in range(len(specs))]
+    chains = [_chains(spec, [c.elements[e] for c in filled], dt_s, first.refine) for e, spec in enumerate(specs)]
     fours = np.array([fours_for(of) for of in chains])
     own = np.array([any(c is not of[0] for c in of) for of in chains])
     alike = [coefficients_of(of[0], n) for of, n, apart in zip(chains, fours, own, strict=True) if not apart]
     apart = [np.stack([coefficients_of(c, n) for c in of], axis=-1) for of, n, apart in zip(chains, fours, own, strict=True) if apart]
-    holds = np.concatenate([np.stack([padded(c.holds, n) for c in of], axis=-1) for of, n in zip(chains, fours, strict=True)])
+    holds = np.concatenate([np.stack([held_by(c, n) for c in of], axis=-1) for of, n in zip(chains, fours, strict=True)])
+    shared = np.array([shared_of(s, first.standard) for s in specs])
     offset = np.concatenate([[0], np.cumsum(fours * int(kernel.MODES))[:-1]])
     x = np.stack(
         [
@@ -121,7 +100,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     p = np.zeros((len(specs), len(E), lanes))
     q = np.zeros((zones, len(Z), lanes))
     for k, case in enumerate(filled):
-        _fill_elements(p[:, :, k], case)
+        _fill_elements(p[:, :, k], case, shared)
         for e, of in enumerate(chains):
             p[e, ANSWERS, k] = of[k].answers[PORTS]
         _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
@@ -133,7 +112,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         np.zeros((len(first.paths) if record else 0, steps)),
     )
     flat, kept = q.ravel(), np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
-    systems = np.zeros((int(first.system.max()) + 1, len(Y), HOURS, lanes))
+    systems = np.empty((lanes, int(first.system.max()) + 1, len(Y), HOURS))
     lit, lit_of = light_rows(filled)
     zonal = whole(np.flatnonzero(first.element["kind"] == ZONE))
     asked = unit_series([(c.asked.of, c.asked.scales(c.heat_per_m3)) for c in filled])
@@ -141,7 +120,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     sweeps = kernel.RUN[lanes](
         tables.Chains(_flat(alike), _flat(apart), x.ravel(), holds.ravel(), own, _chain_at(own, fours), whole(fours), whole(offset)),
         tables.Elements(
-            np.array([shared_of(s, first.standard) for s in specs]).ravel(), p.ravel(),
+            shared.ravel(), p.ravel(),
             first.element["zone_in"], first.element["zone_out"], zonal, first.element["sun_row"],
         ),
         tables.Zones(flat, first.system),
@@ -151,8 +130,8 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         ),
         tables.Weather(**first.weather),
         tables.Hours(lit, lit_of, *asked, *gains),
-        tables.Left(systems.ravel(), kept, made.films, made.zones, made.joints),
-        np.empty(kernel.room_for(len(lit_of) // lanes, 2 * len(zonal), len(first.paths), lanes)),
+        tables.Left(systems.reshape(lanes, -1, HOURS), kept, made.films, made.zones, made.joints),
+        np.empty(kernel.room_for(len(lit_of) // lanes, systems.shape[1] * len(Y), 2 * len(zonal), len(first.paths), lanes)),
         tables.Steps(
             bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
             first.substeps, first.run_in_h,
@@ -179,6 +158,12 @@ def whole(values: Any) -> NDArray[np.uint64]:
     return np.asarray(values, dtype=np.uint64)
 
 
+def _chains(spec: ElementSpec, of: Sequence[ElementSpec], dt_s: float, refine: int) -> list[Modes]:
+    """The chain of an element in each lane; most lanes have the first one's."""
+    first = modes_of(spec.layers, dt_s, refine)
+    return [first if s.layers == spec.layers else modes_of(s.layers, dt_s, refine) for s in of]
+
+
 def fours_for(chains: Sequence[Modes]) -> int:
     """How many fours of modes the longest of these chains takes."""
     return -(-max(len(c.decay) for c in chains) // int(kernel.MODES))
@@ -189,6 +174,12 @@ def padded(values: Series, fours: int) -> Series:
     out = np.zeros(fours * int(kernel.MODES))
     out[: len(values)] = values
     return out
+
+
+@lru_cache(maxsize=1024)
+def held_by(chain: Modes, fours: int) -> Series:
+    """What each mode holds, J/m², (4 n,)."""
+    return padded(chain.holds, fours)
 
 
 @lru_cache(maxsize=1024)
@@ -227,14 +218,13 @@ def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, f
     return 0.7, 4.3, -kernel.PER_BAND if side == LOOKS_DOWN else kernel.PER_BAND
 
 
-def _fill_elements(p: Series, case: Arrays) -> None:
+def _fill_elements(p: Series, case: Arrays, shared: Series) -> None:
     element = case.element
     outdoors = (element["kind"] == OUTDOORS) & (not case.standard)
     for name in GIVEN_ELEMENT:
         p[:, int(getattr(E, name))] = element[name]
     p[:, int(E.sees_sky)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
-    films = np.array([shared_of(s, case.standard) for s in case.elements])
-    p[:, int(E.hc_in)], p[:, int(E.hc_out)] = films[:, int(S.low)], films[:, int(S.low_out)]
+    p[:, int(E.hc_in)], p[:, int(E.hc_out)] = shared[:, int(S.low)], shared[:, int(S.low_out)]
     p[:, int(E.surf_out)] = [start[0] for start in case.start_c]
     p[:, int(E.surf_in)] = [start[-1] for start in case.start_c]
 

@@ -252,9 +252,9 @@ class Hours(NamedTuple):
 
 
 class Left(NamedTuple):
-    """What the run leaves beside the tables: demand by system and hour; with one lane alone also zones by hour, and the record by step."""
+    """What the run leaves beside the tables: demand of each lane by system and hour, (L, 6 S, 8760); with one lane alone also zones by hour, and the record by step."""
 
-    systems: F1
+    systems: F3
     kept: F3
     films: R3
     record: F3
