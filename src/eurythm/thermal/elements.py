@@ -64,13 +64,26 @@ def answers(g11, g12, g22, h_out, h_in, r_in, r_out, s_in, e_out):
 
         T_in = known_in + b_in v_in + cross v_out,   T_out = known_out + b_out v_out + cross v_in
     """
+    b_in, b_out, cross, keeps_in, keeps_out = weights(g11, g12, g22, h_out, h_in)
+    known_in, known_out = knowns(b_in, b_out, cross, keeps_in, keeps_out, h_out, h_in, r_in, r_out, s_in, e_out)
+    return b_in, b_out, cross, known_in, known_out
+
+
+@formula
+def weights(g11, g12, g22, h_out, h_in):
+    """What of `answers` depends on films alone: b_in, b_out, cross, and what each surface keeps of its own temperature."""
     x1, x2, square = h_out - FILM_REF, h_in - FILM_REF, g12 * g12
     d11, d22 = 1.0 + g11 * x1, 1.0 + g22 * x2
     det = 1.0 / (d11 * d22 - square * x1 * x2)
-    b_in, b_out, cross = (d11 * g22 - square * x1) * det, (d22 * g11 - square * x2) * det, g12 * det
-    known_in = (d11 * r_in - g12 * x1 * r_out) * det + b_in * s_in + cross * e_out
-    known_out = (d22 * r_out - g12 * x2 * r_in) * det + b_out * e_out + cross * s_in
-    return b_in, b_out, cross, known_in, known_out
+    return (d11 * g22 - square * x1) * det, (d22 * g11 - square * x2) * det, g12 * det, d11 * det, d22 * det
+
+
+@formula
+def knowns(b_in, b_out, cross, keeps_in, keeps_out, h_out, h_in, r_in, r_out, s_in, e_out):
+    """Both surfaces of `answers` but for what their zones add, °C."""
+    known_in = keeps_in * r_in - cross * (h_out - FILM_REF) * r_out + b_in * s_in + cross * e_out
+    known_out = keeps_out * r_out - cross * (h_in - FILM_REF) * r_in + b_out * e_out + cross * s_in
+    return known_in, known_out
 
 
 @formula

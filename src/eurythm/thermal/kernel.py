@@ -45,6 +45,7 @@ from eurythm.thermal.elements import (
     exchanged,
     film,
     fluxes,
+    knowns,
     let_in,
     load_of,
     onto,
@@ -53,6 +54,7 @@ from eurythm.thermal.elements import (
     saturated,
     shut_by,
     surely_free,
+    weights,
     windows,
 )  # fmt: skip
 from eurythm.thermal.lanes import above, most_of, rows
@@ -171,6 +173,49 @@ def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, 
     add(1.0, mine, onto(area, hc_in, hr_in, b_in, known_in), q)
     if between:  # only elements between zones have a radiant film outside
         add(1.0, other, onto(area, hc_out, p[b + E.radiant_out], b_out, known_out), q)
+
+
+@inner
+def settle(steady, zone_in, zone_out, p, q):  # type: ignore[no-untyped-def]
+    """What elements between zones whose films stay make of answers and sums, for the whole year."""
+    for e in range(U(len(steady))):
+        if not steady[e]:
+            continue
+        b, mine, other = e * ELEMENT, zone_in[e] * ZONE, zone_out[e] * ZONE
+        area, hc_in, hr_in, hc_out, hr_out = p[b + E.area], p[b + E.hc_in], p[b + E.radiant_in], p[b + E.hc_out], p[b + E.radiant_out]
+        b_in, b_out, cross, keeps_in, keeps_out = weights(p[b + E.g11], p[b + E.g12], p[b + E.g22], hc_out + hr_out, hc_in + hr_in)
+        p[b + E.h1], p[b + E.b_in], p[b + E.b_out], p[b + E.cross] = hc_out + hr_out, b_in, b_out, cross
+        p[b + E.keeps_in], p[b + E.keeps_out] = keeps_in, keeps_out
+        for zone, hc, hr, by in ((mine, hc_in, hr_in, b_in), (other, hc_out, hr_out, b_out)):
+            rr, ra, aa, _, _ = onto(area, hc, hr, by, by)
+            q[zone + Z.steady_rr] += rr
+            q[zone + Z.steady_ra] += ra
+            q[zone + Z.steady_aa] += aa
+
+
+@inner
+def recall(b, mine, other, r_in, r_out, p, q):  # type: ignore[no-untyped-def]
+    """How an element between zones answers whose films stay: `answer`, where only what is known changes."""
+    area, hc_in, hr_in, hc_out, hr_out = p[b + E.area], p[b + E.hc_in], p[b + E.radiant_in], p[b + E.hc_out], p[b + E.radiant_out]
+    s_in, e_out = p[b + E.share_in] * q[mine + Z.sun], p[b + E.share_out] * q[other + Z.sun]
+    known_in, known_out = knowns(
+        p[b + E.b_in],
+        p[b + E.b_out],
+        p[b + E.cross],
+        p[b + E.keeps_in],
+        p[b + E.keeps_out],
+        p[b + E.h1],
+        hc_in + hr_in,
+        r_in,
+        r_out,
+        s_in,
+        e_out,
+    )
+    p[b + E.s_in], p[b + E.e_out], p[b + E.known_in], p[b + E.known_out] = s_in, e_out, known_in, known_out
+    q[mine + Z.r_0] += area * hr_in * known_in
+    q[mine + Z.a_0] += area * hc_in * known_in
+    q[other + Z.r_0] += area * hr_out * known_out
+    q[other + Z.a_0] += area * hc_out * known_out
 
 
 @inner
@@ -305,7 +350,7 @@ def begin_zones(zones, block, row, bright, t_out, gusts, per_dt, opens, q):  # t
         warmed, shone = q[a + Z.convective] + inward + supply * q[a + Z.fan_k], q[a + Z.radiant] + inward
         q[a + Z.sun], q[a + Z.warmed], q[a + Z.shone] = through * q[a + Z.short], warmed, shone
         q[a + Z.leaked], q[a + Z.supply], q[a + Z.supplied_wk], q[a + Z.flow] = leaked, supply, supplied, flow
-        q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa] = 0.0, 0.0, inertia + flow
+        q[a + Z.m_rr], q[a + Z.m_ra], q[a + Z.m_aa] = q[a + Z.steady_rr], q[a + Z.steady_ra], q[a + Z.steady_aa] + inertia + flow
         q[a + Z.r_0], q[a + Z.a_0] = shone, inertia * air + flow * t_out + warmed
         if opens:
             apart_k = air - t_out
@@ -560,7 +605,11 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         for k in range(L):
             one_asked &= series.asked_of[k] == series.asked_of[0]
             one_gains &= series.gains_of[k] == series.gains_of[0]
-        most, sweep, due = 0, 0, np.zeros(len(fours), np.bool_)
+        most, sweep, due, steady = 0, 0, np.zeros(len(fours), np.bool_), np.zeros(len(fours), np.bool_)
+        for e in range(elements):
+            c = e * SHARED
+            steady[e] = shared[c + S.between] > 0.0 and shared[c + S.span] + shared[c + S.span_out] == 0.0
+        settle(steady, zone_in, zone_out, p, q)
         few = SOON if zones <= U(MANY_ZONES) else FEW_SWEEPS
         first_step = -run_in_h * substeps
 
@@ -617,6 +666,9 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air])
                     p[b + E.hc_out] = film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air])
                     due[e] = True
+                    continue
+                if steady[e]:
+                    recall(b, mine, other, r_in, r_out, p, q)
                     continue
                 answer(b, c, mine, other, between, r_in, r_out, around, bright * block[sun + sun_row[e]], block[swing], shared, p, q)
 

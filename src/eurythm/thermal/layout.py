@@ -101,9 +101,9 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     q = np.zeros((zones, len(Z), lanes))
     for k, case in enumerate(filled):
         _fill_elements(p[:, :, k], case, shared)
-        for e, of in enumerate(chains):
-            p[e, ANSWERS, k] = of[k].answers[PORTS]
         _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
+    for e, of in enumerate(chains):
+        p[e, ANSWERS] = np.stack([c.answers for c in of], axis=-1)[PORTS] if own[e] else of[0].answers[PORTS][:, None]
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
     steps = (HOURS + first.run_in_h) * first.substeps if record else 0
     made = Record(
