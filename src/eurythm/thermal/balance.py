@@ -96,9 +96,9 @@ def balance(arrays: Arrays) -> Demand:
     """
     answer = run_lanes([arrays], 1, keep=True)
     kept = dict(zip(tables.KEPT, answer.kept, strict=True))
-    sound = np.isfinite(answer.kept).all(axis=(0, 2))
+    sound: NDArray[np.bool_] = np.isfinite(answer.kept).all(axis=(0, 2))
     if not sound.all():
-        raise _not_finite(arrays.zone_ids[int(np.argmax(~sound))])
+        raise not_finite(arrays, sound)
     return Demand(**kept, systems=answer.by_system(), closure=answer.closure(), drift=answer.drift(), sweeps=answer.sweeps)
 
 
@@ -115,14 +115,9 @@ def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
     )
 
 
-def checked(course: Course, arrays: Arrays) -> Course:
-    """Return the course, or raise ``not-finite`` where some of it is not a number."""
-    if not (np.isfinite(course.systems.sum()) and np.isfinite(course.closure).all()):  # one that is no number leaves its sum none
-        raise _not_finite(arrays.zone_ids[int(np.argmax(~np.isfinite(course.closure)))])
-    return course
-
-
-def _not_finite(zone: str) -> EurythmError:
+def not_finite(arrays: Arrays, sound: NDArray[np.bool_]) -> EurythmError:
+    """Return what is told of a case that gives no number, by the first of its zones that is not sound."""
+    zone = arrays.zone_ids[int(np.argmax(~sound))]
     return EurythmError(
         "not-finite", f"The heat balance of “{zone}” gives no finite result; check its sizes and materials.", f"zones/{zone}"
     )

@@ -6,10 +6,10 @@ from collections import defaultdict
 from collections.abc import Hashable, Sequence
 
 from eurythm.thermal import kernel
-from eurythm.thermal.balance import Course, balance, checked, course_of
+from eurythm.thermal.balance import Course, balance, course_of, not_finite
 from eurythm.thermal.comfort import Limits
 from eurythm.thermal.kernel import Z
-from eurythm.thermal.layout import run_lanes
+from eurythm.thermal.layout import Answer, run_lanes
 from eurythm.thermal.prepare import Arrays
 
 FEW = 4
@@ -61,16 +61,17 @@ def balance_many(cases: Sequence[Arrays], limits: Sequence[Limits]) -> list[Cour
 def _side_by_side(cases: list[Arrays], limits: list[Limits]) -> list[Course]:
     lanes = next(n for n in kernel.LANES if n >= len(cases))
     answer = run_lanes(cases, lanes, limits)
-    return [
-        checked(
-            Course(
-                systems=answer.by_system(k),
-                too_warm_h=answer.of(Z.warm_h, k).copy(),
-                too_cold_h=answer.of(Z.cold_h, k).copy(),
-                closure=answer.closure(k),
-                drift=answer.drift(k),
-            ),
-            case,
-        )
-        for k, case in enumerate(cases)
-    ]
+    return [_course(answer, k, case) for k, case in enumerate(cases)]
+
+
+def _course(answer: Answer, lane: int, case: Arrays) -> Course:
+    sound = answer.sound(lane)
+    if not sound.all():
+        raise not_finite(case, sound)
+    return Course(
+        systems=answer.by_system(lane),
+        too_warm_h=answer.of(Z.warm_h, lane).copy(),
+        too_cold_h=answer.of(Z.cold_h, lane).copy(),
+        closure=answer.closure(lane),
+        drift=answer.drift(lane),
+    )

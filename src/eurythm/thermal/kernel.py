@@ -312,10 +312,12 @@ def bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L):  # type: ignore[
 
 
 @inner
-def hand_on(hour, asked_, systems, L):  # type: ignore[no-untyped-def]
-    """Hand on what systems were asked in the block of hours that ends with this one, to each lane's own rows."""
+def hand_on(hour, asked_, systems, moist, L):  # type: ignore[no-untyped-def]
+    """Hand on what systems were asked in the block of hours that ends with this one, to each lane's own rows; without moisture its rows stay."""
     count, first = U(systems.shape[1]), hour + U(1) - BLOCK
     for r in range(count):
+        if r % SYSTEM >= Y.coiled and not moist:
+            continue
         for k in range(L):
             for h in range(BLOCK):
                 systems[k, r, first + h] = asked_[(h * count + r) * L + k]
@@ -335,14 +337,16 @@ def fill_hour(first, fields, zones, hour, sets, of, one_set, scales, scales_, q,
 
 
 @inner
-def begin_zones(zones, block, row, bright, t_out, gusts, per_dt, opens, q):  # type: ignore[no-untyped-def]
+def begin_zones(zones, block, row, bright, t_out, gusts, per_dt, opens, leaks, q):  # type: ignore[no-untyped-def]
     """What each zone's air and radiant node have by themselves in this step: sun, gains, air, and how far windows may open."""
     for z in range(zones):
         a = z * ZONE
         through = block[row + z] * bright
         inward = 0.5 * (1.0 - q[a + Z.short]) * through
         air = q[a + Z.air]
-        leaked = q[a + Z.leak] + cracks(q[a + Z.leak_wind], q[a + Z.leak_stack], gusts, abs(air - t_out))
+        leaked = q[a + Z.leak]
+        if leaks:
+            leaked = leaked + cracks(q[a + Z.leak_wind], q[a + Z.leak_stack], gusts, abs(air - t_out))
         supply = q[a + Z.fresh] * enlarged(q[a + Z.economy], q[a + Z.cool], air, t_out)
         supplied = supply * (1.0 - q[a + Z.recovery] * recovered(q[a + Z.bypass], air, t_out))
         flow = leaked + supplied + q[a + Z.bridge]
@@ -646,7 +650,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             sun, now = (hour % BLOCK) * lit_rows, (hour % BLOCK) * asked_rows
             swing = sun + lit_rows - U(1)
             bright = weather.shape[hour, step % substeps]
-            begin_zones(zones, block, sun + sun_rows, bright, t_out, weather.wind_squared[hour], per_dt, opens, q)
+            begin_zones(zones, block, sun + sun_rows, bright, t_out, weather.wind_squared[hour], per_dt, opens, steps.leaks, q)
             begin_paths(path_a, path_b, paths, through_path, q)
 
             # each element: its last step is finished, its next begun; what films decide on waits for them
@@ -663,8 +667,12 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     r_out, r_in = advance(alike, chain_at[e], fours[e], x, offset[e], by_out, by_in)
                 if shared[c + S.span] + shared[c + S.span_out] > 0.0:
                     p[b + E.own_out], p[b + E.own_in] = r_out, r_in
-                    p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air])
-                    p[b + E.hc_out] = film(shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air])
+                    if shared[c + S.span] > 0.0:
+                        p[b + E.hc_in] = film(shared[c + S.low], shared[c + S.span], shared[c + S.sign], t_in, q[mine + Z.air])
+                    if shared[c + S.span_out] > 0.0:
+                        p[b + E.hc_out] = film(
+                            shared[c + S.low_out], shared[c + S.span_out], shared[c + S.sign_out], t_outer, q[other + Z.air]
+                        )
                     due[e] = True
                     continue
                 if steady[e]:
@@ -721,7 +729,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                 ends = step % substeps == substeps - 1
                 book_zones(zones, system, ends, now, dt, share, t_out, weather.adaptive_c[hour], asked, q)
                 if ends and hour % BLOCK == BLOCK - U(1):
-                    hand_on(hour, asked_, left.systems, L)
+                    hand_on(hour, asked_, left.systems, steps.moist, L)
                 if keeps:
                     keep(zones, hour, share, L, q_, left.kept)
 

@@ -67,6 +67,10 @@ class Answer:
         """What the building holds more at the end of the year than at its start, per heat that went through; the run-in's fault, and the year's own."""
         return float(self.of(Z.stored, lane).sum() / max(float(self.of(Z.throughput, lane).sum()), 1.0))
 
+    def sound(self, lane: int = 0) -> NDArray[np.bool_]:
+        """Whether all that each zone went through are numbers, (Z,): what is none stays none in its balance or in its moisture."""
+        return np.isfinite(self.closure(lane)) & np.isfinite(self.of(Z.vapour, lane))
+
     def closure(self, lane: int = 0) -> Series:
         """Relative energy-balance error of each zone over the year, (Z,)."""
         error: Series = np.abs(self.of(Z.balance, lane) - self.of(Z.stored, lane)) / np.maximum(self.of(Z.throughput, lane), 1)
@@ -112,7 +116,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         np.zeros((len(first.paths) if record else 0, steps)),
     )
     flat, kept = q.ravel(), np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
-    systems = np.empty((lanes, int(first.system.max()) + 1, len(Y), HOURS))
+    systems = np.zeros((lanes, int(first.system.max()) + 1, len(Y), HOURS))
     lit, lit_of = light_rows(filled)
     zonal = whole(np.flatnonzero(first.element["kind"] == ZONE))
     asked = unit_series([(c.asked.of, c.asked.scales(c.heat_per_m3)) for c in filled])
@@ -133,7 +137,8 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         tables.Left(systems.reshape(lanes, -1, HOURS), kept, made.films, made.zones, made.joints),
         np.empty(kernel.room_for(len(lit_of) // lanes, systems.shape[1] * len(Y), 2 * len(zonal), len(first.paths), lanes)),
         tables.Steps(
-            bool(any((c.zone["open_wind"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
+            bool(any((c.zone["open_wind"] > 0).any() for c in cases)),
+            bool(any((c.zone["leak_wind"] + c.zone["leak_stack"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
             first.substeps, first.run_in_h,
         ),
     )  # fmt: skip

@@ -267,9 +267,10 @@ class Left(NamedTuple):
 
 
 class Steps(NamedTuple):
-    """Whether windows open and moisture counts; steps an hour and hours before the year."""
+    """Whether windows open, cracks let air in by wind and stack, and moisture counts; steps an hour and hours before the year."""
 
     opens: YES
+    leaks: YES
     moist: YES
     substeps: COUNT
     run_in_h: COUNT
