@@ -96,7 +96,7 @@ def balance(arrays: Arrays) -> Demand:
     """
     answer = run_lanes([arrays], 1, keep=True)
     kept = dict(zip(tables.KEPT, answer.kept, strict=True))
-    sound: NDArray[np.bool_] = np.isfinite(answer.kept).all(axis=(0, 2))
+    sound: NDArray[np.bool_] = np.asarray(np.isfinite(answer.kept).all(axis=(0, 2)))
     if not sound.all():
         raise not_finite(arrays, sound)
     return Demand(**kept, systems=answer.by_system(), closure=answer.closure(), drift=answer.drift(), sweeps=answer.sweeps)
