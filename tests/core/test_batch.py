@@ -21,7 +21,8 @@ from eurythm.thermal.balance import balance, course_of
 from eurythm.thermal.batch import balance_many, batch_key
 from eurythm.thermal.comfort import limits_of
 from eurythm.thermal.kernel import Y
-from eurythm.thermal.layout import light_rows
+from eurythm.thermal.lanes import address_of
+from eurythm.thermal.layout import light_of
 from tests.conftest import make_scheme, steady_year, volume
 from tests.core.test_study import job, spec
 
@@ -92,14 +93,14 @@ def test_light_that_cases_share_is_brought_in_once() -> None:
     core = {"volumes": [volume(zoning="perimeter_core")], "method": {"run_in_days": 10}}
     cases = [prepared(make_scheme(**core, skin={"wall_insulation_m": depth})).arrays for depth in (0.1, 0.2, 0.3)]
     suns = len(cases[0].sun_outside)
-    rows, which = light_rows([*cases, replace(cases[0], sun_outside=cases[0].sun_outside[::-1])])
-    lanes = which.reshape(-1, 4)
+    cases.append(replace(cases[0], sun_outside=cases[0].sun_outside[::-1]))
+    lanes = light_of(cases).reshape(-1, 4)
     assert (lanes[:suns, :3] == lanes[:suns, :1]).all()
     assert (lanes[:suns, 3] == lanes[:suns, 0][::-1]).all()
     assert len(np.unique(lanes[:suns])) == suns
     for lane, case in enumerate(cases):
-        for row, series in zip(lanes[:, lane], [*case.sun_outside, *case.solar, case.ground_k], strict=True):
-            assert (rows[row] == series).all()
+        for at, series in zip(lanes[:, lane], [*case.sun_outside, *case.solar, case.ground_k], strict=True):
+            assert at == address_of(series)
 
 
 def test_setpoints_and_profiles_may_differ_within_a_batch() -> None:

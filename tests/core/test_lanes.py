@@ -15,7 +15,7 @@ import pytest
 from numba import njit
 
 from eurythm.thermal import kernel, parts_kernel
-from eurythm.thermal.lanes import above, most_of, rows
+from eurythm.thermal.lanes import above, address_of, most_of, numbers_at, rows
 
 COUNT = 8
 A = np.random.default_rng(3).normal(size=2 * COUNT)
@@ -52,6 +52,18 @@ def test_least_most_roots_and_powers() -> None:
 def test_a_choice_is_made_in_each_lane() -> None:
     assert by_lanes(lambda a, b: above(a, b, 1.0, b)) == pytest.approx(np.where(A > B, 1.0, B))
     assert above(2.0, 1.0, "then", "other") == "then"
+
+
+def test_doubles_are_read_where_they_stand_and_only_in_one_piece() -> None:
+    @njit
+    def third(at: Any) -> Any:
+        return numbers_at(at[0])[2]
+
+    assert third(np.array([address_of(A)], dtype=np.uint64)) == A[2]
+    assert third(np.array([address_of(A.reshape(2, -1)[1])], dtype=np.uint64)) == A[COUNT + 2]
+    for other in (A[::2], A.astype(np.float32)):
+        with pytest.raises(ValueError, match="in one piece"):
+            address_of(other)
 
 
 def test_what_is_no_number_stays() -> None:

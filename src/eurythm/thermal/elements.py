@@ -87,14 +87,20 @@ def knowns(b_in, b_out, cross, keeps_in, keeps_out, h_out, h_in, r_in, r_out, s_
 
 
 @formula
-def outside(view, wind, still, emissivity, ground_h, fixed_h, ground_swing, fixed_e, around, swing, lit):
-    """Films outside together, W/m²K, and the surroundings weighted by them with the sun that is absorbed, W/m².
+def outdoors(view, wind, still, emissivity, around, lit):
+    """Films of an outside in the open air together, W/m²K, and its surroundings weighted by them with the sun that is absorbed, W/m².
 
     `around` holds the air's and the sky's temperature, the wind's film, and those of radiation to air and sky.
     """
     t_out, t_sky, wind_h, air_h, sky_h = around
     to_air, to_sky = wind * wind_h + still + (emissivity - view) * air_h, view * sky_h
-    return to_air + to_sky + ground_h + fixed_h, to_air * t_out + to_sky * t_sky + ground_swing * swing + fixed_e + lit
+    return to_air + to_sky, to_air * t_out + to_sky * t_sky + lit
+
+
+@formula
+def beyond(ground_h, fixed_h, ground_swing, fixed_e, swing, lit):
+    """The same of an outside that stands against the ground or a stated temperature."""
+    return ground_h + fixed_h, ground_swing * swing + fixed_e + lit
 
 
 @formula

@@ -38,6 +38,7 @@ from eurythm.thermal.elements import (
     EVAPORATION,
     SIGMA,
     answers,
+    beyond,
     coil_flow,
     corrected,
     cracks,
@@ -49,7 +50,7 @@ from eurythm.thermal.elements import (
     let_in,
     load_of,
     onto,
-    outside,
+    outdoors,
     recovered,
     saturated,
     shut_by,
@@ -57,7 +58,7 @@ from eurythm.thermal.elements import (
     weights,
     windows,
 )  # fmt: skip
-from eurythm.thermal.lanes import above, most_of, rows
+from eurythm.thermal.lanes import above, most_of, numbers_at, rows
 
 LANES = (1, 8, 16)
 PER_BAND = 1.0 / BAND_K
@@ -162,16 +163,16 @@ def answer(b, c, mine, other, between, r_in, r_out, around, lit, swing, shared, 
     s_in = p[b + E.share_in] * q[mine + Z.sun]
     if between:
         h1, e_out = hc_out + p[b + E.radiant_out], p[b + E.share_out] * q[other + Z.sun]
+    elif shared[c + S.open] > 0.0:
+        h1, e_out = outdoors(p[b + E.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], around, lit)
     else:
-        h1, e_out = outside(
-            p[b + E.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], p[b + E.ground_h], p[b + E.fixed_h],
-            p[b + E.ground_swing], p[b + E.fixed_e], around, swing, lit,
-        )  # fmt: skip
+        h1, e_out = beyond(p[b + E.ground_h], p[b + E.fixed_h], p[b + E.ground_swing], p[b + E.fixed_e], swing, lit)
     b_in, b_out, cross, known_in, known_out = answers(p[b + E.g11], p[b + E.g12], p[b + E.g22], h1, hc_in + hr_in, r_in, r_out, s_in, e_out)
     p[b + E.h1], p[b + E.e_out], p[b + E.s_in] = h1, e_out, s_in
-    p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, b_out, cross, known_in, known_out
+    p[b + E.b_in], p[b + E.cross], p[b + E.known_in], p[b + E.known_out] = b_in, cross, known_in, known_out
     add(1.0, mine, onto(area, hc_in, hr_in, b_in, known_in), q)
     if between:  # only elements between zones have a radiant film outside
+        p[b + E.b_out] = b_out
         add(1.0, other, onto(area, hc_out, p[b + E.radiant_out], b_out, known_out), q)
 
 
@@ -198,19 +199,8 @@ def recall(b, mine, other, r_in, r_out, p, q):  # type: ignore[no-untyped-def]
     """How an element between zones answers whose films stay: `answer`, where only what is known changes."""
     area, hc_in, hr_in, hc_out, hr_out = p[b + E.area], p[b + E.hc_in], p[b + E.radiant_in], p[b + E.hc_out], p[b + E.radiant_out]
     s_in, e_out = p[b + E.share_in] * q[mine + Z.sun], p[b + E.share_out] * q[other + Z.sun]
-    known_in, known_out = knowns(
-        p[b + E.b_in],
-        p[b + E.b_out],
-        p[b + E.cross],
-        p[b + E.keeps_in],
-        p[b + E.keeps_out],
-        p[b + E.h1],
-        hc_in + hr_in,
-        r_in,
-        r_out,
-        s_in,
-        e_out,
-    )
+    b_in, b_out, cross, h1 = p[b + E.b_in], p[b + E.b_out], p[b + E.cross], p[b + E.h1]
+    known_in, known_out = knowns(b_in, b_out, cross, p[b + E.keeps_in], p[b + E.keeps_out], h1, hc_in + hr_in, r_in, r_out, s_in, e_out)
     p[b + E.s_in], p[b + E.e_out], p[b + E.known_in], p[b + E.known_out] = s_in, e_out, known_in, known_out
     q[mine + Z.r_0] += area * hr_in * known_in
     q[mine + Z.a_0] += area * hc_in * known_in
@@ -296,19 +286,26 @@ def couples(count, zone_in, zone_out, joins):  # type: ignore[no-untyped-def]
 
 
 @inner
-def bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L):  # type: ignore[no-untyped-def]
-    """Bring in a row of light for the hours of a block: at once where all lanes have the same."""
+def alike_in_all(at, first, L):  # type: ignore[no-untyped-def]
+    """Whether all lanes read from one place."""
     same = True
     for k in range(L):
-        same &= lit_of[r * L + k] == lit_of[r * L]
-    if same:
+        same &= at[first + k] == at[first]
+    return same
+
+
+@inner
+def bring_in(r, hour, lit_at, lit_rows, block, block_, L):  # type: ignore[no-untyped-def]
+    """Bring in a row of light for the hours of a block: at once where all lanes have the same."""
+    if alike_in_all(lit_at, r * L, L):
+        row = numbers_at(lit_at[r * L])
         for h in range(BLOCK):
-            block[h * lit_rows + r] = lit[lit_of[r * L], hour + h]
+            block[h * lit_rows + r] = row[hour + h]
     else:
         for k in range(L):
-            row = lit_of[r * L + k]
+            row = numbers_at(lit_at[r * L + k])
             for h in range(BLOCK):
-                block_[(h * lit_rows + r) * L + k] = lit[row, hour + h]
+                block_[(h * lit_rows + r) * L + k] = row[hour + h]
 
 
 @inner
@@ -324,16 +321,26 @@ def hand_on(hour, asked_, systems, moist, L):  # type: ignore[no-untyped-def]
 
 
 @inner
-def fill_hour(first, fields, zones, hour, sets, of, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
-    """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once."""
-    for z in range(zones):
-        for f in range(fields):
-            if one_set:
-                q[z * ZONE + first + f] = scales[z * fields + f] * sets[of[0], hour, f * zones + z]
-            else:
-                for k in range(L):
-                    by = scales_[(z * fields + f) * L + k]
-                    q_[(z * ZONE + first + f) * L + k] = sets[of[k], hour, f * zones + z] * by
+def fill_hour(first, fields, zones, hour, anew, at, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
+    """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once, and what goes on as it was not at all."""
+    begin = hour * fields * zones
+    if one_set:
+        series = numbers_at(at[0])
+        goes_on = hour > 0 and not anew
+        if goes_on:
+            for i in range(begin, begin + fields * zones):
+                goes_on &= series[i] == series[i - fields * zones]
+        if goes_on:
+            return
+        for z in range(zones):
+            for f in range(fields):
+                q[z * ZONE + first + f] = scales[z * fields + f] * series[begin + f * zones + z]
+    else:
+        for k in range(L):
+            series = numbers_at(at[k])
+            for z in range(zones):
+                for f in range(fields):
+                    q_[(z * ZONE + first + f) * L + k] = series[begin + f * zones + z] * scales_[(z * fields + f) * L + k]
 
 
 @inner
@@ -375,14 +382,14 @@ def begin_paths(path_a, path_b, paths, through_path, q):  # type: ignore[no-unty
 
 
 @inner
-def couple(all_of_them, side_element, side_within, shared, coupling, p):  # type: ignore[no-untyped-def]
+def couple(all_of_them, side_element, side_within, steady, coupling, p):  # type: ignore[no-untyped-def]
     """What each side of an element between zones brings from the other zone: by its air and star; and its own films.
 
     Only those whose films follow the step change from one to the next.
     """
     for j in range(U(len(side_element))):
-        b, c, s = side_element[j] * ELEMENT, side_element[j] * SHARED, j * U(4)
-        if not all_of_them and shared[c + S.span] + shared[c + S.span_out] == 0.0:
+        b, s = side_element[j] * ELEMENT, j * U(4)
+        if steady[side_element[j]] and not all_of_them:
             continue
         far, near = (E.hc_out, E.hc_in) if side_within[j] else (E.hc_in, E.hc_out)
         far_r, near_r = (E.radiant_out, E.radiant_in) if side_within[j] else (E.radiant_in, E.radiant_out)
@@ -583,13 +590,13 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         own, chain_at, fours, offset = chains.own, chains.at, chains.fours, chains.offset
         zone_in, zone_out, zonal, sun_row, p_, q_ = parts.zone_in, parts.zone_out, parts.zonal, parts.sun_row, parts.table, rooms.table
         path_a, path_b, outdoor_c, sky_c, system = joins.a, joins.b, weather.outdoor_c, weather.sky_c, rooms.system
-        lit, lit_of = series.lit, series.lit_of
+        lit_at, asked_at, gains_at = series.lit_at, series.asked_at, series.gains_at
         opens, substeps, run_in_h = steps.opens, steps.substeps, steps.run_in_h
         elements, zones = U(len(fours)), U(len(system))
         hours, dt = 8760, 3600.0 / substeps
         share, per_dt = 1.0 / substeps, 1.0 / dt
         keeps, records = left.kept.shape[1] > 0, left.record.shape[1] > 0
-        lit_rows = U(len(lit_of)) // L
+        lit_rows = U(len(lit_at)) // L
         sun_rows = lit_rows - zones - U(1)
         at, side_element, side_other, side_within = couples(len(system), zone_in, zone_out, zonal)
         path_at, end_path, end_other, _ = couples(len(system), path_a, path_b, np.arange(len(path_a)))
@@ -605,10 +612,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         paths, block, asked = rows(joins.by, lanes), rows(block_, lanes), rows(asked_, lanes)
         asked_scales, gain_scales = rows(series.asked_scales, lanes), rows(series.gain_scales, lanes)
         coupling, through_path, moved_by = rows(coupling_, lanes), rows(through_, lanes), rows(moved_, lanes)
-        one_asked, one_gains = True, True
-        for k in range(L):
-            one_asked &= series.asked_of[k] == series.asked_of[0]
-            one_gains &= series.gains_of[k] == series.gains_of[0]
+        one_asked, one_gains = alike_in_all(asked_at, U(0), L), alike_in_all(gains_at, U(0), L)
         most, sweep, due, steady = 0, 0, np.zeros(len(fours), np.bool_), np.zeros(len(fours), np.bool_)
         for e in range(elements):
             c = e * SHARED
@@ -638,15 +642,12 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             if step % substeps == 0:
                 if hour % BLOCK == 0:
                     for r in range(lit_rows):
-                        bring_in(r, hour, lit, lit_of, lit_rows, block, block_, L)
+                        bring_in(r, hour, lit_at, lit_rows, block, block_, L)
                     for i in range(BLOCK * asked_rows * L):
                         asked_[i] = 0.0
-                fill_hour(
-                    Z.fresh, ASKED, zones, hour, series.asked, series.asked_of, one_asked, asked_scales, series.asked_scales, q, q_, L
-                )
-                fill_hour(
-                    Z.convective, GAINS, zones, hour, series.gains, series.gains_of, one_gains, gain_scales, series.gain_scales, q, q_, L
-                )
+                anew = step == first_step
+                fill_hour(Z.fresh, ASKED, zones, hour, anew, asked_at, one_asked, asked_scales, series.asked_scales, q, q_, L)
+                fill_hour(Z.convective, GAINS, zones, hour, anew, gains_at, one_gains, gain_scales, series.gain_scales, q, q_, L)
             sun, now = (hour % BLOCK) * lit_rows, (hour % BLOCK) * asked_rows
             swing = sun + lit_rows - U(1)
             bright = weather.shape[hour, step % substeps]
@@ -689,7 +690,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                         between = shared[c + S.between] > 0.0
                         answer(b, c, mine, other, between, own_in, own_out, around, shines, block[swing], shared, p, q)
                         due[e] = False
-                couple(step == first_step, side_element, side_within, shared, coupling, p)
+                couple(step == first_step, side_element, side_within, steady, coupling, p)
                 reduce_zones(zones, q)
 
                 # sweeps over the zones until nothing moves

@@ -17,12 +17,14 @@ import operator
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 from llvmlite import ir
 from numba import types
 from numba.core import cgutils
 from numba.core.typeconv import Conversion
 from numba.core.typing.templates import AbstractTemplate, infer_global, signature
 from numba.extending import intrinsic, lower_builtin, lower_cast, models, overload, register_model
+from numpy.typing import NDArray
 
 FLAGS = ("contract",)
 """What the compiler may do with the order of arithmetic: join a product and a sum, nothing else."""
@@ -214,6 +216,23 @@ def _rows(array, count):  # type: ignore[no-untyped-def]
         return None
     made = _row_maker(count.literal_value)
     return lambda array, count: made(array)
+
+
+@intrinsic  # type: ignore[untyped-decorator]
+def numbers_at(typingctx: Any, address: Any) -> Any:
+    """Return the doubles that stand at an address (`address_of`), as rows of one."""
+
+    def emit(context: Any, builder: Any, sig: Any, args: Any) -> Any:
+        return builder.inttoptr(args[0], ir.DoubleType().as_pointer())
+
+    return signature(Rows(1), types.uint64), emit
+
+
+def address_of(numbers: NDArray[np.float64]) -> int:
+    """Return where doubles stand in memory, which has to be in one piece; who hands it on holds them meanwhile."""
+    if numbers.dtype != np.float64 or not numbers.flags.c_contiguous:
+        raise ValueError("not doubles in one piece")
+    return int(numbers.__array_interface__["data"][0])
 
 
 def _of(count: int) -> Any:

@@ -15,17 +15,18 @@ from eurythm.thermal import kernel, tables
 from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.comfort import Limits
-from eurythm.thermal.demands import GainSeries, UseSeries
 from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.kernel import E, S, Y, Z
+from eurythm.thermal.lanes import address_of
 from eurythm.thermal.prepare import Arrays, ElementSpec
 
 Series = NDArray[np.float64]
 Ints = NDArray[np.uint64]
 ANSWERS, PORTS = [int(E.g11), int(E.g12), int(E.g22)], [0, 1, 3]
 """Answers of a chain, and where they stand in `Modes.answers`; it answers alike both ways."""
-GIVEN_ELEMENT = [c.name for c in tables.ELEMENT_COLUMNS if c.given]
-GIVEN_ZONE = [c.name for c in tables.ZONE_COLUMNS if c.given]
+SURFACES = [int(E.surf_out), int(E.surf_in)]
+GIVEN_ELEMENT = {c.name: i for i, c in enumerate(tables.ELEMENT_COLUMNS) if c.given}
+GIVEN_ZONE = {c.name: i for i, c in enumerate(tables.ZONE_COLUMNS) if c.given}
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,23 +92,11 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     own = np.array([any(c is not of[0] for c in of) for of in chains])
     alike = [coefficients_of(of[0], n) for of, n, apart in zip(chains, fours, own, strict=True) if not apart]
     apart = [np.stack([coefficients_of(c, n) for c in of], axis=-1) for of, n, apart in zip(chains, fours, own, strict=True) if apart]
-    holds = np.concatenate([np.stack([held_by(c, n) for c in of], axis=-1) for of, n in zip(chains, fours, strict=True)])
     shared = np.array([shared_of(s, first.standard) for s in specs])
     offset = np.concatenate([[0], np.cumsum(fours * int(kernel.MODES))[:-1]])
-    x = np.stack(
-        [
-            np.concatenate([modes_at_start(of[k], case.start_c[e], n) for e, (of, n) in enumerate(zip(chains, fours, strict=True))])
-            for k, case in enumerate(filled)
-        ],
-        axis=-1,
-    )
-    p = np.zeros((len(specs), len(E), lanes))
-    q = np.zeros((zones, len(Z), lanes))
-    for k, case in enumerate(filled):
-        _fill_elements(p[:, :, k], case, shared)
-        _fill_zones(q[:, :, k], case, limits[min(k, len(limits) - 1)] if limits else None)
-    for e, of in enumerate(chains):
-        p[e, ANSWERS] = np.stack([c.answers for c in of], axis=-1)[PORTS] if own[e] else of[0].answers[PORTS][:, None]
+    p = _element_table(filled, shared)
+    q = _zone_table(filled, [limits[min(k, len(limits) - 1)] for k in range(lanes)] if limits else [])
+    x, holds = _begin(chains, own, fours, offset, filled, p)
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
     steps = (HOURS + first.run_in_h) * first.substeps if record else 0
     made = Record(
@@ -115,34 +104,34 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         np.zeros((len(tables.RECORDED), zones if record else 0, steps)),
         np.zeros((len(first.paths) if record else 0, steps)),
     )
-    flat, kept = q.ravel(), np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
+    kept = np.zeros((len(tables.KEPT), zones if keep else 0, HOURS))
     systems = np.zeros((lanes, int(first.system.max()) + 1, len(Y), HOURS))
-    lit, lit_of = light_rows(filled)
+    lit_at = light_of(filled)
     zonal = whole(np.flatnonzero(first.element["kind"] == ZONE))
-    asked = unit_series([(c.asked.of, c.asked.scales(c.heat_per_m3)) for c in filled])
-    gains = unit_series([(c.asked.by, np.stack([c.asked.gain_scale] * 2)) for c in filled])
+    asked = unit_series([(c.asked.of.stacked, c.asked.scales(c.heat_per_m3)) for c in filled])
+    gains = unit_series([(c.asked.by.stacked, np.stack([c.asked.gain_scale] * 2)) for c in filled])
     sweeps = kernel.RUN[lanes](
         tables.Chains(_flat(alike), _flat(apart), x.ravel(), holds.ravel(), own, _chain_at(own, fours), whole(fours), whole(offset)),
         tables.Elements(
             shared.ravel(), p.ravel(),
             first.element["zone_in"], first.element["zone_out"], zonal, first.element["sun_row"],
         ),
-        tables.Zones(flat, first.system),
+        tables.Zones(q.ravel(), first.system),
         tables.Paths(
             whole([path[0] for path in first.paths]), whole([path[1] for path in first.paths]),
             np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         ),
         tables.Weather(**first.weather),
-        tables.Hours(lit, lit_of, *asked, *gains),
+        tables.Hours(lit_at, *asked, *gains),
         tables.Left(systems.reshape(lanes, -1, HOURS), kept, made.films, made.zones, made.joints),
-        np.empty(kernel.room_for(len(lit_of) // lanes, systems.shape[1] * len(Y), 2 * len(zonal), len(first.paths), lanes)),
+        np.empty(kernel.room_for(len(lit_at) // lanes, systems.shape[1] * len(Y), 2 * len(zonal), len(first.paths), lanes)),
         tables.Steps(
             bool(any((c.zone["open_wind"] > 0).any() for c in cases)),
             bool(any((c.zone["leak_wind"] + c.zone["leak_stack"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
             first.substeps, first.run_in_h,
         ),
     )  # fmt: skip
-    return Answer(systems, flat.reshape(q.shape), kept, int(sweeps), made if record else None)
+    return Answer(systems, q, kept, int(sweeps), made if record else None)
 
 
 def _flat(parts: Sequence[Series]) -> Series:
@@ -175,8 +164,8 @@ def fours_for(chains: Sequence[Modes]) -> int:
 
 
 def padded(values: Series, fours: int) -> Series:
-    """Return values of modes with zeros up to whole fours."""
-    out = np.zeros(fours * int(kernel.MODES))
+    """Return values of modes, (n, ...), with zeros up to whole fours."""
+    out = np.zeros((fours * int(kernel.MODES), *values.shape[1:]))
     out[: len(values)] = values
     return out
 
@@ -194,13 +183,28 @@ def coefficients_of(chain: Modes, fours: int) -> Series:
 
 
 def modes_at_start(chain: Modes, start_c: Series, fours: int) -> Series:
-    """Modes one step before the start, without fluxes, so that the first step begins at the node temperatures given."""
-    return _at_start(chain, start_c.tobytes(), fours)
+    """Modes one step before the start, without fluxes, so that the first step begins at the node temperatures given, (nodes,) or (nodes, L)."""
+    return padded(((chain.project @ start_c).T / chain.decay).T, fours)
 
 
-@lru_cache(maxsize=1024)
-def _at_start(chain: Modes, start_c: bytes, fours: int) -> Series:
-    return padded(chain.project @ np.frombuffer(start_c) / chain.decay, fours)
+def _begin(
+    chains: Sequence[list[Modes]], own: NDArray[np.bool_], fours: Ints, offset: Ints, cases: Sequence[Arrays], p: Series
+) -> tuple[Series, Series]:
+    """Fill in of each chain how it answers and what its surfaces have at the start; returns its modes then, and what they hold, by lane."""
+    x, holds = np.empty((2, int(fours.sum() * kernel.MODES), len(cases)))
+    for e, of in enumerate(chains):
+        modes = slice(int(offset[e]), int(offset[e]) + int(fours[e] * kernel.MODES))
+        starts = [case.start_c[e] for case in cases]
+        if own[e]:
+            begins = [(slice(k, k + 1), chain, starts[k][:, None]) for k, chain in enumerate(of)]
+        else:
+            begins = [(slice(None), of[0], np.array(starts).T)]
+        for lanes, chain, start in begins:
+            x[modes, lanes] = modes_at_start(chain, start, fours[e])
+            holds[modes, lanes] = held_by(chain, fours[e])[:, None]
+            p[e, ANSWERS, lanes] = chain.answers[PORTS][:, None]
+            p[e, SURFACES, lanes] = start[[0, -1]]
+    return x, holds
 
 
 def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
@@ -211,7 +215,7 @@ def shared_of(spec: ElementSpec, standard: bool) -> list[float]:
     open_air = spec.kind == OUTDOORS
     wind, still = float(open_air and not standard), 25.0 if open_air and standard else 0.0
     emissivity = spec.emissivity if open_air and not standard else 0.0
-    return [float(between), *inside, *outside, wind, still, emissivity]
+    return [float(between), float(open_air), *inside, *outside, wind, still, emissivity]
 
 
 def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, float]:
@@ -223,58 +227,52 @@ def _film(side: int, standard_h: float, standard: bool) -> tuple[float, float, f
     return 0.7, 4.3, -kernel.PER_BAND if side == LOOKS_DOWN else kernel.PER_BAND
 
 
-def _fill_elements(p: Series, case: Arrays, shared: Series) -> None:
-    element = case.element
-    outdoors = (element["kind"] == OUTDOORS) & (not case.standard)
-    for name in GIVEN_ELEMENT:
-        p[:, int(getattr(E, name))] = element[name]
-    p[:, int(E.sees_sky)] = np.where(outdoors, element["emissivity"] * element["sky_view"], 0.0)
-    p[:, int(E.hc_in)], p[:, int(E.hc_out)] = shared[:, int(S.low)], shared[:, int(S.low_out)]
-    p[:, int(E.surf_out)] = [start[0] for start in case.start_c]
-    p[:, int(E.surf_in)] = [start[-1] for start in case.start_c]
+def _given(cases: Sequence[dict[str, Any]], columns: dict[str, int], fields: int) -> Series:
+    """A table of what cases give, by thing, field and lane; all else in it is zero."""
+    values = np.array([[case[name] for name in columns] for case in cases], dtype=float)
+    table = np.zeros((values.shape[2], fields, len(cases)))
+    table[:, list(columns.values())] = values.transpose(2, 1, 0)
+    return table
 
 
-def _fill_zones(q: Series, case: Arrays, limits: Limits | None) -> None:
-    for name in GIVEN_ZONE:
-        q[:, int(getattr(Z, name))] = case.zone[name]
+def _element_table(cases: Sequence[Arrays], shared: Series) -> Series:
+    p = _given([case.element for case in cases], GIVEN_ELEMENT, len(E))
+    if not cases[0].standard:
+        open_air = cases[0].element["kind"] == OUTDOORS
+        p[open_air, int(E.sees_sky)] = np.array([(c.element["emissivity"] * c.element["sky_view"])[open_air] for c in cases]).T
+    p[:, int(E.hc_in)], p[:, int(E.hc_out)] = shared[:, [int(S.low)]], shared[:, [int(S.low_out)]]
+    return p
+
+
+def _zone_table(cases: Sequence[Arrays], limits: Sequence[Limits]) -> Series:
+    q = _given([case.zone for case in cases], GIVEN_ZONE, len(Z))
     q[:, int(Z.air)] = q[:, int(Z.star)] = 20.0
     q[:, int(Z.vapour)] = 0.006
-    if limits is None:
-        q[:, int(Z.warm_c)], q[:, int(Z.cold_c)] = 1e9, -1e9
+    if limits:
+        for field, of in ((Z.warm_c, "warm_c"), (Z.warm_adapts, "adapts"), (Z.cold_c, "cold_c")):
+            q[:, int(field)] = np.array([getattr(lane, of) for lane in limits]).T
     else:
-        q[:, int(Z.warm_c)], q[:, int(Z.warm_adapts)], q[:, int(Z.cold_c)] = limits.warm_c, limits.adapts, limits.cold_c
+        q[:, int(Z.warm_c)], q[:, int(Z.cold_c)] = 1e9, -1e9
+    return q
 
 
-def light_rows(cases: Sequence[Arrays]) -> tuple[Series, NDArray[np.uint64]]:
-    """Absorbed sun by row, sun through glass by zone, and the swing of the outdoor year: each row once, (R, 8760), and which one each case has, (rows * L).
+def light_of(cases: Sequence[Arrays]) -> Ints:
+    """Where the light of each lane stands, (rows * L): absorbed sun by row, sun through glass by zone, and the swing of the outdoor year.
 
     Cases of a study share most of their light, and what is read sixteen times from one place is at hand.
     """
-    places: dict[tuple[int, int], int] = {}
-    rows: list[Series] = []
+    at: dict[int, int] = {}
 
-    def place(of: Series, row: Series, k: int = 0) -> int:
-        found = places.setdefault((id(of), k), len(rows))
-        if found == len(rows):
-            rows.append(row)
-        return found
+    def place(row: Series) -> int:
+        return at.get(id(row)) or at.setdefault(id(row), address_of(row))
 
-    which = [
-        [place(row, row) for row in c.sun_outside]
-        + [place(c.solar, row, z) for z, row in enumerate(c.solar)]
-        + [place(c.ground_k, c.ground_k)]
-        for c in cases
-    ]
-    return np.stack(rows), whole(which).T.ravel()
+    def zones(of: Series) -> range:
+        first = place(of)
+        return range(first, first + of.nbytes, of[0].nbytes)
+
+    return whole([[*map(place, c.sun_outside), *zones(c.solar), place(c.ground_k)] for c in cases]).T.ravel()
 
 
-def unit_series(of: Sequence[tuple[UseSeries | GainSeries, Series]]) -> tuple[Series, NDArray[np.uint64], Series]:
-    """Return each set of unit series once, (sets, 8760, n Z), which set each lane has, and the lanes' scales, (Z * n * L)."""
-    sets: dict[int, int] = {}
-    made: list[Series] = []
-    for series, _ in of:
-        if id(series) not in sets:
-            sets[id(series)] = len(made)
-            made.append(series.stacked)
-    scales = np.stack([scale.T for _, scale in of], axis=-1)
-    return np.stack(made) if len(made) > 1 else made[0][None], whole([sets[id(series)] for series, _ in of]), scales.ravel()
+def unit_series(of: Sequence[tuple[Series, Series]]) -> tuple[Ints, Series]:
+    """Where each lane's unit series stand, (L,), and its scales, (Z * n * L)."""
+    return whole([address_of(series) for series, _ in of]), np.array([scale.T for _, scale in of]).transpose(1, 2, 0).ravel()

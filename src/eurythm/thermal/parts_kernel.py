@@ -22,7 +22,7 @@ from eurythm.thermal import kernel as layout
 from eurythm.thermal import lanes as vectors
 from eurythm.thermal import tables
 from eurythm.thermal.compiling import compiled
-from eurythm.thermal.elements import SIGMA, answers, fluxes, onto, outside
+from eurythm.thermal.elements import SIGMA, answers, beyond, fluxes, onto, outdoors
 from eurythm.thermal.kernel import MODES, SHARED, S, advance, couples
 from eurythm.thermal.lanes import most_of, rows
 
@@ -136,10 +136,15 @@ def answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficie
             films[far, whole, now],
         )
         between = shared[c + S.between] > 0.0
-        h_out, outdoors = outside(
-            given[g + G.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], given[g + G.ground_h],
-            given[g + G.fixed_h], given[g + G.ground_swing], given[g + G.fixed_e], around, ground_k[hour], bright * shines[sun_row[e], hour],
-        )  # fmt: skip
+        shone = bright * shines[sun_row[e], hour]
+        if shared[c + S.open] > 0.0:
+            h_out, surrounds = outdoors(
+                given[g + G.sees_sky], shared[c + S.wind], shared[c + S.still], shared[c + S.emissivity], around, shone
+            )
+        else:
+            h_out, surrounds = beyond(
+                given[g + G.ground_h], given[g + G.fixed_h], given[g + G.ground_swing], given[g + G.fixed_e], ground_k[hour], shone
+            )
         h_out += hc_far + hr_far
         surfaces.hc_own[e], surfaces.hc_far[e], surfaces.h_out[e] = hc, hc_far, h_out
         share_far = given[g + G.share_far] if between and together else 0.0
@@ -149,10 +154,10 @@ def answer_all(chains, parts, rooms, lit, recorded, step, together, x, coefficie
             if between and together:
                 e_out_[k] += h_out * (refs[f, zo] - refs[f, z])
             elif between:
-                beyond = hc_far * record[4, zo, now] + hr_far * record[5, zo, now] + given[g + G.share_far] * sums.glass[zo]
-                e_out_[k] += beyond - h_out * refs[f, z]
+                around_it = hc_far * record[4, zo, now] + hr_far * record[5, zo, now] + given[g + G.share_far] * sums.glass[zo]
+                e_out_[k] += around_it - h_out * refs[f, z]
             else:
-                e_out_[e * L + lane_of(f, lane[e])] += outdoors - h_out * refs[f, z]
+                e_out_[e * L + lane_of(f, lane[e])] += surrounds - h_out * refs[f, z]
         b_in, b_out, cross, known_in, known_out = answers(
             given[g + G.g11], given[g + G.g12], given[g + G.g22], h_out, hc + hr, r_in, r_out, flows.s_in[e], flows.e_out[e]
         )

@@ -42,6 +42,7 @@ def table(name: str, columns: Iterable[Column]) -> Any:
 
 SHARED_COLUMNS = (
     Column("between", "-", "1 where it stands between two zones"),
+    Column("open", "-", "1 where its outside is in the open air"),
     Column("low", "W/m²K", "least film inside"),
     Column("span", "W/m²K", "what it grows by as heat rises"),
     Column("sign", "1/K", "how its ramp runs"),
@@ -241,18 +242,16 @@ class Weather(NamedTuple):
 
 
 class Hours(NamedTuple):
-    """What differs by the hour: rows of light (R, 8760), with the row of each lane; sets of unit series with the set of each lane and its scales.
+    """What differs by the hour, where each lane's stands in memory (`lanes.address_of`), and scales.
 
-    `lit_of` is (rows * L): absorbed sun by row, sun through glass by zone, and the swing of the outdoor year. `asked` is (sets, 8760, 8 Z), `gains` (sets, 8760, 2 Z).
+    `lit_at` is (rows * L), of (8760,) each: absorbed sun by row, sun through glass by zone, and the swing of the outdoor year. `asked_at`
+    is (L,), of unit series (8760, 8 Z), `gains_at` the same, of (8760, 2 Z).
     """
 
-    lit: F2
-    lit_of: I1
-    asked: F3
-    asked_of: I1
+    lit_at: I1
+    asked_at: I1
     asked_scales: F1
-    gains: F3
-    gains_of: I1
+    gains_at: I1
     gain_scales: F1
 
 
