@@ -27,7 +27,7 @@ class StudyJobs:
         self._threads: dict[str, threading.Thread] = {}
         self._one_at_a_time = threading.Lock()
         self._stopping = threading.Event()
-        self._asked = 0
+        self._asked = object()
 
     def start(self, study_id: str) -> None:
         """Run a study's waiting cases in the background."""
@@ -55,9 +55,8 @@ class StudyJobs:
 
     def trial(self) -> Callable[[], bool]:
         """Begin to find out how long a study would take; return what says whether that may go on: no study runs, none was asked about since."""
-        self._asked += 1
-        mine = self._asked
-        return lambda: mine == self._asked and not any(t.is_alive() for t in list(self._threads.values()))
+        self._asked = mine = object()  # one step: whoever asks at once is told apart
+        return lambda: mine is self._asked and not any(t.is_alive() for t in list(self._threads.values()))
 
     def stop(self) -> None:
         """Let go of everything that runs; it is resumed at the next start."""
