@@ -186,6 +186,29 @@ def look_round(obstacles: Obstacles, faces: Sequence[Points], ground_level: floa
     return Bounce(rays.looked, tuple(tables), (bodies, shades), frame)
 
 
+def look_along(
+    obstacles: Obstacles, rays: Sequence[tuple[Vec, Vec, Vec, Vec]], ground_level: float, upright: Sequence[Vec] = ()
+) -> tuple[Bounce, tuple[Ints, ...]]:
+    """See what rays of one's own meet: what gives light back, and the group that each ray meets, -1 where nothing is.
+
+    Parameters
+    ----------
+    rays : for each bundle that leaves one plane, starts and directions (R, 3), the plane's normal (3,), and what each ray weighs (R,)
+    upright : normals of upright faces of the building, whose axes places are told apart along
+    """
+    counts = [len(start) for start, *_ in rays]
+    begins, ways, weighs = (np.concatenate([part[i] for part in rays]).astype(np.float64) for i in (0, 1, 3))
+    lifts = np.concatenate([np.tile(normal, (n, 1)) for (_, _, normal, _), n in zip(rays, counts, strict=True)])
+    stops = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+    nobody = tuple(np.zeros(1, np.int64) for _ in rays)
+    own = _Rays(nobody, begins, ways, lifts, np.zeros(len(begins), np.int64), weighs, stops)
+    frame = _turned(upright[0]) if len(upright) else np.eye(2)
+    bodies = _meet(obstacles.solids, own, OFFSET_M, ground_level, frame, begins)
+    shades = _meet(obstacles.shades, own, OFFSET_SHADES_M, None, frame, begins)
+    group = np.where(shades.far < bodies.far, np.where(shades.group >= 0, shades.group + len(bodies.ground), -1), bodies.group)
+    return Bounce(nobody, (), (bodies, shades), frame), tuple(group[a:b] for a, b in pairwise(stops))
+
+
 @lru_cache(maxsize=1)
 def _directions() -> tuple[Vec, Vec]:
     """Directions over the whole sphere for each of the points of a face, (MOST_LOOKED, 290, 3), and their solid angles, (290,).
@@ -359,7 +382,7 @@ def _given_back(
     return out
 
 
-def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, NDArray[np.uint32]]:
+def sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, NDArray[np.uint32]]:
     """Suns that stand for all others within about `SUN_CELL_DEG`, and the number among them for each: shadows on what only gives light back."""
     height = np.degrees(np.arcsin(np.clip(toward_sun[:, 2], -1, 1)))
     flat = toward_sun[:, :2] @ frame.T
@@ -371,7 +394,7 @@ def _sun_cells(toward_sun: Vec, frame: Vec) -> tuple[Ints, NDArray[np.uint32]]:
 
 def _received(obstacles: Obstacles, met: _Met, toward_sun: Vec, light: Sequence[Series], crown: Series | None, frame: Vec) -> Singles:
     """Light on each group of places, the mean of its places, (G, S) W/m2."""
-    few, like = _sun_cells(toward_sun, frame)
+    few, like = sun_cells(toward_sun, frame)
     seen = cast_all(obstacles, met.spots, toward_sun[few])
     sun, crown_free = (np.concatenate([getattr(own, name) for own in seen]) for name in ("sun", "crown_free"))
     leafy = sun & ~crown_free

@@ -149,7 +149,7 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     band by the lowest of them. What hides the sky and what lies below the horizon gives back what it receives itself (`sun.bounce`).
     """
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
-    shaded = _shaded(outdoor, building.shades)
+    shaded = shaded_faces(outdoor, building.shades)
     samples = [sample(f, f.id in shaded) for f in outdoor] + [_on_roof(p) for p in panels]
     outdoor += panels
     if not outdoor:
@@ -163,7 +163,7 @@ def light_on_faces(building: Building, place: Place, climate: ClimateYear, panel
     return {face.id: _face_light(face, points, k, view, *back[k]) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
 
 
-def _shaded(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
+def shaded_faces(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
     """Ids of the faces with windows that shades hang on, or stand right before."""
     found = {s.face for s in shades}
     boxes = [(s.corners.min(axis=0) - BESIDE_M, s.corners.max(axis=0) + BESIDE_M) for s in shades]
