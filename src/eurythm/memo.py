@@ -19,6 +19,8 @@ KEEP = {
     "openings": 24,
     "cladding": 24,
     "light": 10,
+    "daylight": 6,
+    "lights": 8,
     "inside": 48,
     "use": 10,
     "gains": 8,
@@ -28,7 +30,7 @@ KEEP = {
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset({"light", "arrays", "demand", "parts"})
+LARGE = frozenset({"light", "daylight", "arrays", "demand", "parts"})
 """Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
 """How much the results of one such step may take before the oldest go; the last two always stay."""
@@ -42,16 +44,37 @@ class Memo:
         self._bytes: dict[str, dict[str, int]] = {step: {} for step in KEEP}
         self._most = most_bytes
         self._lock = Lock()
+        self._making: dict[tuple[str, str], Lock] = {}
 
     def get(self, step: str, key: str, make: Callable[[], T]) -> T:
-        """Return the remembered result, or make and remember it."""
+        """Return the remembered result, or make and remember it; who asks for what is being made waits for it."""
         kept = self._kept[step]
-        with self._lock:
-            if key in kept:
+
+        def find() -> Any:
+            with self._lock:
+                if key not in kept:
+                    return None
                 kept.move_to_end(key)
-                found: T = kept[key]
-                return found
-        made = make()
+                return kept[key]
+
+        found: T | None = find()
+        if found is not None:
+            return found
+        with self._lock:
+            making = self._making.setdefault((step, key), Lock())
+        with making:
+            found = find()
+            if found is None:
+                try:
+                    found = self._keep(step, key, make())
+                finally:
+                    with self._lock:
+                        self._making.pop((step, key), None)
+        return found
+
+    def _keep(self, step: str, key: str, made: T) -> T:
+        """Remember a result; the oldest go."""
+        kept = self._kept[step]
         with self._lock:
             sizes = self._bytes[step]
             kept[key], sizes[key] = made, array_bytes(made) if step in LARGE else 0

@@ -1,4 +1,4 @@
-"""The one pipeline: contact, openings, cladding, light, use, gains, heat balance, plant, assessment.
+"""The one pipeline: contact, openings, cladding, light, daylight, use, gains, heat balance, plant, assessment.
 
 Each step is a pure function of inputs of its own (`memo.Inputs`): excerpts of the documents that hold what it reads and
 nothing else, and what steps before it made. It is remembered by a digest of these, so that a changed price runs the
@@ -21,13 +21,16 @@ from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, climate_at, resolve, 
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
+from eurythm.daylight.control import left_on
+from eurythm.daylight.illuminance import Illuminance, illuminance
+from eurythm.daylight.sensors import proposed
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
 from eurythm.memo import FOLLOWS, Inputs, Made, Memo, digest
 from eurythm.model.errors import EurythmError
-from eurythm.model.library import Library
+from eurythm.model.library import Glazing, Library
 from eurythm.model.part import Excerpt, Step
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
@@ -52,8 +55,9 @@ FORM: frozenset[Step] = frozenset({"form"})
 OPENINGS: frozenset[Step] = FORM | {"openings"}
 CLADDING: frozenset[Step] = OPENINGS | {"cladding"}
 LIGHT: frozenset[Step] = OPENINGS | {"light"}
+DAYLIGHT: frozenset[Step] = CLADDING | LIGHT | {"daylight"}
 USE: frozenset[Step] = FORM | {"use"}
-BALANCE: frozenset[Step] = CLADDING | LIGHT | USE | {"balance"}
+BALANCE: frozenset[Step] = DAYLIGHT | USE | {"balance"}
 """Fields of which steps each step reads."""
 
 
@@ -114,6 +118,43 @@ class Light(Inputs[dict[str, FaceLight]]):
     def make(self) -> dict[str, FaceLight]:
         """Light by face."""
         return light_on_faces(self.opened.result, self.place.read, self.climate, self.panels)
+
+
+@dataclass(frozen=True, eq=False)
+class Daylight(Inputs[Illuminance]):
+    """Light at the sensors of all zones with windows; control of lights is read after it."""
+
+    building: Made[Building]
+    place: Excerpt[Place]
+    library: Excerpt[Library]
+    glazing: str
+    climate: ClimateYear
+    step = "daylight"
+
+    def make(self) -> Illuminance:
+        """Illuminance by the hour."""
+        building, shelf = self.building.result, Shelf(self.library.read)
+
+        def glass(face: Face, number: int) -> Glazing:
+            return shelf.glazing(face.windows[number].glazing or self.glazing, "scheme/skin/glazing")
+
+        sensors = [sensor for zone in building.zones for sensor in proposed(building, zone)]
+        return illuminance(building, self.place.read, self.climate, sensors, glass)
+
+
+@dataclass(frozen=True, eq=False)
+class LightsOn(Inputs[Lights]):
+    """What the control of lights leaves on beside daylight."""
+
+    form: Made[Building]
+    daylight: Made[Illuminance]
+    scheme: Excerpt[Scheme]
+    step = "lights"
+
+    def make(self) -> Lights:
+        """Shares of power by the hour."""
+        zones = [zone.id for zone in self.form.result.zones]
+        return Lights(left_on(zones, self.daylight.result, self.scheme.read.use.lights))
 
 
 @dataclass(frozen=True, eq=False)
@@ -265,7 +306,7 @@ def prepare_case(
     substeps: int = 1,
     lights: Made[Lights] | None = None,
 ) -> Prepared:
-    """Go through the chain up to the heat balance. `lights` says what the control of lights leaves on; None leaves all.
+    """Go through the chain up to the heat balance. `lights` says what is left on of them; None lets their control say it.
 
     Raises
     ------
@@ -282,12 +323,30 @@ def prepare_case(
     panels = panel_faces(building.result, pv, place.north_deg)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
     use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate))
+    if lights is None and scheme.use.lights.kind != "none":
+        lights = made(LightsOn(form, made(_daylight(building, place, library, scheme, climate)), Excerpt(scheme, frozenset({"daylight"}))))
     gains = made(Gains(use, lights))
     inside = made(Inside(form, tuple(brief.thickness.items())))
     documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
     arrays = made(Balance(*documents, climate, building, light, inside, use, gains, substeps, brief))
     generation = generate(panels, light.result, pv, climate, place.north_deg)
     return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest, building.digest)
+
+
+def _daylight(building: Made[Building], place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
+    return Daylight(building, Excerpt(place, LIGHT), Excerpt(library, DAYLIGHT), scheme.skin.glazing, climate)
+
+
+def daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Illuminance:
+    """Return the light at the sensors of all zones with windows.
+
+    Raises
+    ------
+    EurythmError
+        Where the form is impossible or a glazing is unknown.
+    """
+    _, _, building = _building(place, scheme)
+    return made(_daylight(building, place, library, scheme, climate_at(place, climate))).result
 
 
 def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:

@@ -56,6 +56,22 @@ def test_simulate_prints_the_contract_and_hours(examples: Path, tmp_path: Path) 
     assert sum(float(r[f"zone/{zone['id']}/heating_w"]) for r in rows) / 1000 == pytest.approx(zone["heating_demand_kwh"], rel=1e-4)
 
 
+def test_daylight_is_told_by_sensor_and_by_hour(examples: Path, tmp_path: Path) -> None:
+    out = tmp_path / "lux.csv"
+    done = eurythm("daylight", examples / "quay.eurythm.json", "--hourly", out)
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert told["efficacy"] == "assumed"
+    rows = list(csv.DictReader(out.open()))
+    assert len(rows) == 8760
+    assert len(rows[0]) == 1 + len(told["sensors"])
+    for sensor in told["sensors"]:
+        assert 0 < sensor["daylight_factor"] < 0.3
+        assert 0 <= sensor["useful"] + sensor["beyond_useful"] <= 1
+    glazed = {sensor["zone"] for sensor in told["sensors"]}
+    assert len(glazed) + len(told["without_windows"]) == 15
+
+
 def test_study_writes_one_row_a_case(examples: Path, tmp_path: Path) -> None:
     study = json.loads((examples / "which-form.study.json").read_text())
     study["study"]["levers"] = [

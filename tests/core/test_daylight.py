@@ -10,9 +10,11 @@ import pytest
 import shapely
 from scipy.integrate import dblquad
 
+from eurythm import simulate as pipeline
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.daylight import enclosure, illuminance
+from eurythm.daylight.control import power_share
 from eurythm.daylight.efficacy import BEAM_LM_W, DIFFUSE_LM_W, Lux, light_of
 from eurythm.daylight.enclosure import Enclosure, enclosure_of
 from eurythm.daylight.figures import year_of
@@ -20,13 +22,17 @@ from eurythm.daylight.illuminance import Illuminance
 from eurythm.daylight.sensors import Sensor, proposed
 from eurythm.fabric.shipped import GLAZINGS
 from eurythm.geometry.building import Building
+from eurythm.memo import Memo
+from eurythm.model.errors import EurythmError
+from eurythm.model.library import Library
 from eurythm.model.place import Place
+from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.model.scheme import Scheme
-from eurythm.simulate import building_of
+from eurythm.model.scheme import LightControl, Scheme
+from eurythm.simulate import building_of, prepare_case, run_many
 from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.radiation import sun_in_drawing
-from tests.conftest import make_scheme, volume
+from tests.conftest import make_scheme, run_scheme, volume
 from tests.tracer import traced
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -233,3 +239,97 @@ def test_figures_of_a_year_count_occupied_hours() -> None:
     assert (found.hours_above_target, found.autonomy, found.useful, found.beyond_useful) == (2, 0.25, 0.5, 0.0)
     assert found.mean_lx == pytest.approx(1125)
     assert year_of(lux, np.zeros(HOURS, dtype=bool)).autonomy == 0.0
+
+
+def control(kind: str = "dimmed", **more: Any) -> LightControl:
+    return read_document(LightControl, {"kind": kind, **more})
+
+
+def test_dimmed_lights_follow_a_line_between_two_illuminances() -> None:
+    lux = np.array([0.0, 100.0, 300.0, 500.0, 5000.0])
+    assert power_share(lux, control(full_lx=100, enough_lx=500, least_share=0.2)) == pytest.approx([1, 1, 0.6, 0.2, 0.2])
+    assert power_share(lux, control("none")) == pytest.approx(1.0)
+
+
+def test_switched_lights_go_out_at_once_or_in_parts() -> None:
+    lux = np.array([0.0, 150.0, 180.0, 350.0, 440.0, 500.0, 530.0])
+    assert power_share(lux, control("switched", enough_lx=500)) == pytest.approx([1, 1, 1, 1, 1, 0.5, 0])
+    assert power_share(lux, control("stepped", enough_lx=500, steps=3)) == pytest.approx([1, 1, 2 / 3, 1 / 3, 1 / 3, 1 / 6, 0])
+
+
+FIVE = {"volumes": [volume(zoning="perimeter_core")], "method": {"run_in_days": 5}}
+
+
+def lit_by(lights: dict[str, Any], **more: Any) -> Scheme:
+    return make_scheme(**(FIVE | more), use={"lights": lights})
+
+
+def test_lights_that_follow_daylight_take_less_and_heat_less() -> None:
+    """Lighting falls by what the zones' hours leave on, cooling with it, heating rises; nobody's lights burn more than they are asked to."""
+    plain, dimmed = (run_scheme(lit_by({"kind": kind})) for kind in ("none", "dimmed"))
+    before, after = plain.outcome.totals, dimmed.outcome.totals
+    assert after["energy_kwh"]["lighting"] < 0.8 * before["energy_kwh"]["lighting"]
+    assert after["cooling_demand_kwh"] < before["cooling_demand_kwh"]
+    assert after["heating_demand_kwh"] > before["heating_demand_kwh"]
+    was, now = (made.arrays.asked.by.by_kind["lighting"] for made in (plain, dimmed))
+    assert (now <= was + 1e-12).all()
+    up, _ = sun_in_drawing(0.0, YEAR.location)
+    night = np.setdiff1d(np.arange(HOURS), up)
+    assert (now[:, night] == was[:, night]).all()
+    core = [z.id for z in dimmed.building.zones].index("v1/s0/core")
+    assert (now[core] == was[core]).all()
+    saved = sum(float((b - a) @ np.ones(HOURS)) * area for a, b, area in zip(now, was, dimmed.arrays.asked.floor_area, strict=True)) / 1000
+    assert before["energy_kwh"]["lighting"] - after["energy_kwh"]["lighting"] == pytest.approx(saved, rel=1e-9)
+
+
+def test_cases_side_by_side_dim_as_one_alone() -> None:
+    kinds = [lit_by({"kind": kind}, skin={"glazing_ratio": {"south": ratio}}) for kind in ("none", "dimmed") for ratio in (0.2, 0.5, 0.7)]
+    cases = [prepare_case(Place(), Library(), scheme, Factors(), YEAR) for scheme in kinds]
+    for scheme, case, summary in zip(kinds, cases, run_many(cases), strict=True):
+        alone = run_scheme(scheme).outcome.totals
+        assert summary.totals["eui_kwh_per_m2"] == pytest.approx(alone["eui_kwh_per_m2"], rel=1e-6), case.brief.scheme.use.lights.kind
+
+
+CHANGES: dict[str, dict[str, Any]] = {
+    "another kind": {"use": {"lights": {"kind": "stepped"}}},
+    "more light": {"use": {"lights": {"kind": "dimmed", "enough_lx": 300}}},
+    "other glass": {"skin": {"glazing": "triple-solar"}},
+    "more glass": {"skin": {"glazing_ratio": {"south": 0.7}}},
+    "an overhang": {"skin": {"overhang_depth_m": {"south": 1.5}}},
+    "louvres": {"skin": {"louvre_depth_m": {"south": 0.2}}},
+    "turned": {"turn_deg": 30},
+}
+
+
+@pytest.mark.parametrize("name", CHANGES)
+def test_a_change_is_the_same_from_a_warm_and_from_an_empty_memory(monkeypatch: pytest.MonkeyPatch, name: str) -> None:
+    changed = make_scheme(**({**FIVE, "use": {"lights": {"kind": "dimmed"}}} | CHANGES[name]))
+    before = run_scheme(lit_by({"kind": "dimmed"})).outcome.totals["energy_kwh"]["lighting"]
+    warm = run_scheme(changed).outcome
+    monkeypatch.setattr(pipeline, "MEMO", Memo())
+    assert run_scheme(changed).outcome.totals["eui_kwh_per_m2"] == pytest.approx(warm.totals["eui_kwh_per_m2"], rel=1e-12)
+    assert abs(warm.totals["energy_kwh"]["lighting"] / before - 1) > 1e-4
+
+
+def test_daylight_is_worked_out_only_where_light_changes(monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[int] = []
+    real = pipeline.illuminance
+    monkeypatch.setattr(pipeline, "illuminance", lambda *asked: made.append(1) or real(*asked))
+    monkeypatch.setattr(pipeline, "MEMO", Memo())
+    run_scheme(make_scheme(**FIVE))
+    assert not made
+    run_scheme(lit_by({"kind": "dimmed"}))
+    for more in ({"enough_lx": 300}, {"least_share": 0.3}):
+        run_scheme(lit_by({"kind": "dimmed", **more}))
+    run_scheme(make_scheme(**FIVE, use={"lights": {"kind": "dimmed"}, "heating_c": 21}))
+    run_scheme(make_scheme(**FIVE, use={"lights": {"kind": "dimmed"}}, skin={"wall_insulation_m": 0.3}))
+    assert len(made) == 1
+    run_scheme(make_scheme(**FIVE, use={"lights": {"kind": "dimmed"}}, skin={"glazing": "triple-solar"}))
+    assert len(made) == 2
+
+
+def test_crossed_figures_are_refused() -> None:
+    with pytest.raises(EurythmError) as refused:
+        run_scheme(lit_by({"kind": "dimmed", "full_lx": 600, "enough_lx": 500}))
+    assert refused.value.code == "lights-crossed"
+    assert refused.value.path == "scheme/use/lights/full_lx"

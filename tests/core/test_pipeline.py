@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from time import sleep
 
 import numpy as np
 import pytest
@@ -131,3 +133,25 @@ def test_order_of_zones_does_not_matter_to_demand() -> None:
     rows = {z["id"]: z["heating_demand_kwh"] for z in one.outcome.zones}
     for zone in two.outcome.zones:
         assert zone["heating_demand_kwh"] == pytest.approx(rows[zone["id"]], rel=1e-5, abs=1e-3)
+
+
+def test_what_is_being_made_is_waited_for_and_a_fault_leaves_nothing_behind() -> None:
+    """Many who ask for one step at once have it made once; after a fault it is made anew."""
+    memo, made = Memo(), []
+
+    def make() -> str:
+        sleep(0.05)
+        made.append(1)
+        return "form"
+
+    with ThreadPoolExecutor(6) as askers:
+        assert set(askers.map(lambda _: memo.get("form", "a", make), range(6))) == {"form"}
+    assert len(made) == 1
+
+    def fail() -> str:
+        raise ValueError("no form")
+
+    for _ in range(2):
+        with pytest.raises(ValueError, match="no form"):
+            memo.get("form", "b", fail)
+    assert memo.get("form", "b", lambda: "later") == "later"

@@ -221,3 +221,26 @@ def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
     expect(page.get_by_label("Hourly lines of the chosen days")).to_be_visible()
     page.get_by_role("button", name="Open the readout").press("Enter")
     expect(carpet).to_have_count(0)
+
+
+def test_lights_that_follow_daylight_are_seen_in_the_readout(demo: Eurythm) -> None:
+    """Dimmed lights take less, cooling falls with them, heating rises; what is enough is typed, also in foot-candles."""
+    demo.open("use")
+    demo.settled()
+    before = demo.outcome()["totals"]
+    demo.page.get_by_text("Daylight", exact=True).click()
+    demo.choose("Lights follow daylight", "dimmed")
+    dimmed = demo.outcome()["totals"]
+    assert dimmed["energy_kwh"]["lighting"] < 0.8 * before["energy_kwh"]["lighting"]
+    assert dimmed["cooling_demand_kwh"] < before["cooling_demand_kwh"]
+    assert dimmed["heating_demand_kwh"] > before["heating_demand_kwh"]
+    assert demo.eui() == pytest.approx(dimmed["eui_kwh_per_m2"], abs=0.06)
+    demo.type("use/lights/enough_lx", "300")
+    assert demo.outcome()["totals"]["energy_kwh"]["lighting"] < dimmed["energy_kwh"]["lighting"]
+    demo.button("IP").click()
+    expect(demo.field("use/lights/enough_lx")).to_have_value("27.9")
+    demo.type("use/lights/enough_lx", "50")
+    assert demo.given["use"]["lights"] == {"kind": "dimmed", "enough_lx": pytest.approx(538.196, abs=0.01)}
+    demo.field("use/lights/full_lx").fill("60")
+    demo.field("use/lights/full_lx").press("Enter")
+    expect(demo.page.locator(".readout")).to_contain_text("60 fc, which is not below what is enough, 50 fc")

@@ -236,6 +236,13 @@ def resolve(place: Place, library: Library, scheme: Scheme, climate: ClimateYear
             f"The window head ({amount(skin.head_m, 'm')}) is not above the sill ({amount(skin.sill_m, 'm')}).",
             "scheme/skin/head_m",
         )
+    lights = scheme.use.lights
+    if lights.kind == "dimmed" and lights.full_lx >= lights.enough_lx:
+        raise EurythmError(
+            "lights-crossed",
+            f"Lights burn fully up to {amount(lights.full_lx, 'lx')}, which is not below what is enough, {amount(lights.enough_lx, 'lx')}.",
+            "scheme/use/lights/full_lx",
+        )
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
     return Brief(place, scheme, climate_at(place, climate), shelf, chosen, build_ups, glazing)

@@ -118,25 +118,16 @@ def daylight(
     import pandas as pd
 
     from eurythm.daylight.figures import year_of
-    from eurythm.daylight.illuminance import illuminance
-    from eurythm.daylight.sensors import proposed
     from eurythm.exchange.bundle import open_bundle
+    from eurythm.simulate import daylight as light_at_sensors
     from eurythm.simulate import prepare_case
 
     opened = open_bundle(bundle, climate)
     held = opened.bundle
     case = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
-    brief, building, zones = case.brief, case.building, case.building.zones
-    sensors = [sensor for zone in zones for sensor in proposed(building, zone)]
-    found = illuminance(
-        building,
-        held.place,
-        brief.climate,
-        sensors,
-        lambda face, number: brief.shelf.glazing(face.windows[number].glazing or brief.glazing.id, "scheme/skin/glazing"),
-    )
+    found, zones = light_at_sensors(held.place, held.library, held.scheme, opened.climate), case.building.zones
     occupied = {zone.id: np.asarray(used.occupied, dtype=bool) for zone, used in zip(zones, case.arrays.zones, strict=True)}
-    names = [f"{sensor.zone} {sum(other.zone == sensor.zone for other in sensors[:k]) + 1}" for k, sensor in enumerate(sensors)]
+    names = [f"{sensor.zone} {sum(other.zone == sensor.zone for other in found.sensors[:k]) + 1}" for k, sensor in enumerate(found.sensors)]
     if hourly is not None:
         pd.DataFrame(dict(zip(names, found.lux.round(1), strict=True))).to_csv(hourly, index_label="hour")
     _print(
@@ -149,9 +140,9 @@ def daylight(
                     "daylight_factor": round(float(factor), 5),
                     **{name: round(value, 4) for name, value in asdict(year_of(lux, occupied[sensor.zone])).items()},
                 }
-                for sensor, lux, factor in zip(sensors, found.lux, found.daylight_factor, strict=True)
+                for sensor, lux, factor in zip(found.sensors, found.lux, found.daylight_factor, strict=True)
             ],
-            "without_windows": [zone.id for zone in zones if zone.id not in {sensor.zone for sensor in sensors}],
+            "without_windows": [zone.id for zone in zones if zone.id not in {sensor.zone for sensor in found.sensors}],
         }
     )
 

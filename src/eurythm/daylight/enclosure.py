@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from scipy.stats import qmc
 
 from eurythm.geometry.building import Building, Face, Kind, Vec
+from eurythm.memo import Kept, key_of
 from eurythm.sun.irradiation import Grid, grid_on
 from eurythm.sun.obstacles import triangles_of
 
@@ -23,12 +24,13 @@ REFLECTANCE: dict[Kind, float] = {"ceiling": 0.7, "wall": 0.5, "floor": 0.2}
 """Of inner surfaces: usual values of EN 12464-1 (unverified)."""
 GLASS_REFLECTANCE = 0.23
 """Of a window with its frame, from inside: our own assumption."""
-PATCH_M, MOST_PATCHES = 1.0, 1200
-"""Size of patches; larger in zones that would have more of them."""
-PATCH_RAYS = 512
+PATCH_M, LARGEST_PATCH_M, USUAL_PATCHES, MOST_PATCHES = 1.0, 1.5, 300, 1200
+"""Size of patches; in zones that would have more than the usual number larger up to the largest, and beyond that only where there would be too many."""
+PATCH_RAYS = 256
 """Rays by which a patch sees the others."""
+RAYS_AT_ONCE = 200_000
 LIFT_M = 1e-3
-BALANCED = 1e-9
+BALANCED = 1e-7
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,14 +67,6 @@ class Surface:
             table[i, j] = self.first + int(np.abs(grid.cells - [i, j]).sum(axis=1).argmin())
         return table
 
-    def patch_at(self, points: Vec) -> Ints:
-        """Return the patches that points on the surface lie in, (n,)."""
-        grid = self.grid
-        column = np.clip((points - grid.base) @ grid.along / grid.step[0], 0, grid.shape[0] - 1).astype(np.int64)
-        row = np.clip((points - grid.base) @ grid.upward / grid.step[1], 0, grid.shape[1] - 1).astype(np.int64)
-        found: Ints = self.table[column, row]
-        return found
-
     @cached_property
     def glazed(self) -> Series:
         """Share of each patch that its face's windows cover, (n,)."""
@@ -94,6 +88,20 @@ def covered(low: NDArray[Any], high: NDArray[Any], first: float, last: float) ->
     """Return how much of each interval lies within another, m."""
     shared: Series = np.maximum(np.minimum(high, last) - np.maximum(low, first), 0.0)
     return shared
+
+
+class _Planes(NamedTuple):
+    """Of each surface: its base, its axes by the step of its grid, the grid's columns and rows, and where its cells begin among the patches of all."""
+
+    base: Vec
+    across: Vec
+    upward: Vec
+    shape: Ints
+    begin: Ints
+    table: Ints
+
+
+_FACTORS: Kept[Series] = Kept(40_000_000)
 
 
 @dataclass(frozen=True, eq=False)
@@ -136,13 +144,27 @@ class Enclosure:
         met = self.scene.run((start - self.middle).astype(np.float32), toward.astype(np.float32), query="INTERSECT", output=1)
         hit = met["primID"] >= 0
         patch, far = np.full(len(start), -1, dtype=np.int64), np.where(hit, met["tfar"], np.inf).astype(np.float64)
-        at = start + toward * np.where(hit, far, 0.0)[:, None]
-        which = np.where(hit, self._triangles[1][np.maximum(met["primID"], 0)], -1)
-        for k, surface in enumerate(self.surfaces):
-            own = which == k
-            if own.any():
-                patch[own] = surface.patch_at(at[own])
+        own = np.flatnonzero(hit)
+        which, planes = self._triangles[1][met["primID"][own]], self._planes
+        at = start[own] + toward[own] * far[own][:, None] - planes.base[which]
+        column = np.einsum("ij,ij->i", at, planes.across[which]).astype(np.int64)
+        row = np.einsum("ij,ij->i", at, planes.upward[which]).astype(np.int64)
+        columns, rows = planes.shape[which].T
+        patch[own] = planes.table[planes.begin[which] + np.clip(column, 0, columns - 1) * rows + np.clip(row, 0, rows - 1)]
         return patch, far
+
+    @cached_property
+    def _planes(self) -> _Planes:
+        grids = [s.grid for s in self.surfaces]
+        tables = [s.table.ravel() for s in self.surfaces]
+        return _Planes(
+            np.stack([g.base for g in grids]),
+            np.stack([g.along / g.step[0] for g in grids]),
+            np.stack([g.upward / g.step[1] for g in grids]),
+            np.array([g.shape for g in grids]),
+            np.concatenate([[0], np.cumsum([len(t) for t in tables])[:-1]]),
+            np.concatenate(tables),
+        )
 
     def reflectances(self) -> Series:
         """Of the patches, windows as glass, (N,)."""
@@ -150,21 +172,29 @@ class Enclosure:
 
     @cached_property
     def form_factors(self) -> Series:
-        """What of each patch's view every other one takes, (N, N): rows sum to one, and areas times factors are symmetric."""
-        count, areas = len(self.areas), self.areas
-        seen = np.zeros((count, count))
-        spread = _spread(PATCH_RAYS)
+        """What of each patch's view every other one takes, (N, N): rows sum to one, and areas times factors are symmetric.
+
+        Kept by the zone's shape, wherever it stands.
+        """
+        corner = self.surfaces[0].face.loops[0][0]
+        shape = [np.round(loop - corner, 6) for s in self.surfaces for loop in s.face.loops]
+        ways = [np.array([*s.normal, *s.grid.step, *s.grid.along]) for s in self.surfaces]
+        return _FACTORS.get(key_of(*shape, *ways), self._form_factors)
+
+    def _form_factors(self) -> Series:
+        areas, spread = self.areas, _spread(PATCH_RAYS)
+        count, seen = len(areas), []
+        each = max(1, RAYS_AT_ONCE // PATCH_RAYS)
         for surface in self.surfaces:
-            grid = surface.grid
-            whole = grid.areas > (1.0 - 1e-6) * grid.step[0] * grid.step[1]
-            sideways, normal = np.cross(surface.normal, grid.along), surface.normal
-            for k, point in enumerate(grid.points):
-                own = (spread + np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067]) * (surface.first + k)) % 1.0
-                across, upward = (own[:, 0] - 0.5) * grid.step[0] * whole[k], (own[:, 1] - 0.5) * grid.step[1] * whole[k]
-                start = point + np.outer(across, grid.along) + np.outer(upward, grid.upward) + normal * LIFT_M
-                patch, _ = self.meet(start, hemisphere(own[:, 2:], normal, grid.along, sideways))
-                seen[surface.first + k] = np.bincount(patch[patch >= 0], minlength=count)
-        exchange = seen / np.maximum(seen.sum(axis=1, keepdims=True), 1.0) * areas[:, None]
+            for first in range(0, len(surface.grid.points), each):
+                own = np.arange(first, min(first + each, len(surface.grid.points)))
+                start, toward = _from_patches(surface, own, spread)
+                patch, _ = self.meet(start, toward)
+                met = patch >= 0
+                cell = np.repeat(np.arange(len(own)), PATCH_RAYS)[met] * count + patch[met]
+                seen.append(np.bincount(cell, minlength=len(own) * count).reshape(len(own), count))
+        views = np.concatenate(seen).astype(np.float64)
+        exchange = views / np.maximum(views.sum(axis=1, keepdims=True), 1.0) * areas[:, None]
         return balanced((exchange + exchange.T) / 2, areas) / areas[:, None]
 
     def answer(self, seen: Series) -> Series:
@@ -177,6 +207,18 @@ class Enclosure:
         reflectance = self.reflectances()
         within = np.eye(len(reflectance)) - reflectance[:, None] * self.form_factors.T
         return np.asarray(np.linalg.solve(within, (seen * reflectance).T).T, dtype=np.float64)
+
+
+def _from_patches(surface: Surface, own: Ints, spread: Series) -> tuple[Vec, Vec]:
+    """Rays by the cosine law from some patches of a surface, those of each together; starts spread over whole ones, else in their middle."""
+    grid = surface.grid
+    turns = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
+    numbers = (spread[None] + ((surface.first + own)[:, None] * turns)[:, None, :]) % 1.0
+    whole = (grid.areas[own] > (1.0 - 1e-6) * grid.step[0] * grid.step[1])[:, None]
+    across, upward = ((numbers[..., k] - 0.5) * grid.step[k] * whole for k in (0, 1))
+    start = grid.points[own][:, None] + across[..., None] * grid.along + upward[..., None] * grid.upward + surface.normal * LIFT_M
+    toward = hemisphere(numbers[..., 2:].reshape(-1, 2), surface.normal, grid.along, np.cross(surface.normal, grid.along))
+    return start.reshape(-1, 3), toward
 
 
 def balanced(exchange: Series, areas: Series) -> Series:
@@ -211,7 +253,7 @@ def enclosure_of(building: Building, zone: str) -> Enclosure:
     faces += [(f, 1.0) for f in building.faces if f.other == zone]
     faces += [(f, side) for f in building.inner if f.zone == zone and not f.air for side in (-1.0, 1.0)]
     area = sum(f.area for f, _ in faces)
-    size = max(PATCH_M, float(np.sqrt(area / MOST_PATCHES)))
+    size = max(float(np.clip(np.sqrt(area / USUAL_PATCHES), PATCH_M, LARGEST_PATCH_M)), float(np.sqrt(area / MOST_PATCHES)))
     return Enclosure(zone, _surfaces(faces, size))
 
 

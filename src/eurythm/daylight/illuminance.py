@@ -19,7 +19,7 @@ from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.library import Glazing
 from eurythm.model.place import Place
 from eurythm.sun.bounce import Bounce, given_back, look_along, sun_cells
-from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, REINHART_ROWS, Points, cast_all
+from eurythm.sun.caster import FACING, OFFSET_M, OFFSET_SHADES_M, REINHART_ROWS
 from eurythm.sun.obstacles import Obstacles, obstacles_of
 from eurythm.sun.radiation import crown_transmittance, ground_reflectance, shaded_faces, sun_in_drawing
 
@@ -27,10 +27,11 @@ Series = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Glass = Callable[[Face, int], Glazing]
 """The glazing of a face's window by its number."""
-SPREAD_CELL_M, SPREAD_CELLS = (0.25, 0.5), 200
-"""Cells of a façade from which light spreads into the room: least and largest, and how many there are in between; the least where shades hang."""
-STRAIGHT_CELL_M = 0.1
-"""Cells through which a sensor looks out."""
+SPREAD_CELL_M, SPREAD_CELLS, SPREAD_RAYS = (0.25, 0.5), 200, 12_000
+"""Cells of a façade from which light spreads into the room: least and largest, how many there are in between (the least where shades hang), and
+rays from all of them."""
+STRAIGHT_CELL_M, STRAIGHT_BY_FAR = (0.1, 0.4), 0.05
+"""Cells through which a sensor looks out: least and largest, and their size for its distance."""
 SENSOR_RAYS = 2048
 LOW_ROW = float(np.radians(90.0 / 14.5))
 """Height of the sky's lowest row, which stands for the horizon's band, rad."""
@@ -115,8 +116,7 @@ def illuminance(building: Building, place: Place, climate: ClimateYear, sensors:
         even = weight @ (through * (height > 0))
         band = weight @ (through * ((height > 0) & (height < np.sin(LOW_ROW)))) / BAND_FORM
         overcast = weight @ (through * np.maximum(height, 0.0) * 2 + through * (height > 0)) * (3 / 7)
-        met = np.zeros((len(weight), len(back)))
-        np.add.at(met.T, group[~free], weight[:, ~free].T)
+        met = np.stack([np.bincount(group[~free], own[~free], minlength=len(back)) for own in weight])
         lux[np.ix_(room.which, up)] += np.maximum(np.outer(even, light.even[up]) + np.outer(band, light.band[up]), 0.0) + met @ back
         factors[room.which] += overcast + met @ dull
     suns = _Suns(toward_sun, up, light.sun[up], crown, obstacles)
@@ -169,37 +169,54 @@ class _Suns:
     """The sun of the year, and what stands before it."""
 
     def __init__(self, toward: Vec, up: Ints, light: Series, crown: Series | None, obstacles: Obstacles) -> None:
-        self.toward, self.up, self.light, self.obstacles = toward, up, light, obstacles
+        self.toward, self.up, self.light = toward, up, light
         self.crown = np.ones(len(up)) if crown is None else crown
         self.few, self.like = sun_cells(toward, np.eye(2))
         self.solids, self.shades, self.crowns = (_Scene(t) for t in (obstacles.solids, obstacles.shades, obstacles.crowns))
 
     def free(self, start: Vec, normal: Vec, hours: Ints) -> Series:
         """Return what of the sun reaches places outside a face in some sunlit hours, one hour each."""
-        toward = self.toward[hours]
+        clear, leafy = self.seen(start, normal, self.toward[hours])
+        return np.where(clear, np.where(leafy, self.crown[hours], 1.0), 0.0)
+
+    def seen(self, start: Vec, normal: Vec, toward: Vec) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """Return whether nothing opaque is in the way from places on a face, and whether crowns are."""
         blocked = self.solids.blocked(start + normal * OFFSET_M, toward) | self.shades.blocked(start + normal * OFFSET_SHADES_M, toward)
-        leafy = self.crowns.blocked(start, toward)
-        return np.where(blocked, 0.0, np.where(leafy, self.crown[hours], 1.0))
+        return ~blocked, self.crowns.blocked(start, toward)
 
 
-def looking_round(count: int, normal: Vec) -> tuple[Vec, Series]:
-    """Directions from so many cells of one face over the whole sphere, (C, D, 3), and their form factors, (C, D): of each cell they sum to one.
+def looking_round(count: int, normal: Vec, most: int) -> tuple[Ints, Vec, Series]:
+    """Rays from so many cells of one face over the whole sphere: their cells (R,), directions (R, 3) and form factors (R,), which sum to one for each cell.
 
-    Each cell looks through another place of each patch of the sky, so that together they see finer than the patches are.
+    Each cell looks through another place of each patch of the sky, so that together they see finer than the patches are; where
+    these would be more than `most` rays, cells take turns at the patches.
     """
     step = np.radians(90.0 / (len(REINHART_ROWS) + 0.5))
     rows = [*REINHART_ROWS, 1]
     which = np.repeat(np.arange(len(rows)), rows)
     low, high = np.sin(which * step), np.append(np.sin((np.arange(len(REINHART_ROWS)) + 1) * step), 1.0)[which]
     first, wide = np.concatenate([np.arange(n) / n for n in rows]), 1.0 / np.array(rows)[which]
-    upward, across = ((0.5 + np.arange(count) * by)[:, None] % 1.0 for by in (0.7548776662, 0.5698402910))
-    sine, around = low + (high - low) * upward, 2 * np.pi * (first + wide * across)
+    patches = 2 * len(which)
+    turns = max(1, round(count * patches / 2 / most))
+    cell, patch = np.nonzero((np.arange(count)[:, None] + np.arange(patches)) % turns == 0)
+    of, upper = patch % len(which), patch < len(which)
+    sine = low[of] + (high - low)[of] * ((0.5 + cell * 0.7548776662) % 1.0)
+    around = 2 * np.pi * (first[of] + wide[of] * ((0.5 + cell * 0.5698402910) % 1.0))
     cosine = np.sqrt(np.maximum(1.0 - sine**2, 0.0))
-    upper = np.stack([cosine * np.sin(around), cosine * np.cos(around), sine], axis=2)
-    directions = np.concatenate([upper, upper * [1.0, 1.0, -1.0]], axis=1)
-    facing = directions @ normal
-    form = np.where(facing > FACING, facing, 0.0) * np.tile(wide * (high - low), 2)
-    return directions, form / form.sum(axis=1, keepdims=True)
+    toward = np.stack([cosine * np.sin(around), cosine * np.cos(around), np.where(upper, sine, -sine)], axis=1)
+    facing = toward @ normal
+    own = facing > FACING
+    form = facing[own] * (wide * (high - low))[of[own]]
+    cell = cell[own]
+    return cell, toward[own], form / np.bincount(cell, form, minlength=count)[cell]
+
+
+def _within_cells(facade: Facade, count: int) -> Vec:
+    """Evenly spread steps from cells' middles to places within them, (count, 3), m."""
+    shift = (np.outer(np.arange(count) + 0.5, [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * facade.step
+    face = facade.face
+    steps: Vec = np.outer(shift[:, 0], face.along) + np.outer(shift[:, 1], np.cross(face.normal, face.along))
+    return steps
 
 
 @dataclass(frozen=True, eq=False)
@@ -228,10 +245,10 @@ class _Room:
 
     def _straight(self, face: Face, k: int) -> _Ways:
         """From one sensor through each small cell, at another place in each."""
-        facade = facade_of(face, STRAIGHT_CELL_M)
+        away = float((face.origin - self.at[k]) @ face.normal)
+        facade = facade_of(face, float(np.clip(away * STRAIGHT_BY_FAR, *STRAIGHT_CELL_M)))
         count = len(facade.at)
-        shift = (np.outer(np.arange(count) + 0.5, [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * facade.step
-        start = facade.at + np.outer(shift[:, 0], face.along) + np.outer(shift[:, 1], np.cross(face.normal, face.along))
+        start = facade.at + _within_cells(facade, count)
         way = start - self.at[k]
         far = np.linalg.norm(way, axis=1)
         toward = way / np.maximum(far, 1e-9)[:, None]
@@ -246,13 +263,10 @@ class _Room:
     def _spread(self, face: Face) -> _Ways:
         """From patches of the sky and of what lies below it through each larger cell to the patch of the room that it falls on."""
         facade = self._cells(face)
-        directions, form = looking_round(len(facade.at), face.normal)
-        cell, ray = np.nonzero(form > 0)
-        shift = (np.outer(np.arange(len(cell)), [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * facade.step
-        start = facade.at[cell] + np.outer(shift[:, 0], face.along) + np.outer(shift[:, 1], np.cross(face.normal, face.along))
-        ways = directions[cell, ray]
+        cell, ways, form = looking_round(len(facade.at), face.normal, SPREAD_RAYS)
+        start = facade.at[cell] + _within_cells(facade, len(cell))
         patch, _ = self.enclosure.meet(start - face.normal * OFFSET_M, -ways)
-        weight = np.where(patch >= 0, self.answer[:, patch] / self.enclosure.areas[patch], 0.0) * form[cell, ray]
+        weight = np.where(patch >= 0, self.answer[:, patch] / self.enclosure.areas[patch], 0.0) * form
         return _Ways(facade, start, ways, cell, weight)
 
     def straight_sun(self, face: Face, glass: Glass, suns: _Suns) -> Series:
@@ -284,20 +298,24 @@ class _Room:
         if not len(few):
             return found
         facade, toward = self._cells(face), suns.toward[few]
-        seen = cast_all(suns.obstacles, [Points(np.round(facade.at, 6), face.normal)], toward)[0]
-        clear, leafy = (np.unpackbits(bits, axis=1)[:, : len(few)] for bits in (seen.sun, seen.sun & ~seen.crown_free))
-        cell, sun = np.repeat(np.arange(len(facade.at)), len(few)), np.tile(np.arange(len(few)), len(facade.at))
-        patch, _ = self.enclosure.meet(facade.at[cell] - face.normal * OFFSET_M, -toward[sun])
-        answer = np.where(patch >= 0, self.answer[:, patch] / self.enclosure.areas[patch], 0.0).reshape(
-            len(self.which), len(facade.at), len(few)
-        )
-        through = np.zeros((len(facade.at), len(few)))
+        cells, count = len(facade.at), len(few)
+        through = np.zeros((cells, count))
         for number in range(len(face.windows)):
             of = glass(face, number)
             if of.visible > 0:
                 through += np.outer(facade.areas(number), let_through(of, face, toward) * (toward @ face.normal))
-        plain = np.einsum("kcs,cs->ks", answer, through * (clear & ~leafy))
-        green = np.einsum("kcs,cs->ks", answer, through * leafy)
+        whole = through.sum(axis=0)
+        turns = max(1, round(cells * count / SPREAD_RAYS))
+        cell, sun = np.nonzero(((np.arange(cells)[:, None] + np.arange(count)) % turns == 0) & (through > 0))
+        light = through[cell, sun]
+        light *= (whole / np.maximum(np.bincount(sun, light, minlength=count), 1e-12))[sun]
+        start = facade.at[cell] + _within_cells(facade, len(cell))
+        patch, _ = self.enclosure.meet(start - face.normal * OFFSET_M, -toward[sun])
+        clear, leafy = suns.seen(start, face.normal, toward[sun])
+        answer = np.where(patch >= 0, self.answer[:, patch] / self.enclosure.areas[patch], 0.0) * light
+        plain, green = (
+            np.stack([np.bincount(sun, own * seen, minlength=count) for own in answer]) for seen in (clear & ~leafy, clear & leafy)
+        )
         place = np.full(len(suns.toward), -1)
         place[few] = np.arange(len(few))
         like = place[suns.few[suns.like]]

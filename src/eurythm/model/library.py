@@ -190,12 +190,12 @@ class GlazingBuild(Described):
 class Glazing(Described):
     """A window's glass and frame as one: U, g and visible transmittance hold for the whole window."""
 
-    id: Id
+    id: Annotated[Id, Part("daylight")]
     name: str = text(..., "Glazing")
     u_value: float = quantity(..., "U-value", "W/m²K", gt=0, lt=5.88, usual=(0.5, 5.8), help="Window with frame, standard films")
     g_value: float = quantity(..., "g-value", ge=0, le=1, usual=(0.2, 0.85), help="Solar factor of the glass at normal incidence")
-    visible: float = quantity(0.7, "Visible transmittance", ge=0, le=1, usual=(0.2, 0.9))
-    panes: int = quantity(2, "Panes", digits=0, ge=1, le=4)
+    visible: Annotated[float, Part("daylight")] = quantity(0.7, "Visible transmittance", ge=0, le=1, usual=(0.2, 0.9))
+    panes: Annotated[int, Part("daylight")] = quantity(2, "Panes", digits=0, ge=1, le=4)
     frame_share: float = quantity(0.2, "Frame share", ge=0, le=0.9, usual=(0.05, 0.35), help="Frame per window area")
     build: GlazingBuild | None = choice(None, "Built up of", help="What U, g and light were worked out from; they count as they stand here")
     source: str = text("", "Source")

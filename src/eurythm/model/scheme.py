@@ -21,7 +21,7 @@ SHAPE = Part("form", "form", "shape")
 OPENING = Part("openings", "glass", "skin")
 WEIGHED = Part("openings", "glass", "skin", casts=False)
 """Of the openings, what only changes how much points of the façade count."""
-GLASS = Part("balance", "glass", "skin")
+GLASS = Part("daylight", "glass", "skin")
 FABRIC = Part("balance", "fabric", "skin")
 BALANCED = Part("use")
 """Of the plant, what the heat balance takes."""
@@ -243,6 +243,24 @@ class Airing(Described):
     )
 
 
+class LightControl(Described):
+    """How lights follow daylight at the sensors of their zone; it only lowers what the hours of use switch on."""
+
+    kind: Literal["none", "switched", "stepped", "dimmed"] = choice(
+        "none", "Follow daylight", lever=True,
+        help="Switched off, in steps, or dimmed. Each zone with windows has two sensors, at mid depth and at its inner edge, for half of its lights each",
+    )  # fmt: skip
+    enough_lx: float = quantity(
+        500.0, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), lever=True,
+        help="Light at the sensor from which lights are as low as they go", source="EN 12464-1, reading and writing (unverified)",
+    )  # fmt: skip
+    full_lx: float = quantity(0.0, "Full power up to", "lx", digits=0, ge=0, le=4000, usual=(0, 300), help="Where lights are dimmed")
+    least_share: float = quantity(
+        0.1, "Power at the least", ge=0, le=1, usual=(0, 0.3), share=True, help="Where lights are dimmed, share of their full power"
+    )
+    steps: int = quantity(3, "Steps", digits=0, ge=2, le=6, help="Parts of the lights that are switched off one after another")
+
+
 class Use(Described):
     """Who is inside and what they need; single values here stand before those of the profile."""
 
@@ -267,6 +285,7 @@ class Use(Described):
         help="Where given, infiltration follows wind and temperature through it, instead of the air changes",
     )  # fmt: skip
     airing: Airing = Airing()
+    lights: Annotated[LightControl, Part("daylight", casts=False, word="Lights")] = LightControl()
     control: Literal["air", "operative"] = choice("air", "Setpoints hold for", help="Air, or air and surfaces in equal parts")
     humidity_least_pct: float | None = quantity(
         None, "Humidity at least", "%", digits=0, ge=0, le=90, usual=(25, 45), help="Humidified where given; while anyone is there"

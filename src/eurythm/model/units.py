@@ -28,6 +28,7 @@ IP_OF: dict[str, Ip] = {
     "W": Ip("Btu/h", 3.412141633, digits=0),
     "kW": Ip("kBtu/h", 3.412141633, digits=0),
     "kWh": Ip("kBtu", 3.412141633, digits=0),
+    "lx": Ip("fc", 0.09290304, digits=1),
     "kWh/m²": Ip("kBtu/ft²", 3.412141633 * 0.09290304, digits=0),
     "W/m²": Ip("W/ft²", 0.09290304, digits=1),
     "Wh/m²": Ip("Btu/ft²", 3.412141633 * 0.09290304, digits=0),

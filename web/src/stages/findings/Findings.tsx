@@ -200,7 +200,7 @@ function spell(fact: Fact | undefined, units: "SI" | "IP"): string {
   if (!fact) return "";
   if (fact.value === null) return fact.text;
   if (fact.unit === "m" && fact.value === 0) return "none";
-  return both(fact.value, fact.unit, units, fact.unit === "W/m²K" ? 2 : 1);
+  return both(fact.value, fact.unit, units, fact.unit === "W/m²K" ? 2 : fact.unit === "lx" ? 0 : 1);
 }
 
 /** What of a column is otherwise than in others. */

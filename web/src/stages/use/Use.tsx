@@ -16,6 +16,12 @@ const controls = [
   { id: "air", name: "the air" },
   { id: "operative", name: "air and surfaces" },
 ];
+const lightControls = [
+  { id: "none", name: "not at all" },
+  { id: "switched", name: "switched" },
+  { id: "stepped", name: "in steps" },
+  { id: "dimmed", name: "dimmed" },
+];
 const openHours = [
   { id: "occupied", name: "someone is there" },
   { id: "always", name: "always" },
@@ -35,6 +41,7 @@ export default function Use() {
   const shelf = useShelf().data;
   const profile = shelf?.profiles.find((p) => p.id === scheme.use?.profile);
   const path = `schemes/${scheme.id}/use`;
+  const lights = scheme.use?.lights;
   return (
     <Workbench canvas={<Scene />}>
       <h2>Use</h2>
@@ -76,6 +83,28 @@ export default function Use() {
             )}
             <YesNoField path={`${path}/airing/two_sided`} note="Airing.two_sided" />
             <YesNoField path={`${path}/airing/beside_cooling`} note="Airing.beside_cooling" />
+          </>
+        )}
+      </details>
+      <details open={(lights?.kind ?? "none") !== "none"}>
+        <summary>Daylight</summary>
+        <ChoiceField
+          path={`${path}/lights/kind`}
+          note="LightControl.kind"
+          label="Lights follow daylight"
+          options={lightControls}
+          vary
+        />
+        {lights && (lights.kind ?? "none") !== "none" && (
+          <>
+            <NumberField path={`${path}/lights/enough_lx`} note="LightControl.enough_lx" slider vary />
+            {lights.kind === "dimmed" && (
+              <>
+                <NumberField path={`${path}/lights/full_lx`} note="LightControl.full_lx" />
+                <NumberField path={`${path}/lights/least_share`} note="LightControl.least_share" slider />
+              </>
+            )}
+            {lights.kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="LightControl.steps" />}
           </>
         )}
       </details>
