@@ -200,6 +200,14 @@ def test_nights_and_zones_without_windows_are_dark() -> None:
     assert (found.daylight_factor[:-1] > 0.005).all()
 
 
+def test_a_narrow_zone_has_one_sensor_for_all_its_lights() -> None:
+    building = building_of(Place(), room(8, 0.9))
+    (only,) = proposed(building, building.zones[0])
+    assert only.share == 1.0
+    wide = building_of(Place(), room(4, 5))
+    assert [s.share for s in proposed(wide, wide.zones[0])] == [0.5, 0.5]
+
+
 def test_sensors_stand_inside_their_zone() -> None:
     building = building_of(Place(), make_scheme(volumes=[volume(kind="l", form=BENT, zoning="perimeter_core")]))
     for zone in building.zones:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.climate.year import ClimateYear
-from eurythm.sun.radiation import SkyLight, sky_light
+from eurythm.sun.radiation import sky_light
 
 Series = NDArray[np.float64]
 DIFFUSE_LM_W, BEAM_LM_W = 110.0, 105.0
@@ -40,10 +40,6 @@ def light_of(climate: ClimateYear) -> Lux:
     source = by_sky if by_sky == by_sun else "assumed"
     if source == "assumed":
         diffuse, beam = np.full_like(diffuse, DIFFUSE_LM_W), np.full_like(beam, BEAM_LM_W)
-    return _lux(sky, diffuse, beam, source)
-
-
-def _lux(sky: SkyLight, diffuse: Series, beam: Series, source: str) -> Lux:
     return Lux(sky.beam * beam + sky.circumsolar * diffuse, sky.isotropic * diffuse, sky.horizon * diffuse, source)
 
 

@@ -1,4 +1,4 @@
-"""Glass as cells that stand on their façade: a window covers some of them, so that other glass casts no ray."""
+"""Glass as cells that stand on their façade: a window covers some of them, wherever it begins and ends."""
 
 from __future__ import annotations
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from shapely.geometry import LineString, Point, Polygon
+from shapely.ops import nearest_points
 
 from eurythm.geometry.building import Building, Face, Vec, Zone
 
@@ -25,17 +26,17 @@ class Sensor:
 
 
 def proposed(building: Building, zone: Zone) -> tuple[Sensor, ...]:
-    """Return two sensors before a zone's largest glass, at mid depth and at the inner edge; none in a zone without windows.
+    """Return two sensors before a zone's largest glass, at mid depth and at the inner edge; one in a zone too narrow for two, none without windows.
 
-    They stand on the working plane and look up.
+    They stand on the working plane, look up, and rule equal shares of the lights.
     """
     glazed = [f for f in building.faces if f.zone == zone.id and f.window_area > 0]
     plan = zone.plan or _plan(building, zone.id)
     if not glazed or plan is None:
         return ()
     face = max(glazed, key=lambda f: f.window_area)
-    level = zone.level + WORKING_PLANE_M
-    return tuple(Sensor(zone.id, np.array([x, y, level]), np.array([0.0, 0.0, 1.0])) for x, y in _before(plan, face))
+    level, places = zone.level + WORKING_PLANE_M, _before(plan, face)
+    return tuple(Sensor(zone.id, np.array([x, y, level]), np.array([0.0, 0.0, 1.0]), 1.0 / len(places)) for x, y in places)
 
 
 def _before(plan: Polygon, face: Face) -> list[tuple[float, float]]:
@@ -49,7 +50,7 @@ def _before(plan: Polygon, face: Face) -> list[tuple[float, float]]:
     inward = -face.normal[:2]
     size = float(np.hypot(*inward))
     if size < 0.1:  # a rooflight: under it, and half way to the farthest corner
-        under = shapely.ops.nearest_points(inside, Point(face.loops[0].mean(axis=0)[:2]))[0]
+        under = nearest_points(inside, Point(face.loops[0].mean(axis=0)[:2]))[0]
         far = max(shapely.get_coordinates(inside), key=lambda c: under.distance(Point(c)))
         return [(under.x, under.y), tuple(_within(inside, (np.array([under.x, under.y]) + far) / 2))]
     way = LineString([foot, foot + inward / size * 1000.0]).intersection(inside)
@@ -64,7 +65,7 @@ def _before(plan: Polygon, face: Face) -> list[tuple[float, float]]:
 
 def _within(plan: Polygon, at: Vec) -> Vec:
     """The point itself where it lies in a plan, else the nearest that does."""
-    return np.array(shapely.ops.nearest_points(plan, Point(at))[0].coords[0])
+    return np.array(nearest_points(plan, Point(at))[0].coords[0])
 
 
 def _plan(building: Building, zone: str) -> Polygon | None:
