@@ -18,12 +18,17 @@ from eurythm.sun.obstacles import Obstacles, triangles_of
 ANGLES = np.linspace(0, 1, 1001)
 INNER = {"ceiling": 0.7, "wall": 0.5, "floor": 0.2}
 PANE = 0.23
+LOW = np.radians(90 / 14.5)
+BAND = (LOW + np.sin(2 * LOW) / 2) / np.pi
+"""Form factor of a band so high before an upright plane, by integration."""
 
 
 def traced(building: Building, zone: str, outside: Obstacles, glass, place, at, sky, rays: int = 60_000, seed: int = 5) -> float:  # type: ignore[no-untyped-def]
-    """Mean illuminance over some hours at a place that looks up, lx; `sky` is by the hour even lux, sun lux, and directions to the sun."""
+    """Mean illuminance over some hours at a place that looks up, lx; `sky` is by the hour even lux, sun lux, directions to the sun and,
+    where there is one, the lux that the horizon's band, 6.2 degrees high, throws on an upright plane.
+    """
     inner, reflectance, windows = [], [], []
-    for face in building.faces:
+    for face in (*building.faces, *(f for f in building.inner if not f.air)):
         if zone not in (face.zone, face.other):
             continue
         up = face.normal[2] * (1 if face.zone == zone else -1)
@@ -35,11 +40,12 @@ def traced(building: Building, zone: str, outside: Obstacles, glass, place, at, 
         for w in face.windows:
             windows.append([*(face.origin + face.along * w.s + upward * w.z), *(face.along * w.width), *(upward * w.height), *face.normal])
     through = glass.visible * angle_factor(ANGLES, glass.panes)
-    even, sun, toward = sky
+    even, sun, toward, *more = sky
+    band = more[0] if more else np.zeros(len(even))
     return float(
         _trace(
             np.array(inner), np.array(reflectance), np.array(windows).reshape(-1, 4, 3), through, np.concatenate([outside.solids, outside.shades]),
-            place.ground_level_m, place.ground_reflectance, place.obstacle_reflectance, np.asarray(at, float), np.asarray(even, float), np.asarray(sun, float), np.ascontiguousarray(toward, float), rays, seed,
+            place.ground_level_m, place.ground_reflectance, place.obstacle_reflectance, np.asarray(at, float), np.column_stack([even, band]), np.asarray(sun, float), np.ascontiguousarray(toward, float), rays, seed,
         )
     )  # fmt: skip
 
@@ -100,12 +106,18 @@ def _window_at(windows, at):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
+def _sky(height, even):  # type: ignore[no-untyped-def]
+    """Brightness of the sky at a sine of the height above the horizon."""
+    return even[0] + (even[1] / BAND if height < np.sin(LOW) else 0.0)
+
+
+@njit(cache=True)
 def _outside(bodies, start, way, ground, by_ground, by_bodies, even, sun, toward):  # type: ignore[no-untyped-def]
     """Brightness in a direction outside, lux."""
     i, far = _first(bodies, start, way)
     down = (start[2] - ground) / -way[2] if way[2] < -1e-9 else 1e30
     if i < 0 and down > 1e29:
-        return even
+        return _sky(way[2], even)
     normal = np.array([0.0, 0.0, 1.0]) if down < far else _looking_at(bodies, i, way)
     reflectance = by_ground if down < far else by_bodies
     at = start + way * min(down, far) + normal * 1e-4
@@ -113,7 +125,7 @@ def _outside(bodies, start, way, ground, by_ground, by_bodies, even, sun, toward
     for _ in range(count):
         on = _about(normal)
         if on[2] > 0 and _first(bodies, at, on)[0] < 0:
-            lit += even / count
+            lit += _sky(on[2], even) / count
     facing = np.dot(normal, toward)
     if sun > 0 and facing > 0 and _first(bodies, at, toward)[0] < 0:
         lit += sun * facing

@@ -20,6 +20,7 @@ KEEP = {
     "cladding": 24,
     "light": 10,
     "daylight": 6,
+    "floors": 2,
     "lights": 8,
     "inside": 48,
     "use": 10,
@@ -30,7 +31,7 @@ KEEP = {
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset({"light", "daylight", "arrays", "demand", "parts"})
+LARGE = frozenset({"light", "daylight", "floors", "arrays", "demand", "parts"})
 """Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
 """How much the results of one such step may take before the oldest go; the last two always stay."""

@@ -17,17 +17,19 @@ from typing_extensions import TypedDict
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
-from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, climate_at, resolve, zone_brief
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, resolve, zone_brief
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
 from eurythm.daylight.control import left_on
-from eurythm.daylight.illuminance import Illuminance, illuminance
-from eurythm.daylight.sensors import proposed
-from eurythm.geometry.building import Building, Face
+from eurythm.daylight.floors import FloorLight, floor_light
+from eurythm.daylight.illuminance import Illuminance, Skin, illuminance
+from eurythm.daylight.sensors import refuse_too_much, sensor_remarks, sensors_of
+from eurythm.geometry.building import Building, Face, Kind
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
+from eurythm.geometry.outline import turning_point
 from eurythm.memo import FOLLOWS, Inputs, Made, Memo, digest
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Glazing, Library
@@ -36,6 +38,7 @@ from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.remark import Remark
 from eurythm.model.scheme import Scheme
+from eurythm.model.scheme import Skin as SchemeSkin
 from eurythm.plant.delivered import Delivered, deliver
 from eurythm.plant.photovoltaics import Generation, generate, panel_faces
 from eurythm.plant.seasonal import Seasonal
@@ -56,7 +59,7 @@ OPENINGS: frozenset[Step] = FORM | {"openings"}
 CLADDING: frozenset[Step] = OPENINGS | {"cladding"}
 LIGHT: frozenset[Step] = OPENINGS | {"light"}
 DAYLIGHT: frozenset[Step] = CLADDING | LIGHT | {"daylight"}
-USE: frozenset[Step] = FORM | {"use"}
+USE: frozenset[Step] = FORM | {"lights", "use"}
 BALANCE: frozenset[Step] = DAYLIGHT | USE | {"balance"}
 """Fields of which steps each step reads."""
 
@@ -122,24 +125,68 @@ class Light(Inputs[dict[str, FaceLight]]):
 
 @dataclass(frozen=True, eq=False)
 class Daylight(Inputs[Illuminance]):
-    """Light at the sensors of all zones with windows; control of lights is read after it."""
+    """Light at the sensors of all zones with windows; control of lights is read after it.
+
+    `inner` tells by face what its construction reflects inside and beyond, where it says so; `about` is where the scheme is
+    turned, and `lit` light on the faces where blinds hang that it closes.
+    """
 
     building: Made[Building]
     place: Excerpt[Place]
     library: Excerpt[Library]
-    glazing: str
+    scheme: Excerpt[Scheme]
     climate: ClimateYear
+    about: tuple[float, float]
+    inner: tuple[tuple[str, float | None, float | None], ...]
+    lit: Made[dict[str, FaceLight]] | None
     step = "daylight"
 
     def make(self) -> Illuminance:
         """Illuminance by the hour."""
-        building, shelf = self.building.result, Shelf(self.library.read)
+        building, scheme = self.building.result, self.scheme.read
+        sensors = sensors_of(building, scheme.use.sensors, scheme.turn_deg, np.array(self.about))
+        return illuminance(building, self.place.read, self.climate, sensors, self.skin)
+
+    @property
+    def skin(self) -> Skin:
+        """What of the skin daylight hangs on."""
+        building, shelf, scheme = self.building.result, Shelf(self.library.read), self.scheme.read
+        skin, stated = scheme.skin, {face: own for face, *own in self.inner}
+        usual: dict[Kind, float] = {"ceiling": skin.ceiling_reflectance, "wall": skin.wall_reflectance, "floor": skin.floor_reflectance}
 
         def glass(face: Face, number: int) -> Glazing:
-            return shelf.glazing(face.windows[number].glazing or self.glazing, "scheme/skin/glazing")
+            return shelf.glazing(face.windows[number].glazing or skin.glazing, "scheme/skin/glazing")
 
-        sensors = [sensor for zone in building.zones for sensor in proposed(building, zone)]
-        return illuminance(building, self.place.read, self.climate, sensors, glass)
+        def reflectance(face: Face, zone: str, kind: Kind) -> float:
+            inside, beyond = stated.get(face.id, (None, None))
+            own = inside if face.zone == zone else beyond
+            return usual[kind] if own is None else own
+
+        veils = {}
+        if self.lit is not None:
+            down = {face.id: self.lit.result[face.id].veiled(skin.blinds.closes_w_m2) for face in building.faces if veiled(face, skin)}
+            veils = {face: 1.0 - shut * (1.0 - skin.blinds.transmittance) for face, shut in down.items()}
+        return Skin(glass, reflectance, veils)
+
+
+@dataclass(frozen=True, eq=False)
+class Floors(Inputs[FloorLight]):
+    """Light all over the floors of some zones."""
+
+    daylight: Daylight
+    zones: tuple[str, ...]
+    spacing_m: float
+    step = "floors"
+
+    def make(self) -> FloorLight:
+        """Illuminance at each point by the hour."""
+        of = self.daylight
+        return floor_light(of.building.result, of.place.read, of.climate, self.zones, self.spacing_m, of.skin)
+
+
+def veiled(face: Face, skin: SchemeSkin) -> bool:
+    """Whether blinds hang at the windows of a face."""
+    return bool(face.windows) and face.boundary == "outdoors" and (face.blinds or skin.blinds.place) != "none"
 
 
 @dataclass(frozen=True, eq=False)
@@ -148,13 +195,13 @@ class LightsOn(Inputs[Lights]):
 
     form: Made[Building]
     daylight: Made[Illuminance]
-    scheme: Excerpt[Scheme]
+    use: Made[Used]
     step = "lights"
 
     def make(self) -> Lights:
         """Shares of power by the hour."""
         zones = [zone.id for zone in self.form.result.zones]
-        return Lights(left_on(zones, self.daylight.result, self.scheme.read.use.lights))
+        return Lights(left_on(zones, [zone.lights for zone in self.use.result.zones], self.daylight.result))
 
 
 @dataclass(frozen=True, eq=False)
@@ -262,6 +309,7 @@ class Prepared:
             *self.brief.climate.remarks,
             *document_remarks(place, scheme),
             *building_remarks(self.building, scheme, skin_north(scheme, place.north_deg)),
+            *(sensor_remarks(self.building, scheme.use.sensors, scheme.turn_deg, turning_point(scheme)) if scheme.use.sensors else ()),
             *MEMO.get("cuts", digest(self.form, around), lambda: cutting_remarks(self.building, place)),
         )
 
@@ -323,8 +371,8 @@ def prepare_case(
     panels = panel_faces(building.result, pv, place.north_deg)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
     use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate))
-    if lights is None and scheme.use.lights.kind != "none":
-        lights = made(LightsOn(form, made(_daylight(building, place, library, scheme, climate)), Excerpt(scheme, frozenset({"daylight"}))))
+    if lights is None and any(zone.lights.kind != "none" for zone in use.result.zones):
+        lights = made(LightsOn(form, made(_daylight(building, light, library, brief)), use))
     gains = made(Gains(use, lights))
     inside = made(Inside(form, tuple(brief.thickness.items())))
     documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
@@ -333,8 +381,19 @@ def prepare_case(
     return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest, building.digest)
 
 
-def _daylight(building: Made[Building], place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
-    return Daylight(building, Excerpt(place, LIGHT), Excerpt(library, DAYLIGHT), scheme.skin.glazing, climate)
+def _daylight(building: Made[Building], light: Made[dict[str, FaceLight]], library: Library, brief: Brief) -> Daylight:
+    place, scheme, shelf = brief.place, brief.scheme, brief.shelf
+    refuse_too_much(scheme.use.sensors)
+    inner = []
+    if any(c.light_reflectance is not None or c.light_reflectance_beyond is not None for c in library.constructions):
+        for face in building.result.faces:
+            of = shelf.constructions.get(face.construction or chosen_construction(scheme.skin, face.element))
+            if of is not None and (of.light_reflectance, of.light_reflectance_beyond) != (None, None):
+                inner.append((face.id, of.light_reflectance, of.light_reflectance_beyond))
+    lit = light if any(veiled(face, scheme.skin) for face in building.result.faces) else None
+    x, y = turning_point(scheme)
+    excerpts = Excerpt(place, LIGHT), Excerpt(library, DAYLIGHT), Excerpt(scheme, DAYLIGHT)
+    return Daylight(building, *excerpts, brief.climate, (float(x), float(y)), tuple(inner), lit)
 
 
 def daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Illuminance:
@@ -345,8 +404,28 @@ def daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYea
     EurythmError
         Where the form is impossible or a glazing is unknown.
     """
-    _, _, building = _building(place, scheme)
-    return made(_daylight(building, place, library, scheme, climate_at(place, climate))).result
+    return made(_asked_daylight(place, library, scheme, climate)).result
+
+
+def daylit_floors(
+    place: Place, library: Library, scheme: Scheme, climate: ClimateYear, zones: Sequence[str], spacing_m: float = 0.5
+) -> FloorLight:
+    """Return the light all over the floors of some zones; `measured` tells figures of it.
+
+    Raises
+    ------
+    EurythmError
+        Where the form is impossible, a glazing is unknown, no zone fits or the grid is too fine.
+    """
+    return made(Floors(_asked_daylight(place, library, scheme, climate), tuple(zones), spacing_m)).result
+
+
+def _asked_daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
+    place = place.model_copy(update={"underlays": ()})
+    brief = resolve(place, library, scheme, climate)
+    _, opened, building = _building(place, scheme)
+    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), brief.climate, False, ()))
+    return _daylight(building, light, library, brief)
 
 
 def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Run:

@@ -11,24 +11,27 @@ import shapely
 from scipy.integrate import dblquad
 
 from eurythm import simulate as pipeline
+from eurythm.brief.profiles import PROFILES
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS, ClimateYear
-from eurythm.daylight import enclosure, illuminance
+from eurythm.daylight import enclosure, glass, illuminance, outlook
+from eurythm.daylight import room as room_module
 from eurythm.daylight.control import power_share
 from eurythm.daylight.efficacy import BEAM_LM_W, DIFFUSE_LM_W, Lux, light_of
 from eurythm.daylight.enclosure import Enclosure, enclosure_of
-from eurythm.daylight.figures import year_of
-from eurythm.daylight.illuminance import Illuminance
+from eurythm.daylight.figures import measured, year_of
+from eurythm.daylight.floors import FloorLight
+from eurythm.daylight.illuminance import Illuminance, Skin
 from eurythm.daylight.sensors import Sensor, proposed
-from eurythm.fabric.shipped import GLAZINGS
+from eurythm.fabric.shipped import CONSTRUCTIONS, GLAZINGS
 from eurythm.geometry.building import Building
 from eurythm.memo import Memo
 from eurythm.model.errors import EurythmError
-from eurythm.model.library import Library
+from eurythm.model.library import Library, LightControl
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.model.scheme import LightControl, Scheme
+from eurythm.model.scheme import Scheme
 from eurythm.simulate import building_of, prepare_case, run_many
 from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.radiation import sun_in_drawing
@@ -46,8 +49,15 @@ def room(length: float, depth: float, **skin: Any) -> Scheme:
     return make_scheme(volumes=[volume(form={"length": length, "depth": depth}, height=3)], skin=SOUTH | skin)
 
 
-def lit(building: Building, place: Place, sensors: Any, glass: Any = GLASS) -> Illuminance:
-    return illuminance.illuminance(building, place, YEAR, sensors, lambda face, number: glass)
+USUAL = {"ceiling": 0.7, "wall": 0.5, "floor": 0.2}
+
+
+def skin_of(glass: Any = GLASS, reflectances: dict[str, float] = USUAL) -> Skin:
+    return Skin(lambda face, number: glass, lambda face, zone, kind: reflectances[kind], {})
+
+
+def lit(building: Building, place: Place, sensors: Any, skin: Skin | None = None) -> Illuminance:
+    return illuminance.illuminance(building, place, YEAR, sensors, skin or skin_of())
 
 
 @pytest.fixture
@@ -57,26 +67,26 @@ def under(monkeypatch: pytest.MonkeyPatch) -> Any:
 
 
 @pytest.fixture
-def black(monkeypatch: pytest.MonkeyPatch) -> None:
+def black(monkeypatch: pytest.MonkeyPatch) -> Skin:
     """A room that gives nothing back, with holes for windows, over black ground."""
-    monkeypatch.setattr(enclosure, "REFLECTANCE", {"ceiling": 0.0, "wall": 0.0, "floor": 0.0})
     monkeypatch.setattr(enclosure, "GLASS_REFLECTANCE", 0.0)
-    monkeypatch.setattr(illuminance, "let_through", lambda glazing, face, toward: np.ones(len(toward)))
+    monkeypatch.setattr(glass, "angle_factor", lambda cosine, panes: np.ones(len(cosine)))
+    illuminance.forget()
+    return skin_of(GLASS.model_copy(update={"visible": 1.0}), dict.fromkeys(USUAL, 0.0))
 
 
 BLACK_GROUND = Place(ground_reflectance=0.0)
 
 
 @pytest.mark.parametrize("away", [1.0, 2.5, 4.5])
-@pytest.mark.usefixtures("black")
-def test_an_open_hole_before_an_even_and_an_overcast_sky(under: Any, away: float) -> None:
+def test_an_open_hole_before_an_even_and_an_overcast_sky(under: Any, black: Skin, away: float) -> None:
     """The sky component by integration over the hole, which for the even sky is the textbook's form factor."""
     building = building_of(BLACK_GROUND, room(4, 5))
     zone = building.zones[0]
     face = next(f for f in building.faces if f.windows)
     at = np.array([2.0, away, 0.8])
     under(Lux(DARK, ONE, DARK, "test"))
-    found = lit(building, BLACK_GROUND, [Sensor(zone.id, at, UP)])
+    found = lit(building, BLACK_GROUND, [Sensor(zone.id, at, UP)], black)
 
     def form(z: float, x: float) -> float:
         far2 = (x - at[0]) ** 2 + at[1] ** 2 + z**2
@@ -101,7 +111,7 @@ def test_a_corner_of_a_hole_has_the_closed_form(under: Any) -> None:
 @pytest.fixture(scope="module")
 def inside() -> Enclosure:
     building = building_of(Place(), room(4, 5))
-    return enclosure_of(building, building.zones[0].id)
+    return enclosure_of(building, building.zones[0].id).enclosure
 
 
 def test_form_factors_are_whole_and_reciprocal(inside: Enclosure) -> None:
@@ -127,22 +137,44 @@ def test_form_factors_between_floor_and_ceiling_are_the_textbooks(inside: Enclos
     assert found == pytest.approx(2 / (np.pi * x * y) * closed, rel=0.01)
 
 
-def test_a_furnace(inside: Enclosure, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_furnace(inside: Enclosure) -> None:
     """In a closed room of one reflectance whose surfaces are all lit alike, light grows by 1 / (1 - reflectance)."""
-    monkeypatch.setattr(enclosure, "REFLECTANCE", {"ceiling": 0.6, "wall": 0.6, "floor": 0.6})
-    monkeypatch.setattr(enclosure, "GLASS_REFLECTANCE", 0.6)
-    seen = illuminance._seen(inside, np.array([1.2, 3.1, 0.8]), UP)[None]
+    seen = room_module.seen_from(inside, np.array([0.7, 1.1, 0.0]), UP)[None]
     assert seen.sum() == pytest.approx(1.0)
-    assert inside.answer(seen).sum() == pytest.approx(0.6 / (1 - 0.6), rel=1e-6)
+    assert inside.answer(seen, np.full(len(inside.areas), 0.6)).sum() == pytest.approx(0.6 / (1 - 0.6), rel=1e-6)
 
 
 def test_what_enters_falls_on_surfaces() -> None:
     """Of what enters through a cell nothing is lost on the way to the patches."""
     building = building_of(Place(), room(4, 5))
-    own = illuminance._room(building, building.zones[0].id, [0], [Sensor(building.zones[0].id, np.array([2.0, 2.0, 0.8]), UP)])
-    counted = replace(own, answer=own.enclosure.areas[None])
-    ways = counted.ways()[-1]
-    assert np.bincount(ways.cell, ways.weight[0]) == pytest.approx(1.0, abs=5e-3)
+    (own,) = room_module.rooms_of(building, [Sensor(building.zones[0].id, np.array([2.0, 2.0, 0.8]), UP)])
+    rays = next(r for r in own.inside.rays if not r.straight)
+    assert np.bincount(rays.cell, rays.form * (rays.to >= 0)) == pytest.approx(1.0, abs=5e-3)
+
+
+def test_rooms_alike_share_their_shape() -> None:
+    """Storeys of one form, and the same form turned, are one enclosure; a changed glazing ratio casts nothing."""
+    scheme = make_scheme(volumes=[volume(storeys=4, zoning="perimeter_core")])
+    turned = make_scheme(volumes=[volume(storeys=4, zoning="perimeter_core")], turn_deg=33)
+    straight, askew = building_of(Place(), scheme), building_of(Place(), turned)
+    shapes = {enclosure_of(b, f"v1/s{k}/e1").enclosure.key for b in (straight, askew) for k in (1, 2)}
+    assert len(shapes) == 1
+    assert enclosure_of(straight, "v1/s1/e2").enclosure.key not in shapes
+
+
+def test_more_glass_casts_no_ray(monkeypatch: pytest.MonkeyPatch) -> None:
+    building = building_of(Place(), room(4, 5))
+    sensors = proposed(building, building.zones[0])
+    before = lit(building, Place(), sensors)
+
+    def cast(*asked: Any, **more: Any) -> None:
+        raise AssertionError("a ray was cast")
+
+    wider = building_of(Place(), room(4, 5, glazing_ratio={"south": 0.7, "north": 0, "east": 0, "west": 0}))
+    for where, name in ((Enclosure, "meet"), (outlook, "look_along"), (outlook._Scene, "blocked")):
+        monkeypatch.setattr(where, name, cast)
+    after = lit(wider, Place(), sensors, skin_of(GLASS, USUAL | {"wall": 0.3}))
+    assert after.lux.mean() > 1.2 * before.lux.mean()
 
 
 def test_a_mirrored_place_has_the_same_light(under: Any) -> None:
@@ -161,6 +193,14 @@ LIKE = {
     "opposite a building": (room(4, 5), OPPOSITE),
     "at a corner": (room(6, 6, glazing_ratio={"south": 0.4, "north": 0, "east": 0.4, "west": 0}), {}),
     "bent": (make_scheme(volumes=[volume(kind="l", form=BENT, height=3)], skin=SOUTH), {}),
+    "merged of five": (
+        make_scheme(
+            volumes=[volume(form={"length": 12, "depth": 9}, height=3, zoning="perimeter_core")],
+            skin=SOUTH,
+            merged=[{"id": "hall", "name": "Hall", "zones": [f"v1/s0/{k}" for k in ("e1", "e2", "e3", "e4", "core")]}],
+        ),
+        {},
+    ),
     "rooflit": (room(6, 6, glazing_ratio={"south": 0, "north": 0, "east": 0, "west": 0}, rooflight_ratio=0.1), {}),
 }
 
@@ -176,12 +216,14 @@ def test_rooms_against_a_path_tracer(under: Any, name: str) -> None:
     up, toward = sun_in_drawing(place.north_deg, YEAR.location)
     under(Lux(DARK, 1e4 * ONE, DARK, "test"))
     even = lit(building, place, sensors).lux[:, up].mean(axis=1)
-    under(replace(real, band=DARK))
+    under(real)
     year = lit(building, place, sensors).lux[:, up].mean(axis=1)
     for k, sensor in enumerate(sensors):
         alone = traced(building, zone.id, outside, GLASS, place, sensor.at, ([1e4], [0.0], [UP]), rays=150_000)
         assert even[k] == pytest.approx(alone, rel=0.05)
-        whole = traced(building, zone.id, outside, GLASS, place, sensor.at, (real.even[up], real.sun[up], toward), rays=100_000)
+        whole = traced(
+            building, zone.id, outside, GLASS, place, sensor.at, (real.even[up], real.sun[up], toward, real.band[up]), rays=100_000
+        )
         assert year[k] == pytest.approx(whole, rel=0.10)
 
 
@@ -341,3 +383,163 @@ def test_crossed_figures_are_refused() -> None:
         run_scheme(lit_by({"kind": "dimmed", "full_lx": 600, "enough_lx": 500}))
     assert refused.value.code == "lights-crossed"
     assert refused.value.path == "scheme/use/lights/full_lx"
+
+
+def placed(id: str = "a", zone: str = "v1/s0/all", **more: Any) -> dict[str, Any]:
+    return {"id": id, "zone": zone, "x": 2.0, "y": 1.5, **more}
+
+
+def with_sensors(*sensors: dict[str, Any], skin: Any = SOUTH, **more: Any) -> Scheme:
+    return make_scheme(
+        volumes=[volume(form={"length": 4, "depth": 5}, height=3)],
+        skin=skin,
+        use={"lights": {"kind": "dimmed"}, "sensors": sensors},
+        **more,
+    )
+
+
+def at_sensors(scheme: Scheme, place: Place = Place()) -> Illuminance:
+    return pipeline.daylight(place, Library(), scheme, YEAR)
+
+
+def test_placed_sensors_stand_for_the_proposed_ones() -> None:
+    found = at_sensors(with_sensors(placed(), placed("b", y=4.0, height_m=2.4, looks="down", share=0.3)))
+    assert [s.share for s in found.sensors] == [0.7, 0.3]
+    assert [tuple(s.at) for s in found.sensors] == [(2.0, 1.5, 0.8), (2.0, 4.0, 2.4)]
+    assert found.sensors[1].normal[2] == -1
+    assert 0 < found.lux[1].mean() < found.lux[0].mean()
+
+
+def test_sensors_turn_with_their_scheme() -> None:
+    every = {"glazing_ratio": dict.fromkeys(("south", "north", "east", "west"), 0.4)}
+    straight, turned = (at_sensors(with_sensors(placed(x=1.0), turn_deg=t, skin=every), Place(north_deg=-t)) for t in (0.0, 90.0))
+    assert turned.sensors[0].at != pytest.approx(straight.sensors[0].at)
+    assert turned.lux.mean() == pytest.approx(straight.lux.mean(), rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("wrong", "says"),
+    [
+        ({"x": 9.0}, "stands in a wall"),
+        ({"x": 4.0}, "stands in a wall"),
+        ({"height_m": 3.0}, "not below the ceiling"),
+        ({"zone": "gone"}, "no longer exists"),
+    ],
+)
+def test_a_sensor_outside_its_zone_does_not_count_and_says_so(wrong: dict[str, Any], says: str) -> None:
+    made = run_scheme(with_sensors(placed(**wrong)))
+    (remark,) = [r for r in made.outcome.remarks if r["code"] == "sensor-misplaced"]
+    assert says in remark["sentence"]
+    assert remark["object"] == "scheme/use/sensors/a"
+    proposal = run_scheme(with_sensors()).outcome.totals["energy_kwh"]["lighting"]
+    assert made.outcome.totals["energy_kwh"]["lighting"] == pytest.approx(proposal, rel=1e-12)
+
+
+def test_sensors_that_rule_more_than_all_lights_are_refused() -> None:
+    with pytest.raises(EurythmError) as refused:
+        run_scheme(with_sensors(placed(share=0.7), placed("b", y=3.0, share=0.4)))
+    assert refused.value.code == "sensors-rule-too-much"
+    assert refused.value.path == "scheme/use/sensors/b/share"
+
+
+def lighting(**use: Any) -> float:
+    energy = run_scheme(make_scheme(**FIVE, use=use)).outcome.totals["energy_kwh"]["lighting"]
+    assert energy is not None
+    return energy
+
+
+def test_control_by_rule_and_by_use_profile() -> None:
+    every = {"zone": "*", "lights": "dimmed"}
+    bare, all_dimmed = lighting(), lighting(lights={"kind": "dimmed"})
+    assert lighting(zones=[{"id": "r", **every}]) == pytest.approx(all_dimmed, rel=1e-12)
+    assert all_dimmed < lighting(zones=[{"id": "r", "zone": "v1/s0/e1", "lights": "dimmed"}]) < bare
+    assert lighting(lights={"kind": "dimmed"}, zones=[{"id": "r", "zone": "*", "lights": "none"}]) == pytest.approx(bare, rel=1e-12)
+    assert lighting(lights={"kind": "dimmed"}, zones=[{"id": "r", "zone": "*", "enough_lx": 300}]) < all_dimmed
+    own = next(p for p in PROFILES if p.id == "office").model_copy(update={"id": "own", "lights": control("dimmed")})
+    by_profile = run_scheme(make_scheme(**FIVE, use={"profile": "own", "lights": {"kind": "profile"}}), library=Library(profiles=(own,)))
+    plain = lighting(profile="office", lights={"kind": "dimmed"})
+    assert by_profile.outcome.totals["energy_kwh"]["lighting"] == pytest.approx(plain, rel=1e-12)
+
+
+def test_a_rule_that_crosses_figures_is_refused() -> None:
+    with pytest.raises(EurythmError, match="v1/s0/e1"):
+        lighting(lights={"kind": "dimmed", "full_lx": 350}, zones=[{"id": "r", "zone": "v1/s0/e1", "enough_lx": 300}])
+
+
+def test_reflectances_of_scheme_and_construction() -> None:
+    plain = at_sensors(with_sensors())
+    for value in (0.0, 1.0):
+        whole = at_sensors(with_sensors_and(ceiling_reflectance=value, wall_reflectance=value, floor_reflectance=value))
+        assert np.isfinite(whole.lux).all()
+        assert (whole.lux.mean(axis=1) < plain.lux.mean(axis=1)).all() == (value == 0.0)
+    light = next(c for c in CONSTRUCTIONS if c.id == "roof-good").model_copy(update={"id": "own", "light_reflectance": 0.3})
+    stated = pipeline.daylight(Place(), Library(constructions=(light,)), with_sensors_and(roof="own"), YEAR)
+    same = at_sensors(with_sensors_and(ceiling_reflectance=0.3))
+    assert stated.lux == pytest.approx(same.lux, rel=1e-9)
+
+
+def with_sensors_and(**skin: Any) -> Scheme:
+    return room(4, 5, **skin)
+
+
+def test_blinds_that_are_down_for_heat_are_down_for_light() -> None:
+    bare = at_sensors(room(4, 5))
+    veiled = at_sensors(room(4, 5, blinds={"place": "outside", "closes_w_m2": 150.0, "transmittance": 0.1}))
+    share = veiled.lux / np.maximum(bare.lux, 1e-9)
+    bright = bare.lux[0] > 50
+    assert share[0][bright].min() == pytest.approx(0.1)
+    assert share[0][bright].max() == pytest.approx(1.0)
+    assert 0.05 < (share[0][bright] < 0.5).mean() < 0.8
+    assert veiled.daylight_factor == pytest.approx(bare.daylight_factor)
+
+
+def floors(scheme: Scheme, spacing: float = 0.5, zones: tuple[str, ...] = ("v1/s0/all",), place: Place = Place()) -> FloorLight:
+    return pipeline.daylit_floors(place, Library(), scheme, YEAR, zones, spacing)
+
+
+@pytest.mark.parametrize("name", ["side-lit", "deep", "bent", "under an overhang", "opposite a building", "rooflit"])
+def test_floors_and_sensors_tell_the_same(name: str) -> None:
+    """At the places of a grid sensors have the same light: the method's parts differ (whole windows for cells, a net for each place)."""
+    scheme, around = LIKE[name]
+    place = read_document(Place, around)
+    made = floors(scheme, 1.0, place=place)
+    some = np.linspace(0, len(made.lux) - 1, 9).astype(int)
+    points = made.floors[0].grid.points[some]
+    building = building_of(place, scheme)
+    alone = illuminance.illuminance(building, place, YEAR, [Sensor("v1/s0/all", at, UP) for at in points], skin_of())
+    year, factor = made.lux[some].mean(axis=1), made.daylight_factor[some]
+    assert year == pytest.approx(alone.lux[:, made.up].mean(axis=1), rel=0.08)
+    assert year.mean() == pytest.approx(alone.lux[:, made.up].mean(), rel=0.02)
+    assert factor == pytest.approx(alone.daylight_factor, rel=0.08)
+
+
+def test_figures_of_floors() -> None:
+    scheme = room(4, 5)
+    made, there = floors(scheme), {"v1/s0/all": np.arange(HOURS) % 24 == 12}
+    noon = 24 * 171 + 12
+    at_noon = made.at_hour(noon)
+    assert at_noon.min() > 0
+    assert made.at_hour(24 * 171).max() == 0
+    lux = np.zeros((len(made.lux), HOURS))
+    lux[:, made.up] = made.lux
+    mine = lux[:, there["v1/s0/all"]]
+    assert measured(made, "hour", there, 300, noon) == pytest.approx(at_noon)
+    assert measured(made, "autonomy", there, 300, 0) == pytest.approx((mine >= 300).mean(axis=1) * 100)
+    assert measured(made, "useful", there, 300, 0) == pytest.approx(((mine >= 100) & (mine <= 3000)).mean(axis=1) * 100)
+    assert measured(made, "beyond", there, 300, 0) == pytest.approx((mine > 3000).sum(axis=1))
+    assert measured(made, "mean", there, 300, 0) == pytest.approx(mine.mean(axis=1), rel=1e-4)
+    assert measured(made, "factor", there, 300, 0) == pytest.approx(made.daylight_factor * 100)
+    window = made.floors[0].grid.points[:, 1]
+    assert at_noon[window < 1].mean() > 3 * at_noon[window > 4].mean()
+
+
+def test_floors_without_glass_are_dark_and_too_fine_a_grid_is_refused() -> None:
+    core = make_scheme(volumes=[volume(zoning="perimeter_core")])
+    dark = floors(core, 1.0, ("v1/s0/core",))
+    assert dark.lux.max() == 0
+    with pytest.raises(EurythmError) as refused:
+        floors(core, 0.02, ("v1/s0/core", "v1/s0/e1"))
+    assert refused.value.code == "too-fine"
+    with pytest.raises(EurythmError) as nothing:
+        floors(core, 1.0, ("gone",))
+    assert nothing.value.code == "no-zones"

@@ -23,7 +23,7 @@ from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import is_given, notes
-from eurythm.model.library import Construction, Element, Glazing, Library, Material, Profile, Schedule
+from eurythm.model.library import Construction, Element, Glazing, Library, LightControl, LightFigures, Material, Profile, Schedule
 from eurythm.model.place import Place
 from eurythm.model.scheme import Airing, Scheme, Skin, Use, ZoneUse
 
@@ -149,6 +149,7 @@ class ZoneBrief:
     Attributes
     ----------
     people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
+    lights : how they follow daylight
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
     infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
     by_cracks : infiltration follows the scheme's permeability; never where air changes are fixed
@@ -166,6 +167,7 @@ class ZoneBrief:
     people: Series
     lighting: Series
     equipment: Series
+    lights: LightControl
     gains_w: Series | None
     gains_radiant_share: float
     heating_c: Series
@@ -236,16 +238,33 @@ def resolve(place: Place, library: Library, scheme: Scheme, climate: ClimateYear
             f"The window head ({amount(skin.head_m, 'm')}) is not above the sill ({amount(skin.sill_m, 'm')}).",
             "scheme/skin/head_m",
         )
-    lights = scheme.use.lights
-    if lights.kind == "dimmed" and lights.full_lx >= lights.enough_lx:
-        raise EurythmError(
-            "lights-crossed",
-            f"Lights burn fully up to {amount(lights.full_lx, 'lx')}, which is not below what is enough, {amount(lights.enough_lx, 'lx')}.",
-            "scheme/use/lights/full_lx",
-        )
+    if scheme.use.lights.kind == "dimmed":
+        _refuse_crossed(scheme.use.lights)
     build_ups = {element: build_up(c, _field_of(skin, element), f"scheme/skin/{element}") for element, c in chosen.items()}
     glazing = shelf.glazing(skin.glazing, "scheme/skin/glazing")
     return Brief(place, scheme, climate_at(place, climate), shelf, chosen, build_ups, glazing)
+
+
+def _refuse_crossed(lights: LightFigures, where: str = "") -> None:
+    if lights.full_lx >= lights.enough_lx:
+        raise EurythmError(
+            "lights-crossed",
+            f"{where}Lights burn fully up to {amount(lights.full_lx, 'lx')}, which is not below what is enough, {amount(lights.enough_lx, 'lx')}.",
+            "scheme/use/lights/full_lx",
+        )
+
+
+def lights_of(use: Use, own: list[ZoneUse], profile: Profile, zone_id: str) -> LightControl:
+    """Return the control of a zone's lights: by rule, else the scheme's or its profile's; a rule's other figures are those of whoever says the kind."""
+    ruled, enough = _last(own, "lights"), _last(own, "enough_lx")
+    by_profile = use.lights.kind == "profile" and (ruled is None or ruled == profile.lights.kind)
+    says: LightFigures = profile.lights if by_profile else use.lights
+    kind = ruled or (profile.lights.kind if use.lights.kind == "profile" else use.lights.kind)
+    chosen = {name: getattr(says, name) for name in LightFigures.model_fields} | ({} if enough is None else {"enough_lx": enough})
+    control = LightControl(**chosen, kind=kind)
+    if control.kind == "dimmed":
+        _refuse_crossed(control, f"In “{zone_id}”: ")
+    return control
 
 
 def climate_at(place: Place, climate: ClimateYear) -> ClimateYear:
@@ -319,6 +338,7 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str,
         people=occupancy / profile.person_area * profile.person_w,
         lighting=hourly(profile.lighting, weekdays) * lighting,
         equipment=hourly(profile.equipment, weekdays) * equipment,
+        lights=lights_of(use, own, profile, zone_id),
         gains_w=gains,
         gains_radiant_share=0.5 if radiant is None else radiant,
         heating_c=heating,

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.daylight.illuminance import Illuminance
-from eurythm.model.scheme import LightControl
+from eurythm.model.library import LightControl
 
 Series = NDArray[np.float64]
 RAMP = 0.05
@@ -33,10 +33,10 @@ def power_share(lux: Series, control: LightControl) -> Series:
     return switched
 
 
-def left_on(zones: Sequence[str], light: Illuminance, control: LightControl) -> Series:
-    """Return what control leaves on of the lights of each zone, (Z, 8760); lights that no sensor rules burn as they are asked to."""
+def left_on(zones: Sequence[str], controls: Sequence[LightControl], light: Illuminance) -> Series:
+    """Return what their control leaves on of the lights of each zone, (Z, 8760); lights that no sensor rules burn as they are asked to."""
     left = np.ones((len(zones), light.lux.shape[1]))
     index = {zone: k for k, zone in enumerate(zones)}
     for sensor, lux in zip(light.sensors, light.lux, strict=True):
-        left[index[sensor.zone]] -= sensor.share * (1.0 - power_share(lux, control))
+        left[index[sensor.zone]] -= sensor.share * (1.0 - power_share(lux, controls[index[sensor.zone]]))
     return left

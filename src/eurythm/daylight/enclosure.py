@@ -1,9 +1,12 @@
-"""A zone from inside: its surfaces in patches, and what rays within it meet."""
+"""A zone from inside: its surfaces in patches, and what rays within it meet.
+
+An enclosure stands in axes of its own, so that storeys alike and a turned building share it.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -13,24 +16,33 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 from scipy.stats import qmc
 
+from eurythm.daylight.compiled import land, leave
 from eurythm.geometry.building import Building, Face, Kind, Vec
 from eurythm.memo import Kept, key_of
 from eurythm.sun.irradiation import Grid, grid_on
 from eurythm.sun.obstacles import triangles_of
 
 Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
-REFLECTANCE: dict[Kind, float] = {"ceiling": 0.7, "wall": 0.5, "floor": 0.2}
-"""Of inner surfaces: usual values of EN 12464-1 (unverified)."""
-GLASS_REFLECTANCE = 0.23
-"""Of a window with its frame, from inside: our own assumption."""
 PATCH_M, LARGEST_PATCH_M, USUAL_PATCHES, MOST_PATCHES = 1.0, 1.5, 300, 1200
 """Size of patches; in zones that would have more than the usual number larger up to the largest, and beyond that only where there would be too many."""
-PATCH_RAYS = 256
+PATCH_RAYS = 128
 """Rays by which a patch sees the others."""
 RAYS_AT_ONCE = 200_000
+Reflectance = Callable[[Face, str, Kind], float]
+"""Of a face seen from a zone as wall, floor or ceiling."""
+GLASS_REFLECTANCE = 0.23
+"""Of a window with its frame, from inside: our own assumption."""
 LIFT_M = 1e-3
 BALANCED = 1e-7
+DECIMALS = 4
+"""To which shapes are alike, m."""
+LEAST_REFLECTANCE = 1e-9
+SOLVED, MOST_TURNS = 1e-9, 400
+"""To what part of it light between surfaces is settled, and in how many turns at most."""
+TURNS = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
+"""By how much each patch shifts the evenly spread numbers of the one before."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,16 +51,20 @@ class Surface:
 
     Attributes
     ----------
-    face : the face that it belongs to
-    normal : (3,) into the room
+    face : the face that it belongs to, in the enclosure's axes; its normal points out of the room
     grid : its patches
     first : number of its first patch among those of the zone
     """
 
     face: Face
-    normal: Vec
     grid: Grid
     first: int
+
+    @property
+    def normal(self) -> Vec:
+        """Unit vector into the room, (3,)."""
+        inward: Vec = -self.face.normal
+        return inward
 
     @property
     def kind(self) -> Kind:
@@ -67,15 +83,14 @@ class Surface:
             table[i, j] = self.first + int(np.abs(grid.cells - [i, j]).sum(axis=1).argmin())
         return table
 
-    @cached_property
-    def glazed(self) -> Series:
-        """Share of each patch that its face's windows cover, (n,)."""
-        grid, face = self.grid, self.face
+    def glazed(self, face: Face) -> Series:
+        """Share of each patch that the windows of a face cover which stands where the surface's own does, (n,)."""
+        grid, own = self.grid, self.face
         shares = np.zeros(len(grid.cells))
         if not face.windows:
             return shares
-        upward = np.cross(face.normal, face.along)
-        s, z = float((grid.base - face.origin) @ face.along), float((grid.base - face.origin) @ upward)
+        upward = np.cross(own.normal, own.along)
+        s, z = float((grid.base - own.origin) @ own.along), float((grid.base - own.origin) @ upward)
         left, low = s + grid.cells[:, 0] * grid.step[0], z + grid.cells[:, 1] * grid.step[1]
         for w in face.windows:
             across = covered(left, left + grid.step[0], w.s, w.s + w.width)
@@ -101,16 +116,19 @@ class _Planes(NamedTuple):
     table: Ints
 
 
-_FACTORS: Kept[Series] = Kept(40_000_000)
-
-
 @dataclass(frozen=True, eq=False)
 class Enclosure:
-    """All inner surfaces of a zone."""
+    """All inner surfaces of a zone, in axes of their own: x along its first wall, z up. `key` is a digest of their shape."""
 
-    zone: str
     surfaces: tuple[Surface, ...]
+    key: bytes
     _scene: list[tuple[EmbreeScene, TriangleMesh]] = field(default_factory=list, repr=False)
+
+    @property
+    def nbytes(self) -> int:
+        """How much it takes: mainly its form factors."""
+        count = len(self.areas)
+        return 8 * count * count + 400 * count
 
     @cached_property
     def areas(self) -> Series:
@@ -118,11 +136,10 @@ class Enclosure:
         return np.concatenate([s.grid.areas for s in self.surfaces])
 
     @cached_property
-    def middle(self) -> Vec:
-        """What rays are reckoned from, in single precision."""
+    def convex(self) -> bool:
+        """Whether everything in it sees everything else."""
         corners = np.concatenate([s.face.loops[0] for s in self.surfaces])
-        middle: Vec = (corners.min(axis=0) + corners.max(axis=0)) / 2
-        return middle
+        return all(float(((corners - s.face.loops[0][0]) @ s.face.normal).max()) < LIFT_M for s in self.surfaces)
 
     @cached_property
     def _triangles(self) -> tuple[Vec, Ints]:
@@ -134,24 +151,18 @@ class Enclosure:
         """The ray library's tree."""
         if not self._scene:
             scene = EmbreeScene()
-            self._scene.append((scene, TriangleMesh(scene, np.ascontiguousarray(self._triangles[0] - self.middle, dtype=np.float32))))
+            self._scene.append((scene, TriangleMesh(scene, np.ascontiguousarray(self._triangles[0], dtype=np.float32))))
         return self._scene[0][0]
 
-    def meet(self, start: Vec, toward: Vec) -> tuple[Ints, Series]:
+    def meet(self, start: NDArray[Any], toward: NDArray[Any]) -> tuple[Ints, Series]:
         """Return the patch that each ray meets first, -1 where it escapes through a gap of the model, and how far away, m."""
         if not len(start):
             return np.zeros(0, np.int64), np.zeros(0)
-        met = self.scene.run((start - self.middle).astype(np.float32), toward.astype(np.float32), query="INTERSECT", output=1)
-        hit = met["primID"] >= 0
-        patch, far = np.full(len(start), -1, dtype=np.int64), np.where(hit, met["tfar"], np.inf).astype(np.float64)
-        own = np.flatnonzero(hit)
-        which, planes = self._triangles[1][met["primID"][own]], self._planes
-        at = start[own] + toward[own] * far[own][:, None] - planes.base[which]
-        column = np.einsum("ij,ij->i", at, planes.across[which]).astype(np.int64)
-        row = np.einsum("ij,ij->i", at, planes.upward[which]).astype(np.int64)
-        columns, rows = planes.shape[which].T
-        patch[own] = planes.table[planes.begin[which] + np.clip(column, 0, columns - 1) * rows + np.clip(row, 0, rows - 1)]
-        return patch, far
+        begin, way = (np.ascontiguousarray(a, dtype=np.float32) for a in (start, toward))
+        met = self.scene.run(begin, way, query="INTERSECT", output=1)
+        patch: Ints
+        patch, away = land(begin, way, met["primID"].astype(np.int64), met["tfar"].astype(np.float64), self._triangles[1], *self._planes)
+        return patch, away
 
     @cached_property
     def _planes(self) -> _Planes:
@@ -166,22 +177,9 @@ class Enclosure:
             np.concatenate(tables),
         )
 
-    def reflectances(self) -> Series:
-        """Of the patches, windows as glass, (N,)."""
-        return np.concatenate([REFLECTANCE[s.kind] * (1.0 - s.glazed) + GLASS_REFLECTANCE * s.glazed for s in self.surfaces])
-
     @cached_property
     def form_factors(self) -> Series:
-        """What of each patch's view every other one takes, (N, N): rows sum to one, and areas times factors are symmetric.
-
-        Kept by the zone's shape, wherever it stands.
-        """
-        corner = self.surfaces[0].face.loops[0][0]
-        shape = [np.round(loop - corner, 6) for s in self.surfaces for loop in s.face.loops]
-        ways = [np.array([*s.normal, *s.grid.step, *s.grid.along]) for s in self.surfaces]
-        return _FACTORS.get(key_of(*shape, *ways), self._form_factors)
-
-    def _form_factors(self) -> Series:
+        """What of each patch's view every other one takes, (N, N): rows sum to one, and areas times factors are symmetric."""
         areas, spread = self.areas, _spread(PATCH_RAYS)
         count, seen = len(areas), []
         each = max(1, RAYS_AT_ONCE // PATCH_RAYS)
@@ -197,28 +195,52 @@ class Enclosure:
         exchange = views / np.maximum(views.sum(axis=1, keepdims=True), 1.0) * areas[:, None]
         return balanced((exchange + exchange.T) / 2, areas) / areas[:, None]
 
-    def answer(self, seen: Series) -> Series:
+    def answer(self, seen: Series, reflectance: Series) -> Series:
         """What patches lit straight bring a sensor by reflection, to any order, for each unit of their light, (K, N).
 
         Parameters
         ----------
         seen : (K, N) form factors of the patches from the sensors
+        reflectance : (N,)
         """
-        reflectance = self.reflectances()
-        within = np.eye(len(reflectance)) - reflectance[:, None] * self.form_factors.T
-        return np.asarray(np.linalg.solve(within, (seen * reflectance).T).T, dtype=np.float64)
+        areas, exchange = self.areas, self.form_factors * self.areas[:, None]
+        worth = areas / np.maximum(reflectance, LEAST_REFLECTANCE)
+        return _settled(exchange, worth, seen.T).T * areas
 
 
-def _from_patches(surface: Surface, own: Ints, spread: Series) -> tuple[Vec, Vec]:
+def _from_patches(surface: Surface, own: Ints, spread: Series) -> tuple[Singles, Singles]:
     """Rays by the cosine law from some patches of a surface, those of each together; starts spread over whole ones, else in their middle."""
     grid = surface.grid
-    turns = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
-    numbers = (spread[None] + ((surface.first + own)[:, None] * turns)[:, None, :]) % 1.0
-    whole = (grid.areas[own] > (1.0 - 1e-6) * grid.step[0] * grid.step[1])[:, None]
-    across, upward = ((numbers[..., k] - 0.5) * grid.step[k] * whole for k in (0, 1))
-    start = grid.points[own][:, None] + across[..., None] * grid.along + upward[..., None] * grid.upward + surface.normal * LIFT_M
-    toward = hemisphere(numbers[..., 2:].reshape(-1, 2), surface.normal, grid.along, np.cross(surface.normal, grid.along))
-    return start.reshape(-1, 3), toward
+    whole = grid.areas[own] > (1.0 - 1e-6) * grid.step[0] * grid.step[1]
+    axes = np.stack([grid.along, grid.upward, surface.normal, np.cross(surface.normal, grid.along)])
+    shift = ((surface.first + own)[:, None] * TURNS) % 1.0
+    start: Singles
+    start, toward = leave(grid.points[own], whole, shift, spread, axes, np.array(grid.step), LIFT_M)
+    return start, toward
+
+
+def _settled(exchange: Series, worth: Series, seen: Series) -> Series:
+    """Solve ``(diag(worth) - exchange) x = seen`` for all columns by conjugate gradients; the matrix is symmetric and positive.
+
+    Shewchuk (1994), with the diagonal as preconditioner.
+    """
+    found = seen / worth[:, None]
+    left = exchange @ found  # seen - (worth found - exchange found)
+    way = left / worth[:, None]
+    size = np.einsum("nk,nk->k", left, way)
+    least = SOLVED**2 * np.maximum(np.einsum("nk,nk->k", seen, seen / worth[:, None]), 1e-300)
+    for _ in range(MOST_TURNS):
+        if (size <= least).all():
+            break
+        ahead = worth[:, None] * way - exchange @ way
+        step = size / np.maximum(np.einsum("nk,nk->k", way, ahead), 1e-300)
+        found = found + step * way
+        left = left - step * ahead
+        turned = left / worth[:, None]
+        now = np.einsum("nk,nk->k", left, turned)
+        way = turned + now / np.maximum(size, 1e-300) * way
+        size = now
+    return found
 
 
 def balanced(exchange: Series, areas: Series) -> Series:
@@ -247,21 +269,89 @@ def hemisphere(spread: Series, normal: Vec, along: Vec, sideways: Vec) -> Vec:
     return toward
 
 
-def enclosure_of(building: Building, zone: str) -> Enclosure:
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """An enclosure where its zone stands.
+
+    Attributes
+    ----------
+    faces : the building's face behind each surface
+    turn, origin : (3, 3), (3,); a place of the drawing is ``(at - origin) @ turn.T`` in the enclosure
+    """
+
+    zone: str
+    enclosure: Enclosure
+    faces: tuple[Face, ...]
+    turn: Vec
+    origin: Vec
+
+    def inside(self, at: Vec) -> Vec:
+        """Places of the drawing in the enclosure's axes."""
+        found: Vec = (at - self.origin) @ self.turn.T
+        return found
+
+    def outside(self, at: NDArray[Any]) -> Vec:
+        """Places of the enclosure in the drawing."""
+        found: Vec = at @ self.turn + self.origin
+        return found
+
+    def reflectances(self, of: Reflectance) -> Series:
+        """Of the patches, windows as glass, (N,)."""
+        shares = [(s.glazed(f), of(f, self.zone, s.kind)) for s, f in zip(self.enclosure.surfaces, self.faces, strict=True)]
+        return np.concatenate([opaque * (1.0 - glazed) + GLASS_REFLECTANCE * glazed for glazed, opaque in shares])
+
+
+_ENCLOSURES: Kept[Enclosure] = Kept(40_000_000)
+
+
+def enclosure_of(building: Building, zone: str) -> Placed:
     """Return the inner surfaces of a zone; what stands within a merged zone is seen from both sides."""
-    faces: list[tuple[Face, float]] = [(f, -1.0) for f in building.faces if f.zone == zone]
-    faces += [(f, 1.0) for f in building.faces if f.other == zone]
-    faces += [(f, side) for f in building.inner if f.zone == zone and not f.air for side in (-1.0, 1.0)]
-    area = sum(f.area for f, _ in faces)
+    sides: list[tuple[Face, int]] = [(f, 1) for f in building.faces if f.zone == zone]
+    sides += [(f, -1) for f in building.faces if f.other == zone]
+    sides += [(f, side) for f in building.inner if f.zone == zone and not f.air for side in (1, -1)]
+    wall = next((f.normal for f, _ in sides if f.kind == "wall" and abs(f.normal[2]) < 0.5), np.array([0.0, -1.0, 0.0]))
+    along = np.array([-wall[1], wall[0]]) / np.hypot(wall[0], wall[1])
+    turn = np.array([[along[0], along[1], 0.0], [-along[1], along[0], 0.0], [0.0, 0.0, 1.0]])
+    origin = (np.concatenate([f.loops[0] for f, _ in sides]) @ turn.T).min(axis=0) @ turn
+    own = [(_turned(f, side, turn, origin), f) for f, side in sides]
+    own.sort(key=lambda pair: (*np.round(pair[0].normal, 3), *np.round(pair[0].loops[0].min(axis=0), 3), pair[0].kind))
+    key = key_of(*(a for f, _ in own for a in (*f.loops, f.normal, f.along, f.origin)), np.array([len(f.loops) for f, _ in own]))
+    enclosure = _ENCLOSURES.get(key, lambda: _enclosure([f for f, _ in own], key))
+    return Placed(zone, enclosure, tuple(f for _, f in own), turn, origin)
+
+
+def _turned(face: Face, side: int, turn: Vec, origin: Vec) -> Face:
+    """A face in other axes, outward as this zone sees it, told as any face that stands there would be."""
+
+    def rounded(a: Vec) -> Vec:
+        even: Vec = np.round(a, DECIMALS) + 0.0
+        return even
+
+    def unit(a: Vec) -> Vec:
+        even: Vec = rounded(a) / np.linalg.norm(rounded(a))
+        return even
+
+    normal = unit(face.normal @ turn.T * side)
+    level = np.hypot(normal[0], normal[1]) < 1e-3
+    usual = np.array([1.0, 0.0, 0.0]) if level else np.array([-normal[1], normal[0], 0.0]) / np.hypot(normal[0], normal[1])
+    along = unit(face.along @ turn.T) if face.windows else usual
+    loops = tuple(_from_lowest(rounded((loop - origin) @ turn.T)[::side]) for loop in face.loops)
+    corner = rounded((face.origin - origin) @ turn.T) if face.windows else loops[0][0]
+    return replace(face, loops=loops, normal=normal, along=along, origin=corner, windows=())
+
+
+def _from_lowest(ring: Vec) -> Vec:
+    """A ring from its first corner in the order of coordinates."""
+    return np.ascontiguousarray(np.roll(ring, -min(range(len(ring)), key=lambda k: tuple(ring[k])), axis=0))
+
+
+def _enclosure(faces: Sequence[Face], key: bytes) -> Enclosure:
+    area = sum(f.area for f in faces)
     size = max(float(np.clip(np.sqrt(area / USUAL_PATCHES), PATCH_M, LARGEST_PATCH_M)), float(np.sqrt(area / MOST_PATCHES)))
-    return Enclosure(zone, _surfaces(faces, size))
-
-
-def _surfaces(faces: Sequence[tuple[Face, float]], size: float) -> tuple[Surface, ...]:
     surfaces: list[Surface] = []
     first = 0
-    for face, side in faces:
+    for face in faces:
         grid = grid_on(face, size)
-        surfaces.append(Surface(face, face.normal * side, grid, first))
+        surfaces.append(Surface(face, grid, first))
         first += len(grid.cells)
-    return tuple(surfaces)
+    return Enclosure(tuple(surfaces), key)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from eurythm.daylight.floors import FloorLight
 
 Series = NDArray[np.float64]
 TARGET_LX = 300.0
@@ -40,3 +44,36 @@ def year_of(lux: Series, occupied: NDArray[np.bool_], target_lx: float = TARGET_
         useful=int(((own >= USEFUL_LX[0]) & (own <= USEFUL_LX[1])).sum()) / count,
         beyond_useful=int((own > USEFUL_LX[1]).sum()) / count,
     )
+
+
+Measure = Literal["factor", "autonomy", "useful", "beyond", "mean", "hour"]
+UNITS: dict[Measure, str] = {"factor": "%", "autonomy": "%", "useful": "%", "beyond": "h", "mean": "lx", "hour": "lx"}
+HALF = 0.5
+"""Share of the occupied hours in which a place is to have its target to count as daylit: the idea of EN 17037 (unverified)."""
+
+
+def measured(light: FloorLight, measure: Measure, occupied: Mapping[str, NDArray[np.bool_]], target_lx: float, hour: int) -> Series:
+    """Return one figure at each point of some floors, (P,).
+
+    Parameters
+    ----------
+    measure : daylight factor, shares of the occupied hours above the target and in the useful range (%), occupied hours a year
+        beyond it, mean of the occupied hours or illuminance in one hour of the year (lx)
+    occupied : by zone, (8760,) whether someone is there
+    """
+    if measure == "factor":
+        return light.daylight_factor * 100
+    if measure == "hour":
+        return light.at_hour(hour)
+    found = np.zeros(len(light.lux))
+    for floor in light.floors:
+        there = occupied[floor.zone.id]
+        own, lux, count = there[light.up].astype(np.float32), light.lux[floor.points], max(int(there.sum()), 1)
+        if measure == "mean":
+            found[floor.points] = lux @ own / count
+            continue
+        low, high = {"autonomy": (target_lx, np.inf), "useful": USEFUL_LX, "beyond": (np.nextafter(USEFUL_LX[1], np.inf), np.inf)}[measure]
+        met = (lux >= low) & (lux <= high)
+        hours = met.astype(np.float32) @ own
+        found[floor.points] = hours if measure == "beyond" else hours / count * 100
+    return found

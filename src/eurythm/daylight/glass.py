@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,48 +10,105 @@ from numpy.typing import NDArray
 
 from eurythm.daylight.enclosure import covered
 from eurythm.fabric.glass import angle_factor
-from eurythm.geometry.building import Face, Vec
+from eurythm.geometry.building import Face, Vec, Window
 from eurythm.model.library import Glazing
 from eurythm.sun.profile import louvres_free
 
 Series = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Glass = Callable[[Face, int], Glazing]
+"""The glazing of a face's window by its number."""
 
 
 @dataclass(frozen=True, eq=False)
 class Facade:
-    """Cells of a face: their middles (C, 3), m, and where they begin along and up the face, m, with their step."""
+    """Cells all over a face, column by column: their middles (C, 3), m, where they begin along and up the face, m, their size, columns and rows."""
 
-    face: Face
     at: Vec
     left: Series
     low: Series
     step: tuple[float, float]
+    shape: tuple[int, int]
 
-    def areas(self, window: int) -> Series:
+    @property
+    def size(self) -> Series:
+        """Width and height of all together, m."""
+        return np.array(self.step) * self.shape
+
+    def number(self, at: Series) -> Ints:
+        """Numbers of the cells at some steps from the lower left, (R,)."""
+        column, row = (np.minimum((at[:, k] / self.step[k]).astype(np.int64), self.shape[k] - 1) for k in (0, 1))
+        numbers: Ints = column * self.shape[1] + row
+        return numbers
+
+    def places(self, face: Face, at: Series) -> Vec:
+        """Places on the face at some steps from the lower left, (R, 3)."""
+        upward = np.cross(face.normal, face.along)
+        places: Vec = face.origin + np.outer(self.left[0] + at[:, 0], face.along) + np.outer(self.low[0] + at[:, 1], upward)
+        return places
+
+    def covered(self, w: Window) -> Series:
         """Return what of each cell a window covers, m², (C,)."""
-        w = self.face.windows[window]
         across = covered(self.left, self.left + self.step[0], w.s, w.s + w.width)
         areas: Series = across * covered(self.low, self.low + self.step[1], w.z, w.z + w.height)
         return areas
 
 
 def facade_of(face: Face, cell_m: float) -> Facade:
-    """Lay cells over the part of a face where windows are, in whole steps from its origin, so that they stand wherever the windows end."""
-    left = min(w.s for w in face.windows)
-    right = max(w.s + w.width for w in face.windows)
-    low, high = min(w.z for w in face.windows), max(w.z + w.height for w in face.windows)
-    columns = np.arange(int(np.floor(left / cell_m + 1e-9)), int(np.ceil(right / cell_m - 1e-9)))
-    rows = np.arange(int(np.floor(low / cell_m + 1e-9)), int(np.ceil(high / cell_m - 1e-9)))
-    s, z = (np.asarray(a.ravel() * cell_m, dtype=np.float64) for a in np.meshgrid(columns, rows, indexing="ij"))
+    """Lay cells of about some size over a face, so that they stand wherever windows end."""
     upward = np.cross(face.normal, face.along)
-    middles = face.origin + np.outer(s + cell_m / 2, face.along) + np.outer(z + cell_m / 2, upward)
-    return Facade(face, middles, s, z, (cell_m, cell_m))
+    corners = face.loops[0] - face.origin
+    across, high = corners @ face.along, corners @ upward
+    left, low = float(across.min()), float(high.min())
+    width, height = float(across.max()) - left, float(high.max()) - low
+    columns, rows = max(1, round(width / cell_m)), max(1, round(height / cell_m))
+    step = (width / columns, height / rows)
+    s, z = (a.ravel() for a in np.meshgrid(left + np.arange(columns) * step[0], low + np.arange(rows) * step[1], indexing="ij"))
+    middles = face.origin + np.outer(s + step[0] / 2, face.along) + np.outer(z + step[1] / 2, upward)
+    return Facade(middles, s, z, step, (columns, rows))
 
 
-def let_through(glazing: Glazing, face: Face, toward: Vec) -> Series:
-    """Return what a window lets through of light from directions outside, (n,): by its angle, and past louvres before it."""
-    facing = np.maximum(toward @ face.normal, 0.0)
-    through: Series = glazing.visible * angle_factor(facing, glazing.panes)
-    if face.louvres.depth > 0:
-        through = through * louvres_free(face.normal, toward, *face.louvres)
-    return through
+class Panes:
+    """What the windows of a face let through, for rays that meet it at some angles from some directions."""
+
+    def __init__(self, face: Face, glass: Glass) -> None:
+        """Sort the windows by their glazing: by its panes and transmittance."""
+        self.face = face
+        self.windows: dict[tuple[int, float], list[int]] = {}
+        for number in range(len(face.windows)):
+            of = glass(face, number)
+            if of.visible > 0:
+                self.windows.setdefault((of.panes, of.visible), []).append(number)
+
+    def open_areas(self, facade: Facade) -> dict[tuple[int, float], Series]:
+        """What of each cell each glazing covers, m², (C,)."""
+        return {kind: np.sum([facade.covered(self.face.windows[k]) for k in own], axis=0) for kind, own in self.windows.items()}
+
+    @property
+    def louvred(self) -> bool:
+        """Whether louvres stand before the glass."""
+        return self.face.louvres.depth > 0
+
+    def past_louvres(self, toward: Vec) -> Series:
+        """What passes the louvres from some directions in the drawing's axes, (R,)."""
+        return louvres_free(self.face.normal, toward, *self.face.louvres)
+
+
+class Angles:
+    """Cosines at which rays meet glass, (R,), and what they are worth behind it by its panes; kept."""
+
+    def __init__(self, cosines: Series) -> None:
+        """Take the cosines between directions and the face's normal outward."""
+        self.cosines = cosines
+        self._by_panes: dict[int, Series] = {}
+
+    def through(self, panes: int) -> Series:
+        """Transmittance over that at normal incidence, (R,)."""
+        if panes not in self._by_panes:
+            self._by_panes[panes] = angle_factor(np.maximum(self.cosines, 0.0), panes)
+        return self._by_panes[panes]
+
+    @property
+    def nbytes(self) -> int:
+        """How much they take with two kinds of panes."""
+        return 3 * self.cosines.nbytes

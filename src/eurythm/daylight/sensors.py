@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,9 +11,16 @@ from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import nearest_points
 
 from eurythm.geometry.building import Building, Face, Vec, Zone
+from eurythm.geometry.outline import rotation
+from eurythm.model.amount import amount
+from eurythm.model.errors import EurythmError
+from eurythm.model.remark import Remark
+from eurythm.model.scheme import LightSensor
 
 WORKING_PLANE_M = 0.8
 OFF_WALLS_M = 0.5
+LEAST_M = 0.01
+"""How far a sensor stands off floor and walls at the least."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,13 +33,97 @@ class Sensor:
     share: float = 0.5
 
 
+def sensors_of(building: Building, placed: Sequence[LightSensor], turn_deg: float, about: Vec) -> tuple[Sensor, ...]:
+    """Return the sensors of all zones: those that someone placed where there are some, else those that are proposed.
+
+    Parameters
+    ----------
+    placed : in the scheme's axes before it is turned about a point, (2,)
+
+    Placed ones that no longer stand in their zone do not count; see `misplaced`.
+    """
+    found: list[Sensor] = []
+    lost = {sensor.id for sensor, _ in misplaced(building, placed, turn_deg, about)}
+    for zone in building.zones:
+        own = [s for s in placed if s.zone == zone.id and s.id not in lost]
+        if not own:
+            found += proposed(building, zone)
+            continue
+        given = [s.share for s in own if s.share is not None]
+        left, others = max(0.0, 1.0 - sum(given)), len(own) - len(given)
+        for s in own:
+            up = 1.0 if s.looks == "up" else -1.0
+            share = s.share if s.share is not None else left / others
+            found.append(Sensor(zone.id, _at(s, zone, turn_deg, about), np.array([0.0, 0.0, up]), share))
+    return tuple(found)
+
+
+def misplaced(building: Building, placed: Sequence[LightSensor], turn_deg: float, about: Vec) -> list[tuple[LightSensor, str]]:
+    """Return placed sensors that do not stand in their zone, each with what is wrong."""
+    zones = {zone.id: zone for zone in building.zones}
+    found = []
+    for s in placed:
+        zone = zones.get(s.zone)
+        if zone is None:
+            found.append((s, f"its zone “{s.zone}” no longer exists"))
+            continue
+        at = _at(s, zone, turn_deg, about)
+        plan = plan_of(building, zone)
+        if not (0.0 <= s.height_m < zone.top - zone.level - LEAST_M):
+            found.append((s, f"{amount(s.height_m, 'm')} above the floor is not below the ceiling of “{zone.name}”"))
+        elif plan is None or not plan.buffer(-LEAST_M).contains(Point(at[:2])):
+            found.append((s, f"it stands in a wall of “{zone.name}” or outside it"))
+    return found
+
+
+def sensor_remarks(building: Building, placed: Sequence[LightSensor], turn_deg: float, about: Vec) -> list[Remark]:
+    """Return remarks on sensors that do not count."""
+    return [
+        Remark(
+            "sensor-misplaced",
+            f"The light sensor “{sensor.id}” does not count: {why}.",
+            f"scheme/use/sensors/{sensor.id}",
+            "Move it, or remove it",
+            "doubtful",
+            "use",
+        )
+        for sensor, why in misplaced(building, placed, turn_deg, about)
+    ]
+
+
+def _at(sensor: LightSensor, zone: Zone, turn_deg: float, about: Vec) -> Vec:
+    flat = np.array([sensor.x, sensor.y])
+    if turn_deg:
+        flat = (flat - about) @ rotation(turn_deg).T + about
+    return np.array([*flat, zone.level + max(sensor.height_m, LEAST_M)])
+
+
+def refuse_too_much(placed: Sequence[LightSensor]) -> None:
+    """Refuse sensors that together rule more than all lights of a zone.
+
+    Raises
+    ------
+    EurythmError
+        ``sensors-rule-too-much``
+    """
+    by_zone: dict[str, float] = {}
+    for s in placed:
+        by_zone[s.zone] = by_zone.get(s.zone, 0.0) + (s.share or 0.0)
+        if by_zone[s.zone] > 1.0 + 1e-9:
+            raise EurythmError(
+                "sensors-rule-too-much",
+                f"The sensors of “{s.zone}” together rule more than all of its lights.",
+                f"scheme/use/sensors/{s.id}/share",
+            )
+
+
 def proposed(building: Building, zone: Zone) -> tuple[Sensor, ...]:
     """Return two sensors before a zone's largest glass, at mid depth and at the inner edge; one in a zone too narrow for two, none without windows.
 
     They stand on the working plane, look up, and rule equal shares of the lights.
     """
     glazed = [f for f in building.faces if f.zone == zone.id and f.window_area > 0]
-    plan = zone.plan or _plan(building, zone.id)
+    plan = plan_of(building, zone)
     if not glazed or plan is None:
         return ()
     face = max(glazed, key=lambda f: f.window_area)
@@ -68,8 +160,12 @@ def _within(plan: Polygon, at: Vec) -> Vec:
     return np.array(nearest_points(plan, Point(at))[0].coords[0])
 
 
+def plan_of(building: Building, zone: Zone) -> Polygon | None:
+    """Return a zone's plan: its own, else by its floors; None where it has none."""
+    return zone.plan or _plan(building, zone.id)
+
+
 def _plan(building: Building, zone: str) -> Polygon | None:
-    """A plan by a zone's floors, where it has none of its own."""
     floors = [
         Polygon(f.loops[0][:, :2], [hole[:, :2] for hole in f.loops[1:]]) for f in building.faces if f.zone == zone and f.kind == "floor"
     ]

@@ -116,6 +116,19 @@ class Construction(Described):
     )  # fmt: skip
     solar_absorptance: float = quantity(0.6, "Solar absorptance", ge=0, le=1, usual=(0.2, 0.9), help="Both sides")
     emissivity: float = quantity(0.9, "Emissivity", ge=0, le=1, usual=(0.8, 0.95), source="ISO 6946, common building materials")
+    light_reflectance: float | None = quantity(
+        None,
+        "Light reflected inside",
+        ge=0,
+        le=1,
+        usual=(0.1, 0.9),
+        share=True,
+        help="As the scheme's walls, ceilings or floors unless given",
+    )
+    light_reflectance_beyond: float | None = quantity(
+        None, "Light reflected beyond", ge=0, le=1, usual=(0.1, 0.9), share=True,
+        help="Of inner walls and floors in the zone on the other side, which for an inner floor is the one above",
+    )  # fmt: skip
     set_name: str = text("", "Set", help="Constructions of one standard of building, such as its year")
     source: str = text("", "Source")
 
@@ -219,6 +232,29 @@ class Schedule(Described):
         return self
 
 
+ControlKind = Literal["none", "switched", "stepped", "dimmed"]
+
+
+class LightFigures(Described):
+    """The figures by which lights follow daylight."""
+
+    enough_lx: float = quantity(
+        500.0, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), lever=True,
+        help="Light at the sensor from which lights are as low as they go", source="EN 12464-1, reading and writing (unverified)",
+    )  # fmt: skip
+    full_lx: float = quantity(0.0, "Full power up to", "lx", digits=0, ge=0, le=4000, usual=(0, 300), help="Where lights are dimmed")
+    least_share: float = quantity(
+        0.1, "Power at the least", ge=0, le=1, usual=(0, 0.3), share=True, help="Where lights are dimmed, share of their full power"
+    )
+    steps: int = quantity(3, "Steps", digits=0, ge=2, le=6, help="Parts of the lights that are switched off one after another")
+
+
+class LightControl(LightFigures):
+    """How lights follow daylight at the sensors of their zone; it only lowers what the hours of use switch on."""
+
+    kind: ControlKind = choice("none", "Lights follow daylight", help="Switched off, in steps, or dimmed, by the sensors of their zone")
+
+
 class Profile(Described):
     """A use profile: who is inside, when, with what light, equipment, fresh air and temperatures."""
 
@@ -248,6 +284,7 @@ class Profile(Described):
     )
     lighting: Schedule
     lighting_w_m2: float = quantity(8.0, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20))
+    lights: Annotated[LightControl, Part("lights", casts=False, word="Lights")] = LightControl()
     equipment: Schedule
     equipment_w_m2: float = quantity(5.0, "Equipment power", "W/m²", digits=1, ge=0, le=500, usual=(1, 30))
     heating_c: float = quantity(20.0, "Heating setpoint", "°C", digits=1, ge=-20, le=40, usual=(16, 23))

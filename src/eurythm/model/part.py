@@ -16,8 +16,20 @@ from pydantic import BaseModel
 
 from eurythm.model.remark import Stage
 
-Step = Literal["form", "openings", "cladding", "light", "daylight", "use", "balance", "plant", "assessment", "nothing"]
-STEPS: tuple[Step, ...] = ("form", "openings", "cladding", "light", "daylight", "use", "balance", "plant", "assessment", "nothing")
+Step = Literal["form", "openings", "cladding", "light", "daylight", "lights", "use", "balance", "plant", "assessment", "nothing"]
+STEPS: tuple[Step, ...] = (
+    "form",
+    "openings",
+    "cladding",
+    "light",
+    "daylight",
+    "lights",
+    "use",
+    "balance",
+    "plant",
+    "assessment",
+    "nothing",
+)
 """Steps of the pipeline in their order, and what no result depends on."""
 CASTING: frozenset[Step] = frozenset({"form", "openings", "light"})
 """Steps after which the sun is cast anew."""

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
-from eurythm.model.library import Element, Schedule
+from eurythm.model.library import ControlKind, Element, LightFigures, Schedule
 from eurythm.model.part import Part
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
@@ -17,12 +17,16 @@ ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
 Carrier = Literal["electricity", "gas", "district_heat", "biomass"]
 
 DESIGN = f"{OWN} for a first sketch"
+REFLECTED = "EN 12464-1, usual inner surfaces (unverified)"
 SHAPE = Part("form", "form", "shape")
 OPENING = Part("openings", "glass", "skin")
 WEIGHED = Part("openings", "glass", "skin", casts=False)
 """Of the openings, what only changes how much points of the façade count."""
 GLASS = Part("daylight", "glass", "skin")
+INNER = Part("daylight", "fabric", "skin")
+"""Of inner surfaces, what light from outside meets."""
 FABRIC = Part("balance", "fabric", "skin")
+LIGHTS = Part("lights", casts=False)
 BALANCED = Part("use")
 """Of the plant, what the heat balance takes."""
 
@@ -187,7 +191,17 @@ class Skin(Described):
     )
     rooflight_module_m: Annotated[float, OPENING] = quantity(5.0, "Rooflights apart", "m", gt=0.5, le=50, usual=(2, 12), source=DESIGN)
     rooflight_glazing: Annotated[str | None, OPENING] = choice(None, "Glass of rooflights", help="As the windows unless given")
-    blinds: Annotated[Blinds, Part("balance", "glass", "skin", word="Blinds")] = Blinds()
+    blinds: Annotated[Blinds, Part("daylight", "glass", "skin", word="Blinds")] = Blinds()
+    ceiling_reflectance: Annotated[float, INNER] = quantity(
+        0.7, "Light reflected by ceilings", ge=0, le=1, usual=(0.6, 0.9), share=True, lever=True, source=REFLECTED
+    )
+    wall_reflectance: Annotated[float, INNER] = quantity(
+        0.5, "Light reflected by walls", ge=0, le=1, usual=(0.3, 0.8), share=True, lever=True, help="From inside; where the construction does not say it",
+        source=REFLECTED,
+    )  # fmt: skip
+    floor_reflectance: Annotated[float, INNER] = quantity(
+        0.2, "Light reflected by floors", ge=0, le=1, usual=(0.1, 0.4), share=True, lever=True, source=REFLECTED
+    )
     thermal_bridges: ThermalBridges = ThermalBridges()
     inner_walls_m2_m2: float = quantity(
         0.0, "Inner walls", "m²/m²", ge=0, le=10, usual=(0, 1.5), help="Walls that stand within zones, of the partition's layers, per floor area",
@@ -217,6 +231,10 @@ class ZoneUse(Described):
     cooling_most_w_m2: float | None = quantity(None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200))
     openable_share: float | None = quantity(None, "Openable share", ge=0, le=1, usual=(0, 0.6), help="As the scheme unless given")
     two_sided: bool | None = choice(None, "Openings on two sides")
+    lights: Annotated[ControlKind | None, LIGHTS] = choice(None, "Lights follow daylight", help="As the scheme unless given")
+    enough_lx: Annotated[float | None, LIGHTS] = quantity(
+        None, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), help="As the scheme unless given"
+    )
 
 
 class Airing(Described):
@@ -243,22 +261,27 @@ class Airing(Described):
     )
 
 
-class LightControl(Described):
-    """How lights follow daylight at the sensors of their zone; it only lowers what the hours of use switch on."""
+class Lights(LightFigures):
+    """How lights of the whole scheme follow daylight."""
 
-    kind: Literal["none", "switched", "stepped", "dimmed"] = choice(
-        "none", "Follow daylight", lever=True,
-        help="Switched off, in steps, or dimmed. Each zone with windows has two sensors, at mid depth and at its inner edge, for half of its lights each",
+    kind: Literal["none", "profile", "switched", "stepped", "dimmed"] = choice(
+        "none", "Lights follow daylight", lever=True,
+        help="Switched off, in steps, or dimmed, by the sensors of their zone; or as each zone's use profile says",
     )  # fmt: skip
-    enough_lx: float = quantity(
-        500.0, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), lever=True,
-        help="Light at the sensor from which lights are as low as they go", source="EN 12464-1, reading and writing (unverified)",
-    )  # fmt: skip
-    full_lx: float = quantity(0.0, "Full power up to", "lx", digits=0, ge=0, le=4000, usual=(0, 300), help="Where lights are dimmed")
-    least_share: float = quantity(
-        0.1, "Power at the least", ge=0, le=1, usual=(0, 0.3), share=True, help="Where lights are dimmed, share of their full power"
+
+
+class LightSensor(Proposed):
+    """A light sensor that someone placed; a zone with one has none of those that are proposed otherwise."""
+
+    id: Id
+    zone: Annotated[str, Field(min_length=1, max_length=200)] = text(..., "Zone", help="Zone id")
+    x: float = quantity(..., "x", "m", ge=-1e5, le=1e5)
+    y: float = quantity(..., "y", "m", ge=-1e5, le=1e5)
+    height_m: float = quantity(0.8, "Above the floor", "m", ge=0, le=200, usual=(0.7, 3.0), source=f"{OWN}: the working plane")
+    looks: Literal["up", "down"] = choice("up", "Looks", help="Up from a working plane, or down from the ceiling")
+    share: float | None = quantity(
+        None, "Rules", ge=0, le=1, share=True, help="Of the zone's lights; what others leave, in equal parts, unless given"
     )
-    steps: int = quantity(3, "Steps", digits=0, ge=2, le=6, help="Parts of the lights that are switched off one after another")
 
 
 class Use(Described):
@@ -285,7 +308,8 @@ class Use(Described):
         help="Where given, infiltration follows wind and temperature through it, instead of the air changes",
     )  # fmt: skip
     airing: Airing = Airing()
-    lights: Annotated[LightControl, Part("daylight", casts=False, word="Lights")] = LightControl()
+    lights: Annotated[Lights, Part("lights", casts=False, word="Lights")] = Lights()
+    sensors: Annotated[tuple[LightSensor, ...], Field(max_length=2000), Part("daylight", word="Sensor")] = ()
     control: Literal["air", "operative"] = choice("air", "Setpoints hold for", help="Air, or air and surfaces in equal parts")
     humidity_least_pct: float | None = quantity(
         None, "Humidity at least", "%", digits=0, ge=0, le=90, usual=(25, 45), help="Humidified where given; while anyone is there"

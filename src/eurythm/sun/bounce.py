@@ -10,7 +10,7 @@ Directions turn with their face and places with the building, so that a turned b
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from itertools import pairwise
 
@@ -67,6 +67,10 @@ class _Rays:
     def of(self, face: int) -> slice:
         """Where the rays of a face stand among all."""
         return slice(int(self.stops[face]), int(self.stops[face + 1]))
+
+
+_NOBODY = np.zeros((0, 3)), np.zeros(0), np.zeros(0, np.int64)
+NO_RAYS = _Rays((), _NOBODY[0], _NOBODY[0], _NOBODY[0], _NOBODY[2], _NOBODY[1], _NOBODY[2])
 
 
 @dataclass(frozen=True, eq=False)
@@ -151,13 +155,14 @@ class Bounce:
 
 _RAYS: Kept[_Rays] = Kept(12_000_000)
 _MET: Kept[_Met] = Kept(8_000_000)
+_ALONG: Kept[_Met] = Kept(40_000_000)
 _GIVEN: Kept[Singles] = Kept(10_000_000)
 
 
 def forget() -> None:
     """Forget everything that was seen, such as with other directions."""
     _directions.cache_clear()
-    for kept in (_RAYS, _MET, _GIVEN):
+    for kept in (_RAYS, _MET, _ALONG, _GIVEN):
         kept.clear()
 
 
@@ -187,7 +192,7 @@ def look_round(obstacles: Obstacles, faces: Sequence[Points], ground_level: floa
 
 
 def look_along(
-    obstacles: Obstacles, rays: Sequence[tuple[Vec, Vec, Vec, Vec]], ground_level: float, upright: Sequence[Vec] = ()
+    obstacles: Obstacles, rays: Sequence[tuple[Vec, Vec, Vec, Vec]], ground_level: float, upright: Sequence[Vec], key: bytes | None
 ) -> tuple[Bounce, tuple[Ints, ...]]:
     """See what rays of one's own meet: what gives light back, and the group that each ray meets, -1 where nothing is.
 
@@ -195,6 +200,7 @@ def look_along(
     ----------
     rays : for each bundle that leaves one plane, starts and directions (R, 3), the plane's normal (3,), and what each ray weighs (R,)
     upright : normals of upright faces of the building, whose axes places are told apart along
+    key : a digest of the rays, by which what they meet is kept; None keeps nothing
     """
     counts = [len(start) for start, *_ in rays]
     begins, ways, weighs = (np.concatenate([part[i] for part in rays]).astype(np.float64) for i in (0, 1, 3))
@@ -203,8 +209,15 @@ def look_along(
     nobody = tuple(np.zeros(1, np.int64) for _ in rays)
     own = _Rays(nobody, begins, ways, lifts, np.zeros(len(begins), np.int64), weighs, stops)
     frame = _turned(upright[0]) if len(upright) else np.eye(2)
-    bodies = _meet(obstacles.solids, own, OFFSET_M, ground_level, frame, begins)
-    shades = _meet(obstacles.shades, own, OFFSET_SHADES_M, None, frame, begins)
+
+    def met(triangles: Vec, offset: float, ground: float | None) -> _Met:
+        if key is None:
+            return _meet(triangles, own, offset, ground, frame, begins)
+        whole = key + key_of(triangles, frame, np.array([np.nan if ground is None else ground]))
+        return _ALONG.get(whole, lambda: replace(_meet(triangles, own, offset, ground, frame, begins), rays=NO_RAYS))
+
+    bodies = met(obstacles.solids, OFFSET_M, ground_level)
+    shades = met(obstacles.shades, OFFSET_SHADES_M, None)
     group = np.where(shades.far < bodies.far, np.where(shades.group >= 0, shades.group + len(bodies.ground), -1), bodies.group)
     return Bounce(nobody, (), (bodies, shades), frame), tuple(group[a:b] for a, b in pairwise(stops))
 

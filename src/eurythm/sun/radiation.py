@@ -106,6 +106,14 @@ class FaceLight:
             self._glazed[panes] = self.beam * self._by_angle[panes] + self.diffuse * diffuse_factor(panes)
         return self._glazed[panes]
 
+    def veiled(self, closes_w_m2: float) -> Series:
+        """How far blinds are down that the light on the windows closes, 0 to 1, (8760,).
+
+        A ramp of a tenth around the threshold, so that no hour hangs on a rounding error.
+        """
+        veiled: Series = np.clip((self.beam + self.diffuse - closes_w_m2) / (0.1 * closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
+        return veiled
+
     def absorbed(self, absorptance: float) -> Series:
         """Light that a wall of some absorptance takes in, (8760,) W/m²; kept, so that cases share what is alike in them."""
         if absorptance not in self._absorbed:

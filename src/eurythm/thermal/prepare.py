@@ -347,9 +347,7 @@ def _through(brief: Brief, face: Face, glazing: Glazing, area: float, lit: FaceL
     where = face.blinds or blinds.place
     if where != "none" and glazing.g_value > 0:
         closed = with_blinds(glazing.g_value, glazing.u_value, where, blinds.transmittance, blinds.reflectance) / glazing.g_value
-        # a ramp of a tenth around the threshold, so that no hour hangs on a rounding error
-        shut = np.clip((lit.beam + lit.diffuse - blinds.closes_w_m2) / (0.1 * blinds.closes_w_m2 + 1.0) + 0.5, 0.0, 1.0)
-        through = through * (1.0 - shut * (1.0 - closed))
+        through = through * (1.0 - lit.veiled(blinds.closes_w_m2) * (1.0 - closed))
     return through
 
 

@@ -21,6 +21,7 @@ const lightControls = [
   { id: "switched", name: "switched" },
   { id: "stepped", name: "in steps" },
   { id: "dimmed", name: "dimmed" },
+  { id: "profile", name: "as the use says" },
 ];
 const openHours = [
   { id: "occupied", name: "someone is there" },
@@ -88,23 +89,17 @@ export default function Use() {
       </details>
       <details open={(lights?.kind ?? "none") !== "none"}>
         <summary>Daylight</summary>
-        <ChoiceField
-          path={`${path}/lights/kind`}
-          note="LightControl.kind"
-          label="Lights follow daylight"
-          options={lightControls}
-          vary
-        />
+        <ChoiceField path={`${path}/lights/kind`} note="Lights.kind" options={lightControls} vary />
         {lights && (lights.kind ?? "none") !== "none" && (
           <>
-            <NumberField path={`${path}/lights/enough_lx`} note="LightControl.enough_lx" slider vary />
+            <NumberField path={`${path}/lights/enough_lx`} note="Lights.enough_lx" slider vary />
             {lights.kind === "dimmed" && (
               <>
-                <NumberField path={`${path}/lights/full_lx`} note="LightControl.full_lx" />
-                <NumberField path={`${path}/lights/least_share`} note="LightControl.least_share" slider />
+                <NumberField path={`${path}/lights/full_lx`} note="Lights.full_lx" />
+                <NumberField path={`${path}/lights/least_share`} note="Lights.least_share" slider />
               </>
             )}
-            {lights.kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="LightControl.steps" />}
+            {lights.kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="Lights.steps" />}
           </>
         )}
       </details>

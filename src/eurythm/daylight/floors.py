@@ -1,0 +1,237 @@
+"""Daylight all over floors: a grid on the working plane of each zone with glass, hour by hour.
+
+What comes straight is exact at each point; what the room gives back is worked out on a wider net and laid over the points
+between by the best plane through those nearby.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.climate.year import ClimateYear
+from eurythm.daylight.compiled import gather_straight, look_out
+from eurythm.daylight.efficacy import Lux, light_of
+from eurythm.daylight.glass import Angles, Facade, Panes
+from eurythm.daylight.illuminance import Skin, diffuse
+from eurythm.daylight.outlook import Around, Bundle, brightness, follow
+from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
+from eurythm.daylight.sensors import WORKING_PLANE_M, plan_of
+from eurythm.daylight.suns import add_beams, beams_of, spread_sun, sunbeams_of
+from eurythm.geometry.building import Building, Face, Vec, Zone
+from eurythm.model.amount import amount
+from eurythm.model.errors import EurythmError
+from eurythm.model.place import Place
+from eurythm.sun.irradiation import Grid, grid_on
+
+Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
+Ints = NDArray[np.int64]
+MOST_POINTS = 12_000
+NET_M = 1.25
+"""How far apart the points lie at which is worked out what the room gives back."""
+NEARBY = 6
+"""Points of the net by which a plane is laid."""
+BY_FAR, BY_FAR_SHADED, PART_M = 0.12, 0.07, (0.1, 1.2)
+"""Size of the parts of windows through which a point looks out for their distance, smaller where shades hang before them, and their limits, m."""
+_NO_CELLS = Facade(np.zeros((0, 3)), np.zeros(0), np.zeros(0), (1.0, 1.0), (0, 0))
+
+
+@dataclass(frozen=True, eq=False)
+class Floor:
+    """The grid of one zone on its working plane, and the number of its first point among all."""
+
+    zone: Zone
+    grid: Grid
+    first: int
+
+    @property
+    def points(self) -> slice:
+        """Where its points stand among all."""
+        return slice(self.first, self.first + len(self.grid.points))
+
+
+@dataclass(frozen=True, eq=False)
+class FloorLight:
+    """Light on the floors of some zones.
+
+    Attributes
+    ----------
+    up : (S,) sunlit hours of the year; the others are dark
+    lux : (P, S)
+    daylight_factor : (P,)
+    source : where luminous efficacy comes from
+    """
+
+    floors: tuple[Floor, ...]
+    up: Ints
+    lux: Singles
+    daylight_factor: Series
+    source: str
+
+    def at_hour(self, hour: int) -> Series:
+        """Illuminance in one hour of the year, (P,)."""
+        found = int(np.searchsorted(self.up, hour))
+        if found == len(self.up) or self.up[found] != hour:
+            return np.zeros(len(self.lux))
+        return self.lux[:, found].astype(np.float64)
+
+
+def floor_light(building: Building, place: Place, climate: ClimateYear, zones: Sequence[str], spacing_m: float, skin: Skin) -> FloorLight:
+    """Return the light on the floors of some zones; those without glass are dark.
+
+    Raises
+    ------
+    EurythmError
+        ``no-zones`` where none is there, ``too-fine`` where the grid has more points than are worked out at once.
+    """
+    floors = _laid(building, zones, spacing_m)
+    around, light = Around(building, place, climate), light_of(climate)
+    up = around.up
+    count = floors[-1].points.stop
+    lux, factor = np.zeros((count, len(up)), np.float32), np.zeros(count)
+    rooms = [(floor, room) for floor in floors if (room := room_at(building, floor.zone.id, floor.grid.points)).facades]
+    nets = [_net(floor, room) for floor, room in rooms]
+    asked: list[tuple[Rays, Room]] = []
+    for (_, room), (net, _) in zip(rooms, nets, strict=True):
+        asked += [(_straight(room, k), room) for k in range(len(room.facades))]
+        asked += [(rays, net) for rays in net.inside.rays]
+    if asked:
+        looked = follow(asked, around)
+        back, dull = brightness(looked.bounce, around, (light.sun[up], light.even[up], light.band[up]))
+        seen = [(rays, room, bundle) for (rays, room), bundle in zip(asked, looked.bundles, strict=True)]
+
+        def work_out(k: int) -> None:
+            (floor, room), (net, weights) = rooms[k], nets[k]
+            own = [(rays, bundle) for rays, of, bundle in seen if of is room or of is net]
+            lux[floor.points], factor[floor.points] = _room_light(room, net, weights, own, (light, back, dull), around, skin)
+
+        with ThreadPoolExecutor(os.cpu_count()) as hands:
+            list(hands.map(work_out, range(len(rooms))))
+    return FloorLight(floors, up, lux, factor, light.source)
+
+
+def _room_light(
+    room: Room,
+    net: Room,
+    weights: Singles,
+    own: Sequence[tuple[Rays, Bundle]],
+    light: tuple[Lux, Singles, Series],
+    around: Around,
+    skin: Skin,
+) -> tuple[Singles, Series]:
+    """Illuminance (P, S) and daylight factor (P,) of the points of one room."""
+    (lux, back, dull), up = light, around.up
+    sun, sky = lux.sun[up].astype(np.float32), np.stack([lux.even[up], lux.band[up]]).astype(np.float32)
+    answer = net.answer(skin.reflectance)
+    found, factor = np.zeros((len(room.at), len(up)), np.float32), np.zeros(len(room.at))
+    for number, face in enumerate(room.faces):
+        panes = Panes(face, skin.glass)
+        through = [(rays, bundle) for rays, bundle in own if rays.number == number]
+        ((way, met),) = [(r, b) for r, b in through if r.straight]
+        tables = [
+            _by_window(panes, way, met, len(room.at), len(dull), room.placed.turn),
+            diffuse(panes, [(r, b) for r, b in through if not r.straight], answer, len(net.at), len(dull), room.placed.turn),
+        ]
+        hourly = [np.maximum(t[:2].T.astype(np.float32) @ sky, 0.0) + t[3:].T.astype(np.float32) @ back for t in tables]
+        hourly[1] += (spread_sun(sunbeams_of(net, number, around), panes, answer, around) * sun).astype(np.float32)
+        direct = np.zeros_like(found)
+        add_beams(direct, beams_of(room, number, around, windows=True), panes)
+        whole = hourly[0] + np.maximum(weights @ hourly[1], 0.0) + direct * sun
+        found += whole * skin.veils[face.id][up].astype(np.float32) if face.id in skin.veils else whole
+        overcast = [t[2] + dull @ t[3:] for t in tables]
+        factor += overcast[0] + np.maximum(weights @ overcast[1], 0.0)
+    return found, factor
+
+
+def _laid(building: Building, zones: Sequence[str], spacing_m: float) -> tuple[Floor, ...]:
+    own = [zone for zone in building.zones if zone.id in set(zones)]
+    if not own:
+        raise EurythmError("no-zones", "No zone fits this choice.", "zones")
+    count = sum(zone.gross_floor for zone in own) / spacing_m**2
+    if count > MOST_POINTS:
+        raise EurythmError(
+            "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
+        )
+    floors: list[Floor] = []
+    first = 0
+    for zone in own:
+        face = _plane(building, zone)
+        if face is not None:
+            floors.append(Floor(zone, grid_on(face, spacing_m), first))
+            first = floors[-1].points.stop
+    if not floors:
+        raise EurythmError("no-zones", "None of these zones has a floor.", "zones")
+    return tuple(floors)
+
+
+def _plane(building: Building, zone: Zone) -> Face | None:
+    """The working plane of a zone, along its first wall; nearer to the floor where the zone is low."""
+    plan = plan_of(building, zone)
+    if plan is None:
+        return None
+    level = zone.level + min(WORKING_PLANE_M, zone.height / 2)
+    wall = next((f.normal for f in building.faces if f.zone == zone.id and f.kind == "wall"), np.array([0.0, -1.0, 0.0]))
+    along = np.array([-wall[1], wall[0], 0.0]) / max(float(np.hypot(wall[0], wall[1])), 1e-9)
+    rings = [np.asarray(ring.coords)[:-1] for ring in (plan.exterior, *plan.interiors)]
+    loops = tuple(np.column_stack([ring[:, :2], np.full(len(ring), level)]) for ring in rings)
+    return Face(zone.id, zone.id, "floor", "adiabatic", loops, np.array([0.0, 0.0, 1.0]), plan.area, along=along, origin=loops[0][0])
+
+
+def _net(floor: Floor, room: Room) -> tuple[Room, Singles]:
+    """The room with the points of a wider net, and by what each of these counts at the floor's points, (P, K)."""
+    points = grid_on(floor.grid.face, NET_M).points
+    net = replace(
+        room, which=np.arange(len(points)), at=room.placed.inside(points), normals=np.tile([0.0, 0.0, 1.0], (len(points), 1)), mirrored=True
+    )
+    return net, _planes(floor.grid.points[:, :2], points[:, :2]).astype(np.float32)
+
+
+def _planes(at: Vec, net: Vec) -> Series:
+    """Weights by which values on a net, (K, 2), make those at points, (P, 2): of the best plane through those nearby; (P, K)."""
+    weights = np.zeros((len(at), len(net)))
+    near = min(NEARBY, len(net))
+    for p, point in enumerate(at):
+        away = net - point
+        far = np.hypot(*away.T)
+        own = np.argpartition(far, near - 1)[:near]
+        if near < 4:
+            weights[p, own] = 1.0 / (far[own] + 0.1)
+            weights[p] /= weights[p].sum()
+            continue
+        worth = np.exp(-((far[own] / NET_M) ** 2))
+        basis = np.column_stack([np.ones(near), away[own] / NET_M])
+        moments = basis.T @ (worth[:, None] * basis) + np.diag([0.0, 1e-3, 1e-3])
+        weights[p, own] = np.linalg.solve(moments, basis.T * worth)[0]
+    return weights
+
+
+def _straight(room: Room, facade: int) -> Rays:
+    """Ways of all points of a room through the windows of one façade, in parts that fit their distance; `cell` is the number of the window."""
+    own, face = room.own(facade), room.faces[facade]
+    plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
+    openings = np.array([[w.s, w.z, w.s + w.width, w.z + w.height] for w in face.windows])
+    point, window, start, toward, cosine, form = look_out(
+        room.at, room.normals, plane, openings, BY_FAR_SHADED if room.fine[facade] else BY_FAR, *PART_M
+    )
+    if not room.enclosure.convex:
+        far = np.linalg.norm(start - room.at[point], axis=1)
+        form = form * (room.enclosure.meet(room.at[point], toward)[1] > far - CLOSE_M)
+    return Rays(facade, True, _NO_CELLS, start, toward, window, point, form, Angles(cosine))
+
+
+def _by_window(panes: Panes, rays: Rays, seen: Bundle, points: int, groups: int, turn: Vec) -> Series:
+    """What points see straight through one façade of the sky's parts and of each group, (3 + G, P)."""
+    out, value = np.zeros((3 + groups, points)), np.zeros(len(rays.cell))
+    for (count, visible), windows in panes.windows.items():
+        own = np.isin(rays.cell, windows)
+        value[own] = rays.form[own] * rays.angles.through(count)[own] * visible
+    if panes.louvred:
+        value *= panes.past_louvres(rays.toward @ turn)
+    gather_straight(rays.to, seen.group, seen.sky, value, out)
+    return out

@@ -1,0 +1,156 @@
+"""What rays from glass meet outside: the sky, or what gives light back, ground and bodies."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
+from numpy.typing import NDArray
+
+from eurythm.climate.year import ClimateYear
+from eurythm.daylight.room import Rays, Room
+from eurythm.geometry.building import Building, Vec
+from eurythm.memo import Kept, array_bytes, key_of
+from eurythm.model.place import Place
+from eurythm.sun import bounce
+from eurythm.sun.bounce import Bounce, given_back, look_along, sun_cells
+from eurythm.sun.caster import OFFSET_M, OFFSET_SHADES_M
+from eurythm.sun.obstacles import Obstacles, obstacles_of
+from eurythm.sun.radiation import crown_transmittance, ground_reflectance, sun_in_drawing
+
+Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+LOW_ROW = float(np.radians(90.0 / 14.5))
+"""Height of the sky's lowest row, which stands for the horizon's band, rad."""
+BAND_FORM = float((LOW_ROW + np.sin(LOW_ROW) * np.cos(LOW_ROW)) / np.pi)
+"""Form factor of the whole band before an upright plane: its light there for one unit of brightness."""
+
+
+class _Scene:
+    """Some triangles that may be in the way."""
+
+    def __init__(self, triangles: Vec) -> None:
+        self.scene: EmbreeScene | None = None
+        if len(triangles):
+            self.middle = triangles.reshape(-1, 3).mean(axis=0)
+            self.scene = EmbreeScene()
+            self.mesh = TriangleMesh(self.scene, np.ascontiguousarray(triangles - self.middle, dtype=np.float32))
+
+    def blocked(self, start: Vec, toward: Vec) -> Flags:
+        """Return whether something is in the way of each ray."""
+        if self.scene is None or not len(start):
+            return np.zeros(len(start), dtype=bool)
+        hit = self.scene.run((start - self.middle).astype(np.float32), toward.astype(np.float32), query="OCCLUDED")
+        found: Flags = hit != -1
+        return found
+
+
+class Around:
+    """What stands outside, and the suns of the year."""
+
+    def __init__(self, building: Building, place: Place, climate: ClimateYear) -> None:
+        self.place = place
+        self.obstacles: Obstacles = obstacles_of(building, place)
+        self.upright = [f.normal for f in building.faces if f.boundary == "outdoors" and abs(f.normal[2]) < 0.5]
+        self.up, self.toward = sun_in_drawing(place.north_deg, climate.location)
+        self.trees = bool(place.standing_trees)
+        crown = crown_transmittance(place, climate.location.latitude_deg)[self.up] if self.trees else None
+        self.crown = crown
+        self.leaves = 1.0 if crown is None else float(crown.mean())
+        frame = np.eye(2)
+        if self.upright:
+            c, s = self.upright[0][:2] / np.hypot(*self.upright[0][:2])
+            frame = np.array([[c, s], [-s, c]])
+        self.few, self.like = sun_cells(self.toward, frame)
+        self.solids, self.shades, self.crowns = (_Scene(t) for t in (self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns))
+        layers = self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns
+        self.key = key_of(*layers, np.array([place.ground_level_m]), *self.upright[:1])
+        self.sun_key = self.key + key_of(self.toward)
+
+    def seen(self, start: Vec, normal: Vec, toward: Vec) -> tuple[Flags, Flags]:
+        """Return whether nothing opaque is in the way from places on a face, and whether crowns are."""
+        blocked = self.solids.blocked(start + normal * OFFSET_M, toward) | self.shades.blocked(start + normal * OFFSET_SHADES_M, toward)
+        return ~blocked, self.crowns.blocked(start, toward)
+
+
+@dataclass(frozen=True, eq=False)
+class Bundle:
+    """What the rays of one bundle meet outside: a group that gives light back, -1 for the sky, and then its parts, as `compiled.gather` takes them."""
+
+    group: Ints
+    sky: Singles
+
+
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """What all rays of some rooms meet outside."""
+
+    bounce: Bounce
+    bundles: tuple[Bundle, ...]
+
+    @property
+    def groups(self) -> int:
+        """How many there are."""
+        return len(self.bounce.ground)
+
+    @property
+    def nbytes(self) -> int:
+        """How much it takes."""
+        return array_bytes(self.bundles) + array_bytes(self.bounce.layers)
+
+
+_LOOKED: Kept[Looked] = Kept(60_000_000)
+
+
+def forget() -> None:
+    """Forget what was seen outside."""
+    _LOOKED.clear()
+    bounce.forget()
+
+
+def look(rooms: Sequence[Room], around: Around) -> Looked:
+    """Follow the sky's ways of all rooms outside; kept by the rooms' shapes and by what stands around."""
+    where = key_of(*(a for room in rooms for a in (room.placed.turn, np.round(room.placed.origin, 6))))
+    key = where + b"".join(room.inside.key for room in rooms)
+    return _LOOKED.get(around.key + key, lambda: follow([(rays, room) for room in rooms for rays in room.inside.rays], around, key))
+
+
+def follow(asked: Sequence[tuple[Rays, Room]], around: Around, key: bytes | None = None) -> Looked:
+    """Follow ways of rooms outside; what bodies and shades do is kept where the ways have a key."""
+    starts = [room.placed.outside(rays.start) for rays, room in asked]
+    ways = [rays.toward @ room.placed.turn for rays, room in asked]
+    bundles = [
+        (start, way, room.faces[rays.number].normal, rays.form) for (rays, room), start, way in zip(asked, starts, ways, strict=True)
+    ]
+    outlook, groups = look_along(around.obstacles, bundles, around.place.ground_level_m, around.upright, key)
+    parts = [Bundle(group, _sky(start, way, group, around)) for start, way, group in zip(starts, ways, groups, strict=True)]
+    return Looked(outlook, tuple(parts))
+
+
+def _sky(start: Vec, way: Vec, group: Ints, around: Around) -> Singles:
+    """What rays that meet the sky see of its parts, crowns by what they let through on the mean, (R, 3)."""
+    free, height = group < 0, way[:, 2]
+    through = np.where(free, 1.0, 0.0)
+    if around.trees:
+        through[free] *= np.where(around.crowns.blocked(start[free], way[free]), around.leaves, 1.0)
+    low = (height > 0) & (height < np.sin(LOW_ROW))
+    overcast = (np.maximum(height, 0.0) * 2 + 1) * (3 / 7)
+    parts: Singles = (np.column_stack([height > 0, low / BAND_FORM, overcast * (height > 0)]) * through[:, None]).astype(np.float32)
+    return parts
+
+
+def brightness(seen: Bounce, around: Around, light: tuple[Series, Series, Series]) -> tuple[Singles, Series]:
+    """Brightness of what is met, in lux that it gives back: by the sunlit hour, (G, S), and under a dull sky that gives one lux, (G,)."""
+    place, crown = around.place, around.crown
+    ground = ground_reflectance(place)
+    back = given_back(seen, around.obstacles, around.toward, light, crown, (ground[around.up], place.obstacle_reflectance))
+    none, one = np.zeros(1), np.ones(1)
+    leaves = None if crown is None else np.array([around.leaves])
+    above = np.array([[0.0, 0.0, 1.0]])
+    dull = given_back(seen, around.obstacles, above, (none, one, none), leaves, (np.array([ground.mean()]), place.obstacle_reflectance))
+    return back, dull[:, 0].astype(np.float64)

@@ -1,0 +1,246 @@
+"""A zone with sensors: the ways of light from its façades to them, whatever windows and glass there are.
+
+What lies inside is kept by the room's shape. Outside, rays are followed by `daylight.outlook`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import qmc
+
+from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere
+from eurythm.daylight.glass import Angles, Facade, facade_of
+from eurythm.daylight.sensors import Sensor
+from eurythm.geometry.building import Building, Face, Vec
+from eurythm.memo import Kept, key_of
+from eurythm.sun.caster import OFFSET_M
+from eurythm.sun.radiation import shaded_faces
+
+Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
+Ints = NDArray[np.int64]
+SPREAD_CELL_M, SPREAD_CELLS = (0.25, 0.5), 200
+"""Cells of a façade from which light spreads into the room: least and largest, and how many there are in between (the least where shades hang)."""
+SPREAD_RAYS, SUN_RAYS = 16_384, 8192
+"""Rays of the sky and of all suns from all cells of a façade, the first a power of two."""
+DEEPER = 1.5
+"""By how much more rays go straight into the room than the cosine law has: few reach its back otherwise."""
+STRAIGHT_CELLS_M, STRAIGHT_BY_FAR = (0.1, 0.14, 0.2, 0.28, 0.4), 0.05
+"""Cells through which a sensor looks out, and their size for its distance."""
+SENSOR_RAYS = 1024
+CLOSE_M = 0.02
+"""How far before a window something may stand that counts as part of it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rays:
+    """Ways through cells of a façade, one direction each, in the enclosure's axes.
+
+    Attributes
+    ----------
+    number : of the façade among those of the room
+    straight : whether they lead straight to sensors, not to patches
+    start, toward : (R, 3) on the façade, and outward
+    cell : (R,) number of the cell
+    to : (R,) number of the sensor, or of the patch on which the ray falls, -1 for none
+    form : (R,) what it brings there for each m² of open glass in the cell and a brightness of one: lux on a sensor, lumen on a patch
+    """
+
+    number: int
+    straight: bool
+    facade: Facade
+    start: Singles
+    toward: Singles
+    cell: Ints
+    to: Ints
+    form: Series
+    angles: Angles
+
+
+@dataclass(frozen=True, eq=False)
+class Inside:
+    """What a room with sensors is by its shape alone.
+
+    Attributes
+    ----------
+    seen : (K, N) form factors of the patches from the sensors
+    rays : the sky's ways straight to the sensors, and to the patches
+    key : a digest of all that they depend on
+    """
+
+    seen: Series
+    rays: tuple[Rays, ...]
+    key: bytes
+
+
+_INSIDES: Kept[Inside] = Kept(60_000_000)
+_SPREAD: Kept[Rays] = Kept(30_000_000)
+
+
+def forget() -> None:
+    """Forget what was seen inside, such as with other rays."""
+    _INSIDES.clear()
+    _SPREAD.clear()
+
+
+@dataclass(frozen=True, eq=False)
+class Room:
+    """A zone with sensors.
+
+    Attributes
+    ----------
+    which : numbers of its sensors among all
+    at, normals : (K, 3) of the sensors in the enclosure's axes
+    facades : numbers of the surfaces with windows
+    fine : for each façade, whether shades hang before it
+    mirrored : whether only light counts that the room gives back
+    """
+
+    placed: Placed
+    which: Ints
+    at: Vec
+    normals: Vec
+    facades: tuple[int, ...]
+    fine: tuple[bool, ...]
+    mirrored: bool = False
+
+    @property
+    def enclosure(self) -> Enclosure:
+        """Its shape."""
+        return self.placed.enclosure
+
+    @property
+    def faces(self) -> list[Face]:
+        """The building's faces with windows."""
+        return [self.placed.faces[k] for k in self.facades]
+
+    @cached_property
+    def inside(self) -> Inside:
+        """What it is by its shape alone; kept."""
+        where = (np.round(a, DECIMALS) + 0.0 for a in (self.at, self.normals))
+        key = key_of(*where, np.array(self.facades), np.array([*self.fine, self.mirrored])) + self.enclosure.key
+        return _INSIDES.get(key, lambda: self._inside(key))
+
+    def answer(self, reflectance: Reflectance) -> Series:
+        """What each patch brings each sensor by reflection for a lumen that falls on it, lux, (N, K)."""
+        enclosure = self.enclosure
+        by_patch = enclosure.answer(self.inside.seen, self.placed.reflectances(reflectance)) / enclosure.areas
+        return np.ascontiguousarray(by_patch.T)
+
+    def own(self, facade: int) -> Face:
+        """A façade in the enclosure's axes."""
+        return self.enclosure.surfaces[self.facades[facade]].face
+
+    def cells(self, facade: int) -> Facade:
+        """The cells of a façade from which light spreads."""
+        face, (least, most) = self.own(facade), SPREAD_CELL_M
+        return facade_of(face, least if self.fine[facade] else float(np.clip(np.sqrt(face.area / SPREAD_CELLS), least, most)))
+
+    def _inside(self, key: bytes) -> Inside:
+        seen = np.stack([seen_from(self.enclosure, at, normal) for at, normal in zip(self.at, self.normals, strict=True)])
+        ways = [rays for k in range(len(self.facades)) for rays in (*(() if self.mirrored else self._straight(k)), self._spread(k))]
+        return Inside(seen, tuple(ways), key)
+
+    def _straight(self, facade: int) -> list[Rays]:
+        """From each sensor through each small cell, at another place in each."""
+        face = self.own(facade)
+        wanted = (self.at - face.origin) @ -face.normal * STRAIGHT_BY_FAR
+        sizes = np.array(STRAIGHT_CELLS_M)[np.abs(np.array(STRAIGHT_CELLS_M) - wanted[:, None]).argmin(axis=1)]
+        cells = {size: facade_of(face, size) for size in dict.fromkeys(sizes.tolist())}
+        return [
+            _straight(self.enclosure, (facade, face, cells[size]), self.at[k], self.normals[k], k) for k, size in enumerate(sizes.tolist())
+        ]
+
+    def _spread(self, facade: int) -> Rays:
+        """From the sky and what lies below it through each larger cell to the patch of the room that it falls on; kept."""
+        key = self.enclosure.key + key_of(np.array([self.facades[facade], facade, self.fine[facade]]))
+        return _SPREAD.get(key, lambda: self._spread_of(facade))
+
+    def _spread_of(self, facade: int) -> Rays:
+        face, cells = self.own(facade), self.cells(facade)
+        cell, at, toward, form = looking_round(cells, face.normal, SPREAD_RAYS)
+        start = cells.places(face, at)
+        patch, _ = self.enclosure.meet(start - face.normal * OFFSET_M, -toward)
+        angles = Angles(toward @ face.normal)
+        return Rays(facade, False, cells, start.astype(np.float32), toward.astype(np.float32), cell, patch, form, angles)
+
+
+def rooms_of(building: Building, sensors: Sequence[Sensor]) -> list[Room]:
+    """Return the zones of some sensors."""
+    return [
+        _room(building, zone, [k for k, s in enumerate(sensors) if s.zone == zone], sensors)
+        for zone in dict.fromkeys(s.zone for s in sensors)
+    ]
+
+
+def room_at(building: Building, zone: str, points: Vec) -> Room:
+    """Return a zone with points that look up, (P, 3)."""
+    return _room(building, zone, [*range(len(points))], [Sensor(zone, at, np.array([0.0, 0.0, 1.0])) for at in points])
+
+
+def _room(building: Building, zone: str, which: list[int], sensors: Sequence[Sensor]) -> Room:
+    placed = enclosure_of(building, zone)
+    at, normals = placed.inside(np.stack([sensors[k].at for k in which])), np.stack([sensors[k].normal for k in which]) @ placed.turn.T
+    facades = tuple(k for k, f in enumerate(placed.faces) if f.boundary == "outdoors" and f.windows)
+    shaded = shaded_faces([placed.faces[k] for k in facades], building.shades)
+    return Room(placed, np.array(which), at, normals, facades, tuple(placed.faces[k].id in shaded for k in facades))
+
+
+def _straight(enclosure: Enclosure, through: tuple[int, Face, Facade], at: Vec, normal: Vec, sensor: int) -> Rays:
+    """Ways from a sensor through all cells of a façade that it faces."""
+    number, face, cells = through
+    start = cells.at + within_cells(cells, face, len(cells.at))
+    way = start - at
+    far = np.linalg.norm(way, axis=1)
+    way /= np.maximum(far, 1e-9)[:, None]
+    cosine = way @ face.normal
+    form = np.maximum(way @ normal, 0.0) * np.maximum(cosine, 0.0) / np.pi / np.maximum(far, 1e-3) ** 2
+    cell = np.flatnonzero(form > 0)
+    start, way, far, form = start[cell], way[cell], far[cell], form[cell]
+    if not enclosure.convex:
+        form *= enclosure.meet(np.tile(at, (len(cell), 1)), way)[1] > far - CLOSE_M
+    single, to = np.float32, np.full(len(cell), sensor, dtype=np.int64)
+    return Rays(number, True, cells, start.astype(single), way.astype(single), cell, to, form, Angles(cosine[cell]))
+
+
+@lru_cache(maxsize=8)
+def _numbers(count: int) -> Series:
+    """Evenly spread numbers: place on a façade and direction, (count, 4)."""
+    spread: Series = qmc.Sobol(4, scramble=True, seed=1).random(count)
+    return spread
+
+
+def looking_round(cells: Facade, normal: Vec, count: int) -> tuple[Ints, Vec, Vec, Series]:
+    """Rays from places all over a façade: their cells (R,), steps from the façade's lower left (R, 2), directions (R, 3), and form factors (R,),
+    which sum to one for each cell.
+    """
+    numbers = _numbers(count).copy()
+    stands_for = DEEPER * numbers[:, 2] ** (DEEPER - 1.0)
+    numbers[:, 2] **= DEEPER
+    at = numbers[:, :2] * cells.size
+    cell = cells.number(at)
+    sideways = np.cross(normal, [1.0, 0.0, 0.0] if abs(normal[0]) < 0.9 else [0.0, 1.0, 0.0])
+    sideways /= np.linalg.norm(sideways)
+    toward = hemisphere(numbers[:, 2:], normal, sideways, np.cross(normal, sideways))
+    return cell, at, toward, stands_for / np.bincount(cell, stands_for, minlength=len(cells.at))[cell]
+
+
+def within_cells(cells: Facade, face: Face, count: int) -> Vec:
+    """Evenly spread steps from cells' middles to places within them, (count, 3), m."""
+    shift = (np.outer(np.arange(count) + 0.5, [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * cells.step
+    steps: Vec = np.outer(shift[:, 0], face.along) + np.outer(shift[:, 1], np.cross(face.normal, face.along))
+    return steps
+
+
+def seen_from(enclosure: Enclosure, at: Vec, normal: Vec) -> Series:
+    """Form factors of a zone's patches from a place, (N,)."""
+    spread = np.column_stack([(np.arange(SENSOR_RAYS) + 0.5) / SENSOR_RAYS, np.arange(SENSOR_RAYS) * 0.6180339887 % 1.0])
+    along = np.cross(normal, [1.0, 0.0, 0.0] if abs(normal[0]) < 0.9 else [0.0, 1.0, 0.0])
+    along /= np.linalg.norm(along)
+    patch, _ = enclosure.meet(np.tile(at, (SENSOR_RAYS, 1)), hemisphere(spread, normal, along, np.cross(normal, along)))
+    return np.bincount(patch[patch >= 0], minlength=len(enclosure.areas)) / SENSOR_RAYS

@@ -1,0 +1,171 @@
+"""The sun of the year through glass: straight to sensors, and to what the room gives back of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eurythm.daylight.compiled import gather_suns, sun_through
+from eurythm.daylight.glass import Angles, Facade, Panes
+from eurythm.daylight.outlook import Around
+from eurythm.daylight.room import CLOSE_M, SUN_RAYS, Room
+from eurythm.geometry.building import Window
+from eurythm.memo import Kept, key_of
+from eurythm.sun.caster import FACING, OFFSET_M
+
+Series = NDArray[np.float64]
+Singles = NDArray[np.float32]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Beams:
+    """The sun's ways through one façade straight to the sensors of a room, those that nothing is in the way of.
+
+    Attributes
+    ----------
+    sensor, hour : (B,) numbers of the sensor and of the sunlit hour
+    s, z : (B,) where it passes the façade
+    light : (B,) light on the sensor for one on a plane before the sun, behind crowns as these let through
+    """
+
+    sensor: Ints
+    hour: Ints
+    s: Singles
+    z: Singles
+    light: Singles
+    toward: Singles
+    angles: Angles
+
+
+@dataclass(frozen=True, eq=False)
+class Sunbeams:
+    """The suns' ways through the cells of one façade to patches of the room.
+
+    Attributes
+    ----------
+    suns : (U,) numbers of the suns that stand for others, among the sunlit hours
+    like : (S,) which of these stands for each hour, -1 for none
+    cell, sun, to : (R,) cell, sun among those that stand for others, and the patch
+    clear, leafy : (R,) whether nothing or only crowns are in the way
+    """
+
+    suns: Ints
+    like: Ints
+    cells: Facade
+    cell: Ints
+    sun: Ints
+    to: Ints
+    clear: Flags
+    leafy: Flags
+    angles: Angles
+
+
+_BEAMS: Kept[tuple[Beams, Sunbeams]] = Kept(60_000_000)
+
+
+def suns_on(room: Room, facade: int, panes: Panes, answer: Series, around: Around) -> Series:
+    """Return the light of the sun on the sensors of a room through one façade for one on a plane before the sun, (K, S).
+
+    The sun's ways are kept by the room's shape and what stands around.
+    """
+    where = key_of(room.placed.turn, np.round(room.placed.origin, 6), np.array([facade]))
+    key = around.sun_key + where + room.inside.key
+    beams, spread = _BEAMS.get(key, lambda: (beams_of(room, facade, around), sunbeams_of(room, facade, around)))
+    found = np.zeros((answer.shape[1], len(around.up)))
+    add_beams(found, beams, panes)
+    return found + spread_sun(spread, panes, answer, around)
+
+
+def within(window: Window, s: NDArray[Any], z: NDArray[Any]) -> Flags:
+    """Return which places on a face lie within a window."""
+    found: Flags = (s > window.s) & (s < window.s + window.width) & (z > window.z) & (z < window.z + window.height)
+    return found
+
+
+def add_beams(found: NDArray[Any], beams: Beams, panes: Panes) -> None:
+    """Add what comes straight through glass to the light of sensors by the sunlit hour, (K, S)."""
+    for (count, visible), own in panes.windows.items():
+        inside = np.any([within(panes.face.windows[k], beams.s, beams.z) for k in own], axis=0)
+        through = visible * beams.angles.through(count)[inside] * beams.light[inside]
+        if panes.louvred:
+            through = through * panes.past_louvres(beams.toward[inside].astype(np.float64))
+        np.add.at(found, (beams.sensor[inside], beams.hour[inside]), through)
+
+
+def spread_sun(spread: Sunbeams, panes: Panes, answer: Series, around: Around) -> Series:
+    """Light of the sun that the room gives back to the sensors, (K, S), by suns that stand for those about them."""
+    count, sensors = len(spread.suns), answer.shape[1]
+    if not count:
+        return np.zeros((sensors, len(around.up)))
+    toward = around.toward[spread.suns]
+    whole, light = np.zeros(count), np.zeros(len(spread.cell))
+    for (kind, visible), areas in panes.open_areas(spread.cells).items():
+        through = visible * spread.angles.through(kind) * spread.angles.cosines
+        if panes.louvred:
+            through = through * panes.past_louvres(toward)
+        whole += areas.sum() * through
+        light += areas[spread.cell] * through[spread.sun]
+    # some suns pass through some cells only: together they bring what passes through all
+    light *= (whole / np.maximum(np.bincount(spread.sun, light, minlength=count), 1e-12))[spread.sun]
+    plain, green = np.zeros((count, sensors)), np.zeros((count, sensors))
+    gather_suns(spread.to, spread.sun, light * spread.clear, answer, plain)
+    own = spread.like >= 0
+    hourly = np.zeros((sensors, len(around.up)))
+    hourly[:, own] = plain.T[:, spread.like[own]]
+    if around.crown is not None:
+        gather_suns(spread.to, spread.sun, light * spread.leafy, answer, green)
+        hourly[:, own] += green.T[:, spread.like[own]] * around.crown[own]
+    return hourly
+
+
+def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> Beams:
+    """Return the sun's ways straight to the sensors of a room through one façade; through its present windows only where that is asked."""
+    face, own = room.faces[facade], room.own(facade)
+    toward = around.toward @ room.placed.turn.T
+    plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
+    corners = own.loops[0] - own.origin
+    flat = np.column_stack([corners @ plane[1], corners @ plane[2]])
+    openings = np.array([[w.s, w.z, w.s + w.width, w.z + w.height] for w in face.windows])
+    if not windows:
+        openings = np.concatenate([flat.min(axis=0), flat.max(axis=0)])[None]
+    sensor, hour, s, z = sun_through(room.at, room.normals, toward, plane, openings)
+    at = own.origin + np.outer(s, plane[1]) + np.outer(z, plane[2])
+    clear, leafy = around.seen(room.placed.outside(at), face.normal, around.toward[hour])
+    if not room.enclosure.convex:
+        far = np.linalg.norm(at - room.at[sensor], axis=1)
+        clear &= room.enclosure.meet(room.at[sensor], toward[hour])[1] > far - CLOSE_M
+    light = np.einsum("ij,ij->i", toward[hour], room.normals[sensor])
+    if around.crown is not None:
+        light *= np.where(leafy, around.crown[hour], 1.0)
+    kept = (a[clear] for a in (sensor, hour, s, z, light))
+    sensor, hour, s, z, light = kept
+    angles, single = Angles(toward[hour] @ own.normal), np.float32
+    return Beams(sensor, hour, s.astype(single), z.astype(single), light.astype(single), around.toward[hour].astype(single), angles)
+
+
+def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
+    """Return the suns' ways through the cells of one façade to the patches of a room."""
+    face, own, cells = room.faces[facade], room.own(facade), room.cells(facade)
+    suns = around.few[around.toward[around.few] @ face.normal > FACING]
+    place = np.full(len(around.toward), -1)
+    place[suns] = np.arange(len(suns))
+    like = place[around.few[around.like]]
+    toward = around.toward[suns] @ room.placed.turn.T
+    each = max(1, round(SUN_RAYS / max(len(suns), 1)))
+    sun = np.repeat(np.arange(len(suns)), each)
+    numbers = np.outer(np.arange(len(sun)) + 0.5, [0.7548776662, 0.5698402910]) % 1.0
+    at = numbers * cells.size
+    cell, start = cells.number(at), cells.places(own, at)
+    patch, _ = room.enclosure.meet(start - own.normal * OFFSET_M, -toward[sun])
+    clear, leafy = around.seen(room.placed.outside(start), face.normal, around.toward[suns][sun])
+    return Sunbeams(suns, like, cells, cell, sun, patch, clear & ~leafy, clear & leafy, Angles(toward @ own.normal))
+
+
+def forget() -> None:
+    """Forget the sun's ways."""
+    _BEAMS.clear()
