@@ -420,6 +420,13 @@ def daylit_floors(
     return made(Floors(_asked_daylight(place, library, scheme, climate), tuple(zones), spacing_m)).result
 
 
+def light_asks(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> dict[str, ZoneBrief]:
+    """Return what each zone is asked by its use."""
+    form = _building(place, scheme)[0]
+    use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate_at(place, climate)))
+    return {zone.id: of for zone, of in zip(form.result.zones, use.result.zones, strict=True)}
+
+
 def _asked_daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
     place = place.model_copy(update={"underlays": ()})
     brief = resolve(place, library, scheme, climate)

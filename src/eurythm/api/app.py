@@ -18,7 +18,22 @@ from eurythm import __version__
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office
-from eurythm.api.routes import drawings, files, findings, imports, library, projects, reshaping, results, site, skin, studies, sun, why
+from eurythm.api.routes import (
+    daylight,
+    drawings,
+    files,
+    findings,
+    imports,
+    library,
+    projects,
+    reshaping,
+    results,
+    site,
+    skin,
+    studies,
+    sun,
+    why,
+)
 from eurythm.api.views import project_state
 from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
@@ -62,7 +77,7 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, site):
+    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site):
         app.include_router(module.router)
     _serve_pages(app)
     return app

@@ -109,42 +109,50 @@ def explain(
 def daylight(
     bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
     climate: Annotated[Path | None, typer.Option(help="An EPW instead of the bundle's climate")] = None,
+    target: Annotated[float, typer.Option(help="Illuminance that is wanted, lx")] = 300.0,
+    grid: Annotated[float | None, typer.Option(help="Also all over the floors, at points so far apart, m")] = None,
+    out: Annotated[Path | None, typer.Option(help="Write the figures of all these points to this CSV")] = None,
     hourly: Annotated[Path | None, typer.Option(help="Write the illuminance of every hour, lx, to this CSV, a column a sensor")] = None,
 ) -> None:
-    """Work out daylight at two sensors in each zone with windows: daylight factor, and illuminance over the year."""
+    """Work out daylight at the sensors of each zone with windows, and all over floors: daylight factor, and illuminance over the year."""
     from dataclasses import asdict
 
-    import numpy as np
     import pandas as pd
 
-    from eurythm.daylight.figures import year_of
     from eurythm.exchange.bundle import open_bundle
+    from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
     from eurythm.simulate import daylight as light_at_sensors
-    from eurythm.simulate import prepare_case
+    from eurythm.simulate import daylit_floors, light_asks
 
     opened = open_bundle(bundle, climate)
     held = opened.bundle
-    case = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
-    found, zones = light_at_sensors(held.place, held.library, held.scheme, opened.climate), case.building.zones
-    occupied = {zone.id: np.asarray(used.occupied, dtype=bool) for zone, used in zip(zones, case.arrays.zones, strict=True)}
+    documents = held.place, held.library, held.scheme, opened.climate
+    found, asked = light_at_sensors(*documents), light_asks(*documents)
+    asks = {zone: LightAsk(of.occupied, of.lighting, of.lights) for zone, of in asked.items()}
+    if out is not None and grid is None:
+        grid = 0.5
     names = [f"{sensor.zone} {sum(other.zone == sensor.zone for other in found.sensors[:k]) + 1}" for k, sensor in enumerate(found.sensors)]
     if hourly is not None:
         pd.DataFrame(dict(zip(names, found.lux.round(1), strict=True))).to_csv(hourly, index_label="hour")
-    _print(
-        {
-            "efficacy": found.source,
-            "sensors": [
-                {
-                    "zone": sensor.zone,
-                    "at_m": [round(float(x), 3) for x in sensor.at],
-                    "daylight_factor": round(float(factor), 5),
-                    **{name: round(value, 4) for name, value in asdict(year_of(lux, occupied[sensor.zone])).items()},
-                }
-                for sensor, lux, factor in zip(found.sensors, found.lux, found.daylight_factor, strict=True)
-            ],
-            "without_windows": [zone.id for zone in zones if zone.id not in {sensor.zone for sensor in found.sensors}],
-        }
-    )
+
+    def rounded(figures: dict[str, Any]) -> dict[str, Any]:
+        return {name: round(value, 5) if isinstance(value, float) else value for name, value in figures.items()}
+
+    said: dict[str, Any] = {
+        "efficacy": found.source,
+        "target_lx": target,
+        "sensors": [
+            {"zone": sensor.zone, "at_m": [round(float(x), 3) for x in sensor.at], "share": sensor.share, **rounded(asdict(told))}
+            for sensor, told in zip(found.sensors, sensor_figures(found, asks, target), strict=True)
+        ],
+        "without_windows": [zone for zone in asked if zone not in {sensor.zone for sensor in found.sensors}],
+    }
+    if grid is not None:
+        floors = daylit_floors(*documents, list(asked), grid)
+        said["floors"] = [rounded(asdict(zone)) for zone in zone_figures(floors, asks, target)]
+        if out is not None:
+            out.write_text(points_csv(floors, asks, target), encoding="utf-8")
+    _print(said)
 
 
 @app.command()

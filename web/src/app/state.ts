@@ -54,7 +54,7 @@ export const useKept = create<Kept>()(
 );
 
 export interface Selection {
-  kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree";
+  kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree" | "sensor";
   id: string;
 }
 
@@ -84,6 +84,9 @@ interface View {
   sunDay: { day: number; hour: number; range: boolean } | null;
   sun: Schemas["IrradiationOut"] | null;
   sunScale: { low: number; high: number } | null;
+  /** Light on floors, as it is drawn in plan and model, and the light sensors. */
+  floors: Schemas["FloorsOut"] | null;
+  sensors: Schemas["SensorsOut"] | null;
   set: (part: Partial<Omit<View, "set">>) => void;
 }
 
@@ -107,6 +110,8 @@ export const useView = create<View>()((set) => ({
   sunDay: null,
   sun: null,
   sunScale: null,
+  floors: null,
+  sensors: null,
   // what was selected besides goes with the selection that it stood beside
   set: (part) => set("selection" in part && !("also" in part) ? { ...part, also: [] } : part),
 }));

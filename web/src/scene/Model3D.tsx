@@ -7,6 +7,7 @@ import { pick, type Selection, selectAll, useKept, useView } from "../app/state"
 import { tone } from "../app/tokens";
 import { both, round, scale } from "../app/words";
 import type { Painted } from "./colours";
+import { FloorCells } from "./FloorCells";
 import { FrameOver } from "./FrameOver";
 import { HoverName, useHoverName } from "./HoverName";
 import { outlines, patterns, quads, segments, triangulate } from "./mesh";
@@ -313,6 +314,8 @@ export function Model3D({
   const shownSun = useView((s) => s.sun);
   const sun = shownSun?.scheme === scheme.id ? shownSun : null;
   const sunScale = useView((s) => s.sunScale);
+  const shownFloors = useView((s) => s.floors);
+  const floors = shownFloors?.scheme === scheme.id ? shownFloors : null;
   const units = useKept((s) => s.units);
   const framing = useView((s) => s.drawing === "frame");
   const projector = useRef<Projector | null>(null);
@@ -461,6 +464,23 @@ export function Model3D({
                   told && e
                     ? {
                         name: `${both(told.value, sun.unit, units, sun.unit === "h" ? 1 : 0)} here; the face ${both(told.face.mean, sun.unit, units, sun.unit === "h" ? 1 : 0)}`,
+                        x: e.nativeEvent.offsetX,
+                        y: e.nativeEvent.offsetY,
+                      }
+                    : null,
+                )
+              }
+            />
+          )}
+          {floors && (
+            <FloorCells
+              floors={floors}
+              hidden={(zone) => !seen(zone) || (level !== null && (zones.get(zone)?.level ?? 0) > level + 0.01)}
+              onHover={(told, e) =>
+                hover.current(
+                  told && e
+                    ? {
+                        name: `${both(told.value, floors.unit, units, floors.measure === "factor" ? 1 : 0)} here; ${told.floor.name}`,
                         x: e.nativeEvent.offsetX,
                         y: e.nativeEvent.offsetY,
                       }

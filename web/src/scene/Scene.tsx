@@ -4,6 +4,7 @@ import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { type Colouring, useChosen, useKeptOf, useViewed } from "../app/state";
 import { said } from "../app/words";
 import { colourings, paint, tellsZones } from "./colours";
+import { FloorScale } from "./FloorScale";
 import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
@@ -22,6 +23,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     "selection",
     "set",
     "sun",
+    "floors",
     "tried",
     "unseen",
   );
@@ -41,7 +43,8 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const ground = place?.ground_level_m ?? 0;
   const north = place?.north_deg ?? 0;
   // one thing is told by colour at a time: what the sun brings stands before any other, and so does its scale
-  const colouring = view.sun && !view.plan ? "nothing" : view.colouring;
+  const floors = view.floors?.scheme === scheme.id ? view.floors : null;
+  const colouring = floors || (view.sun && !view.plan) ? "nothing" : view.colouring;
   const painted = useMemo(
     () => (geometry ? paint(colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
     [geometry, colouring, outcome, units, colours],
@@ -125,7 +128,9 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         )}
         <Select
           value={colouring}
-          onChange={(e) => view.set({ colouring: e.target.value as Colouring, sun: null, sunScale: null })}
+          onChange={(e) =>
+            view.set({ colouring: e.target.value as Colouring, sun: null, sunScale: null, floors: null })
+          }
           renderValue={(v) => `Colour by: ${colourings.find((q) => q.id === v)?.name}`}
           inputProps={{ "aria-label": "Colour by" }}
         >
@@ -155,6 +160,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         onLevel={(level) => view.set({ level })}
         onUnseen={(zones) => view.set({ unseen: zones })}
       />
+      {floors && <FloorScale floors={floors} />}
       {painted.legend && <LegendCard legend={painted.legend} />}
       {volumes.length + (scheme.zones ?? []).length + (scheme.underlays ?? []).length === 0 && !view.drawing && empty}
       {view.faultAt && (

@@ -122,11 +122,23 @@ function Cells({
 }
 
 /** The scale of the picture: what its colours stand for. */
-export function SunScale({ low, high, unit }: { low: string; high: string; unit: string }) {
+export function SunScale({
+  low,
+  high,
+  unit,
+  what = "sun on faces",
+}: {
+  low: string;
+  high: string;
+  unit: string;
+  what?: string;
+}) {
   const stops = Array.from({ length: 11 }, (_, i) => amount(i / 10)).join(",");
   return (
     <div className="overlay" style={{ right: 14, top: 92 }} data-sun-scale>
-      <div className="quiet">sun on faces, {unit}</div>
+      <div className="quiet">
+        {what}, {unit}
+      </div>
       <div
         style={{
           width: 150,

@@ -10,10 +10,12 @@ import type { Neighbour, SiteTree } from "../site";
 import { DrawingPanel } from "./DrawingPanel";
 import { Drawn } from "./Drawn";
 import { formBetween, type Point } from "./drawing";
+import { FloorLight } from "./FloorLight";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Grid } from "./Grid";
 import { Handles } from "./Handles";
 import { heldOf, lieOf } from "./held";
+import { LightSensors } from "./LightSensors";
 import { Patterns } from "./Patterns";
 import { SitePlan } from "./SitePlan";
 import { Storey, zonesAt } from "./Storey";
@@ -60,7 +62,7 @@ export function Plan({
   onSelect: (selection: Selection | null) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
-  const { drawing, selection, set } = useViewed("drawing", "selection", "set");
+  const { drawing, selection, floors, sensors, set } = useViewed("drawing", "selection", "floors", "sensors", "set");
   const edit = useEdit();
   const attempt = useTry(scheme.id);
   const [corners, setCorners] = useState<Point[]>([]);
@@ -206,6 +208,22 @@ export function Plan({
             onSelect={onSelect}
             onHold={(ids, e) => holdThings({ ids: movable(scheme, ids), from: raw(e), by: { x: 0, y: 0 } })}
           />
+          {floors?.scheme === scheme.id && !drawing && (
+            <FloorLight floors={floors} level={shownLevel} zones={zones} px={px} raw={raw} />
+          )}
+          {sensors?.scheme === scheme.id && (
+            <LightSensors
+              scheme={scheme.id}
+              sensors={sensors}
+              level={shownLevel}
+              chosen={chosen}
+              px={px}
+              idle={Boolean(drawing)}
+              raw={raw}
+              into={lie.into}
+              onSelect={onSelect}
+            />
+          )}
           {!drawing && held && <Handles scheme={scheme.id} held={held} px={px} snapTo={catching} raw={raw} />}
           {frame && <Frame box={frame} px={px} />}
           {drawing && <Drawn drawing={drawing} corners={corners} pointer={pointer} ghost={ghost?.outline} px={px} />}
@@ -215,7 +233,7 @@ export function Plan({
             {caughtBy[caught.kind]}
           </text>
         )}
-        <ZoneNames zones={zones} px={px} />
+        {floors?.scheme !== scheme.id && <ZoneNames zones={zones} px={px} />}
       </svg>
       {drawing && drawing !== "frame" && (
         <DrawingPanel

@@ -10,18 +10,12 @@ import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
 import { AirPaths } from "./AirPaths";
+import { DaylightSection } from "./DaylightSection";
 import { MergeBar, type Merged } from "./MergeBar";
 
 const controls = [
   { id: "air", name: "the air" },
   { id: "operative", name: "air and surfaces" },
-];
-const lightControls = [
-  { id: "none", name: "not at all" },
-  { id: "switched", name: "switched" },
-  { id: "stepped", name: "in steps" },
-  { id: "dimmed", name: "dimmed" },
-  { id: "profile", name: "as the use says" },
 ];
 const openHours = [
   { id: "occupied", name: "someone is there" },
@@ -42,7 +36,6 @@ export default function Use() {
   const shelf = useShelf().data;
   const profile = shelf?.profiles.find((p) => p.id === scheme.use?.profile);
   const path = `schemes/${scheme.id}/use`;
-  const lights = scheme.use?.lights;
   return (
     <Workbench canvas={<Scene />}>
       <h2>Use</h2>
@@ -87,22 +80,7 @@ export default function Use() {
           </>
         )}
       </details>
-      <details open={(lights?.kind ?? "none") !== "none"}>
-        <summary>Daylight</summary>
-        <ChoiceField path={`${path}/lights/kind`} note="Lights.kind" options={lightControls} vary />
-        {lights && (lights.kind ?? "none") !== "none" && (
-          <>
-            <NumberField path={`${path}/lights/enough_lx`} note="Lights.enough_lx" slider vary />
-            {lights.kind === "dimmed" && (
-              <>
-                <NumberField path={`${path}/lights/full_lx`} note="Lights.full_lx" />
-                <NumberField path={`${path}/lights/least_share`} note="Lights.least_share" slider />
-              </>
-            )}
-            {lights.kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="Lights.steps" />}
-          </>
-        )}
-      </details>
+      <DaylightSection />
       <details>
         <summary>Humidity</summary>
         <NumberField path={`${path}/humidity_least_pct`} note="Use.humidity_least_pct" />
