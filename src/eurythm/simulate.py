@@ -427,6 +427,11 @@ def light_asks(place: Place, library: Library, scheme: Scheme, climate: ClimateY
     return {zone.id: of for zone, of in zip(form.result.zones, use.result.zones, strict=True)}
 
 
+def daylight_of(brief: Brief) -> Illuminance:
+    """Return the light at the sensors of what a brief asks about."""
+    return daylight(brief.place, brief.shelf.library, brief.scheme, brief.climate)
+
+
 def _asked_daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
     place = place.model_copy(update={"underlays": ()})
     brief = resolve(place, library, scheme, climate)

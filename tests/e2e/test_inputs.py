@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from playwright.sync_api import expect
 
@@ -244,3 +246,56 @@ def test_lights_that_follow_daylight_are_seen_in_the_readout(demo: Eurythm) -> N
     demo.field("use/lights/full_lx").fill("60")
     demo.field("use/lights/full_lx").press("Enter")
     expect(demo.page.locator(".readout")).to_contain_text("60 fc, which is not below what is enough, 50 fc")
+
+
+def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm) -> None:
+    """Sensors in a table and in plan; one that is dragged is placed by hand, lighting follows; floors in figures, in one hour, in foot-candles."""
+    page = demo.page
+    demo.open("use")
+    demo.settled()
+    page.get_by_text("Daylight", exact=True).click()
+    demo.choose("Lights follow daylight", "dimmed")
+    expect(page.locator("[data-sensors='24']")).to_be_visible()
+    demo.button("Plan").click()
+    first = page.locator("[data-light-sensor]").first
+    assert first.get_attribute("data-light-sensor") == "bar/s0/e1#0"
+    before = demo.outcome()["totals"]["energy_kwh"]["lighting"]
+    box = first.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y + 12, steps=5)
+    page.mouse.up()
+    demo.settled()
+    placed = demo.given["use"]["sensors"]
+    assert [s["zone"] for s in placed] == ["bar/s0/e1", "bar/s0/e1"]
+    assert demo.outcome()["totals"]["energy_kwh"]["lighting"] < before
+    chosen = page.locator(f"[data-sensor='{placed[0]['id']}']")
+    expect(chosen).to_be_visible()
+    demo.type(f"use/sensors/{placed[0]['id']}/height_m", "1.2")
+    assert demo.given["use"]["sensors"][0]["height_m"] == 1.2
+    saved = page.locator(".readout [data-saved]")
+    assert float(saved.get_attribute("data-saved") or 0) > 5
+
+    demo.button("Show daylight").click()
+    told = page.locator("[data-daylight=autonomy]")
+    expect(told).to_contain_text("of the floor has 300 lx in half of the occupied hours")
+    expect(page.locator("[data-floor-light] image")).to_have_count(5)
+    page.get_by_label("Figure of light").click()
+    page.get_by_role("option", name="one hour of the year").click()
+    expect(page.locator("[data-daylight=hour]")).to_contain_text("on 21 Jun at 12:00")
+    noon = page.locator("[data-daylight=hour]").inner_text()
+    page.get_by_label("Hour of the day").press("ArrowRight")
+    expect(page.locator("[data-daylight=hour]")).to_contain_text("on 21 Jun at 13:00")
+    assert page.locator("[data-daylight=hour]").inner_text() != noon
+    page.locator("[data-floor-light] > path").first.hover(position={"x": 100, "y": 24})
+    expect(page.locator("[data-read]")).to_contain_text("lx")
+    demo.button("IP").click()
+    expect(page.locator("[data-daylight=hour]")).to_contain_text("fc")
+    demo.button("3D").click()
+    with page.expect_download() as file:
+        demo.button("Save as CSV").click()
+    rows = Path(file.value.path()).read_text(encoding="utf-8-sig").splitlines()
+    assert rows[0].startswith("zone,x m,y m,z m,area m²,daylight factor %")
+    assert len(rows) > 3000

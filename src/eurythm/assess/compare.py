@@ -50,7 +50,7 @@ def hour_in_words(name: str | None) -> str:
 
 def sentences(outcome: dict[str, Any], base: dict[str, Any], base_name: str, units: Units = "SI") -> list[str]:
     """Say how an outcome differs from another: energy with its largest part, generation, both peaks with their hours."""
-    said = [_energy(outcome["totals"], base["totals"], base_name, units)]
+    said = [_energy(outcome["totals"], base["totals"], base_name, units), _daylight(outcome["totals"], base["totals"], base_name)]
     said += [_peak(figure_by(f"peak_{kind}_w"), outcome, base, kind, units) for kind in ("heating", "cooling")]
     said.append(_generation(outcome["totals"], base["totals"], units))
     return [s for s in said if s]
@@ -63,6 +63,26 @@ def _amount(value: float, unit: str, units: Units) -> str:
 
 def _unit(unit: str, units: Units) -> str:
     return to_ip(0.0, unit)[1] if units == "IP" else unit
+
+
+def _daylight(totals: dict[str, Any], base: dict[str, Any], name: str) -> str:
+    """Say what daylight saves where lights follow it, and what their lower heat does."""
+    saved, before = (t.get("lighting_saved_kwh_per_m2", 0.0) for t in (totals, base))
+    if max(saved, before) < 0.05 or abs(saved - before) < 0.05:
+        return ""
+    part = saved / (saved + totals["lighting_kwh_per_m2"])
+
+    def change(use: str) -> str:
+        now, then = (
+            totals["energy_kwh"][use] / totals["conditioned_floor_area_m2"],
+            base["energy_kwh"][use] / base["conditioned_floor_area_m2"],
+        )
+        words = in_words(now, then)
+        return f"{USE_NAMES[use]} {words}" if words and words != "the same" else ""
+
+    others = [said for use in ("lighting", "cooling", "heating") if (said := change(use))]
+    told = f": {', '.join(others)} than {name}" if others else ""
+    return f"Daylight saves {part * 100:.0f}% of its lighting{told}." if saved >= 0.05 else f"Its lights do not follow daylight{told}."
 
 
 def _energy(totals: dict[str, Any], base: dict[str, Any], name: str, units: Units) -> str:

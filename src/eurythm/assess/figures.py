@@ -116,6 +116,8 @@ def _zone(id: str, title: str, unit: str, digits: int, how: str, *path: str, **m
 FIGURES: tuple[Figure, ...] = (
     _totals("eui_kwh_per_m2", "Energy", "kWh/m²", 1, "all end uses per conditioned floor area, before own generation", compared=True, first=True, ranked=True, share_as="energy", findings=True),
     _totals("eui_net_kwh_per_m2", "Net energy", "kWh/m²", 1, "the same less the generation that is used at once", compared=True, share_as="net_energy", findings=True, needs="generation_used_kwh"),
+    _totals("lighting_kwh_per_m2", "Lighting", "kWh/m²", 1, "energy of lights per conditioned floor area", compared=True, needs="lighting_saved_kwh_per_m2"),
+    _totals("lighting_saved_kwh_per_m2", "Lighting saved by daylight", "kWh/m²", 1, "what lights that follow daylight leave out, per conditioned floor area", sense="more", compared=True, findings=True, needs="lighting_saved_kwh_per_m2"),
     _totals("conditioned_floor_area_m2", "Conditioned floor", "m²", 0, "between the inner faces of conditioned zones' walls", sense=""),
     _totals("heating_demand_kwh", "Heating demand", "kWh", 0, "sensible heat delivered to zones"),
     _totals("cooling_demand_kwh", "Cooling demand", "kWh", 0, "sensible heat taken from zones"),

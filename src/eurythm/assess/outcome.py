@@ -56,6 +56,8 @@ class Totals(TypedDict):
     cost: float
     carbon_kg_per_m2: float
     cost_per_m2: float
+    lighting_kwh_per_m2: float
+    lighting_saved_kwh_per_m2: float
 
 
 class Peaks(TypedDict):
@@ -198,6 +200,8 @@ def summarise(
         "cost": cost,
         "carbon_kg_per_m2": carbon * per_area,
         "cost_per_m2": cost * per_area,
+        "lighting_kwh_per_m2": energy["lighting"] * per_area,
+        "lighting_saved_kwh_per_m2": _kwh(arrays.asked.lighting_saved) * per_area,
     }
     return Summary(
         totals=totals,

@@ -83,7 +83,10 @@ class _Field:
 
 def _walk(document: BaseModel, prefix: str, belongs: str, holder: Part) -> Iterator[_Field]:
     """The described fields of a document that were not given, and whose value counts."""
+    idle: frozenset[str] = getattr(document, "idle", frozenset())
     for name in type(document).model_fields:
+        if name in idle:
+            continue
         part = part_of(type(document), name, holder)
         if part.step == "nothing" or not part.assumed or (name == "boundary_c" and getattr(document, "boundary", None) != "fixed"):
             continue

@@ -90,6 +90,11 @@ class Shelf:
     def __init__(self, library: Library) -> None:
         self._library = library
 
+    @property
+    def library(self) -> Library:
+        """The project's own entries."""
+        return self._library
+
     @cached_property
     def constructions(self) -> dict[str, Construction]:
         """Constructions by id."""

@@ -14,7 +14,7 @@ BOUND_TO = {
     "walls": ("fabric", "form", "turn", "place"), "roofs": ("fabric", "form", "turn", "place"), "floors": ("fabric", "form", "place"),
     "windows": ("glass", "form", "turn", "place"), "ground": ("fabric", "form", "place"), "bridges": ("fabric", "form", "glass", "place"),
     "infiltration": ("use", "form", "place"), "ventilation": ("use", "plant", "form", "place"),
-    "people": ("use", "form"), "lighting": ("use", "form"), "equipment": ("use", "form"),
+    "people": ("use", "form"), "lighting": ("use", "form", "turn", "glass", "fabric", "place"), "equipment": ("use", "form"),
 }  # fmt: skip
 """Which groups of inputs must have been left alone for a part to count as untouched."""
 LEAST_SHARE = 0.02

@@ -232,21 +232,27 @@ class Schedule(Described):
         return self
 
 
-ControlKind = Literal["none", "switched", "stepped", "dimmed"]
+ControlKind = Literal["none", "dimmed", "switched", "stepped"]
 
 
 class LightFigures(Described):
     """The figures by which lights follow daylight."""
 
+    @property
+    def idle(self) -> frozenset[str]:
+        """Figures that have no say with the kind of control that is chosen."""
+        says = {"dimmed": {"enough_lx", "full_lx", "least_share"}, "switched": {"enough_lx"}, "stepped": {"enough_lx", "steps"}}
+        return frozenset(LightFigures.model_fields) - says.get(getattr(self, "kind", "none"), set())
+
     enough_lx: float = quantity(
         500.0, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), lever=True,
         help="Light at the sensor from which lights are as low as they go", source="EN 12464-1, reading and writing (unverified)",
     )  # fmt: skip
-    full_lx: float = quantity(0.0, "Full power up to", "lx", digits=0, ge=0, le=4000, usual=(0, 300), help="Where lights are dimmed")
+    full_lx: float = quantity(0.0, "Full lighting up to", "lx", digits=0, ge=0, le=4000, usual=(0, 300), help="Where lights are dimmed")
     least_share: float = quantity(
-        0.1, "Power at the least", ge=0, le=1, usual=(0, 0.3), share=True, help="Where lights are dimmed, share of their full power"
+        0.1, "Lighting at the least", ge=0, le=1, usual=(0, 0.3), share=True, help="Where lights are dimmed, share of their full power"
     )
-    steps: int = quantity(3, "Steps", digits=0, ge=2, le=6, help="Parts of the lights that are switched off one after another")
+    steps: int = quantity(3, "Steps of lighting", digits=0, ge=2, le=6, help="Parts of the lights that are switched off one after another")
 
 
 class LightControl(LightFigures):
@@ -284,7 +290,7 @@ class Profile(Described):
     )
     lighting: Schedule
     lighting_w_m2: float = quantity(8.0, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20))
-    lights: Annotated[LightControl, Part("lights", casts=False, word="Lights")] = LightControl()
+    lights: Annotated[LightControl, Part("lights", casts=False)] = LightControl()
     equipment: Schedule
     equipment_w_m2: float = quantity(5.0, "Equipment power", "W/m²", digits=1, ge=0, le=500, usual=(1, 30))
     heating_c: float = quantity(20.0, "Heating setpoint", "°C", digits=1, ge=-20, le=40, usual=(16, 23))

@@ -264,7 +264,7 @@ class Airing(Described):
 class Lights(LightFigures):
     """How lights of the whole scheme follow daylight."""
 
-    kind: Literal["none", "profile", "switched", "stepped", "dimmed"] = choice(
+    kind: Literal["none", "dimmed", "switched", "stepped", "profile"] = choice(
         "none", "Lights follow daylight", lever=True,
         help="Switched off, in steps, or dimmed, by the sensors of their zone; or as each zone's use profile says",
     )  # fmt: skip
@@ -308,7 +308,7 @@ class Use(Described):
         help="Where given, infiltration follows wind and temperature through it, instead of the air changes",
     )  # fmt: skip
     airing: Airing = Airing()
-    lights: Annotated[Lights, Part("lights", casts=False, word="Lights")] = Lights()
+    lights: Annotated[Lights, Part("lights", casts=False)] = Lights()
     sensors: Annotated[tuple[LightSensor, ...], Field(max_length=2000), Part("daylight", word="Sensor")] = ()
     control: Literal["air", "operative"] = choice("air", "Setpoints hold for", help="Air, or air and surfaces in equal parts")
     humidity_least_pct: float | None = quantity(

@@ -17,7 +17,7 @@ from eurythm.climate.air import saturation_pa
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS
 from eurythm.model.errors import EurythmError
-from eurythm.simulate import Run
+from eurythm.simulate import Run, daylight_of
 
 Series = NDArray[np.float64]
 
@@ -26,7 +26,7 @@ Series = NDArray[np.float64]
 class Line:
     """A kind of series: how it is called, its unit, whether zones are added up or averaged by floor area, and how it is made.
 
-    `of` returns (Z, 8760) for what zones have, (8760,) for weather.
+    `of` returns (Z, 8760) for what zones have, not a number in zones that have none of it, (8760,) for weather.
     """
 
     name: str
@@ -42,6 +42,17 @@ def _through(flow: str) -> Callable[[Run], Series]:
         return out
 
     return made
+
+
+def _at_sensors(run: Run) -> Series:
+    """Mean of the sensors of each zone, (Z, 8760); none in zones without."""
+    light = daylight_of(run.brief)
+    found = np.full((len(run.building.zones), HOURS), np.nan)
+    for k, zone in enumerate(run.building.zones):
+        own = [lux for sensor, lux in zip(light.sensors, light.lux, strict=True) if sensor.zone == zone.id]
+        if own:
+            found[k] = np.mean(own, axis=0)
+    return found
 
 
 def _humidity(run: Run) -> Series:
@@ -62,6 +73,14 @@ LINES: dict[str, Line] = {
         Line("solar_w", "sun through glass", "W", "sum", lambda r: r.arrays.solar),
         Line("people_w", "people", "W", "sum", lambda r: r.arrays.asked.gains["people"]),
         Line("lighting_w", "lighting", "W", "sum", lambda r: r.arrays.asked.gains["lighting"]),
+        Line(
+            "lighting_asked_w",
+            "lighting without daylight",
+            "W",
+            "sum",
+            lambda r: r.arrays.asked.by.lighting_asked * r.arrays.floor_area[:, None],
+        ),
+        Line("daylight_lx", "daylight at sensors", "lx", "sensors", _at_sensors),
         Line("equipment_w", "equipment", "W", "sum", lambda r: r.arrays.asked.gains["equipment"] + r.arrays.asked.gains["fixed"]),
         Line("infiltration_w", "infiltration", "W", "sum", _through("leak_wk")),
         Line("ventilation_w", "supply of outdoor air", "W", "sum", _through("supply_wk")),
@@ -69,6 +88,8 @@ LINES: dict[str, Line] = {
         Line("humidity_pct", "relative humidity", "%", "mean", _humidity),
         Line("outdoor_humidity_pct", "outdoor humidity", "%", "weather", lambda r: r.brief.climate["relative_humidity_pct"]),
         Line("global_w_m2", "sun on level ground", "W/m²", "weather", lambda r: r.brief.climate["global_horizontal_wh_m2"]),
+        Line("beam_w_m2", "sun's beam", "W/m²", "weather", lambda r: r.brief.climate["direct_normal_wh_m2"]),
+        Line("cloud_tenths", "cloud cover", "tenths", "weather", lambda r: r.brief.climate["total_sky_cover_tenths"]),
         Line("wind_m_s", "wind", "m/s", "weather", lambda r: r.brief.climate["wind_speed_m_s"]),
     )
 }
@@ -114,11 +135,21 @@ def columns_of(run: Run, case: str, zones: Sequence[str], lines: Sequence[str]) 
             continue
         for zone in zones:
             if zone and zone in index:
-                found.append(Column(case, zone, names[zone], line, values[index[zone]]))
+                found.append(Column(case, zone, names[zone], line, np.nan_to_num(values[index[zone]])))
             elif not zone:
-                whole: Series = weight @ values if line.over == "mean" else values.sum(axis=0)
+                whole: Series = _whole(line, values, weight)
                 found.append(Column(case, "", "", line, whole))
     return found
+
+
+def _whole(line: Line, values: Series, weight: Series) -> Series:
+    """A line of the whole building by those of its zones; zones without sensors say nothing about daylight."""
+    if line.over == "sum":
+        return np.asarray(values.sum(axis=0), dtype=np.float64)
+    own = np.isfinite(values).all(axis=1) & (weight > 0)
+    if not own.any():
+        return np.zeros(values.shape[1])
+    return np.asarray(weight[own] @ values[own] / weight[own].sum(), dtype=np.float64)
 
 
 def csv_of(columns: Sequence[Column], start: int, hours: int) -> str:

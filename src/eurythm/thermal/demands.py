@@ -80,6 +80,7 @@ class GainSeries:
     fixed_radiant : radiant part of fixed gains, W
     by_area : (Z,) whether the zone's gains are per floor area, not fixed
     convective, radiant : the two parts of all gains, W per m², or W where they are fixed
+    lighting_asked : lighting before its control, W per m² of floor
     """
 
     by_kind: dict[str, Series]
@@ -87,6 +88,7 @@ class GainSeries:
     by_area: NDArray[np.bool_]
     convective: Series
     radiant: Series
+    lighting_asked: Series
 
     @cached_property
     def stacked(self) -> Series:
@@ -142,6 +144,14 @@ class Demands:
         """Gains of one kind in all zones, (8760,) W."""
         whole: Series = self.floor_area @ self.by.by_kind[kind]
         return whole
+
+    @cached_property
+    def lighting_saved(self) -> Series:
+        """What its control takes off lighting in all zones, (8760,) W."""
+        if self.by.lighting_asked is self.by.by_kind["lighting"]:
+            return np.zeros(self.by.lighting_asked.shape[1])
+        saved: Series = self.floor_area @ (self.by.lighting_asked - self.by.by_kind["lighting"])
+        return saved
 
     @property
     def fresh_m3_s(self) -> Series:
@@ -208,8 +218,9 @@ def gain_series(zones: tuple[ZoneBrief, ...], lights: Lights | None = None) -> G
     """Expand what heats all zones, lights by what their control leaves on."""
     by_area = np.array([z.gains_w is None for z in zones])
     gains = {kind: np.stack([getattr(z, kind) for z in zones]) * by_area[:, None] for kind in RADIANT_SHARE}
+    asked = gains["lighting"]
     if lights is not None:
-        gains["lighting"] = gains["lighting"] * lights.left_on
+        gains["lighting"] = asked * lights.left_on
     gains["fixed"] = np.stack([np.zeros(HOURS) if z.gains_w is None else z.gains_w for z in zones])
     fixed_radiant = np.array([z.gains_radiant_share for z in zones])[:, None] * gains["fixed"]
     radiant = fixed_radiant.copy()
@@ -221,4 +232,5 @@ def gain_series(zones: tuple[ZoneBrief, ...], lights: Lights | None = None) -> G
         by_area=by_area,
         convective=sum(gains.values(), np.zeros_like(radiant)) - radiant,
         radiant=radiant,
+        lighting_asked=asked,
     )

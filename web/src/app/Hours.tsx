@@ -17,7 +17,7 @@ type Ask = Schemas["HourlyAsk"];
 const colours: Record<string, string> = {
   air_c: tone.ink, operative_c: tone.quiet, outdoor_c: "#7D9A93", heating_w: "#B04A32", cooling_w: "#2B5F8A", solar_w: "#B8931F",
   people_w: "#9C6B3F", lighting_w: "#C7A11A", equipment_w: "#7D6B9C", infiltration_w: "#3E8A94", ventilation_w: tone.tide,
-  airing_w: "#5FA37A", humidity_pct: "#4F6F9F", outdoor_humidity_pct: "#93A9C4", global_w_m2: "#D0A93A", wind_m_s: "#8A8A86",
+  airing_w: "#5FA37A", lighting_asked_w: "#8F7A2A", daylight_lx: "#D9A441", beam_w_m2: "#C2682F", cloud_tenths: "#9AA3AB", humidity_pct: "#4F6F9F", outdoor_humidity_pct: "#93A9C4", global_w_m2: "#D0A93A", wind_m_s: "#8A8A86",
 };
 const others = [tone.tide, tone.fault, "#7D6B9C", "#5F8A3C", "#B8931F", "#2B5F8A"];
 const dashes = ["solid", "dashed", "dotted", [8, 3, 2, 3], [2, 2], [12, 4]];
@@ -294,5 +294,5 @@ function picture(series: Series[], start: number, hours: number, units: "SI" | "
 }
 
 function isWeather(s: Series): boolean {
-  return s.line.startsWith("outdoor_") || s.line === "global_w_m2" || s.line === "wind_m_s";
+  return s.line.startsWith("outdoor_") || ["global_w_m2", "wind_m_s", "beam_w_m2", "cloud_tenths"].includes(s.line);
 }

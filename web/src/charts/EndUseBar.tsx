@@ -37,6 +37,14 @@ export function EndUseBar({
   const uses = usesOf(totals);
   const full = 100 / most;
   let left = 0;
+  const saved = totals.lighting_saved_kwh_per_m2 ?? 0;
+  const lit = uses
+    .slice(
+      0,
+      uses.findIndex((u) => u.id === "lighting"),
+    )
+    .reduce((sum, u) => sum + u.value, 0);
+  const lamp = uses.find((u) => u.id === "lighting");
   const covered = totals.eui_kwh_per_m2 - totals.eui_net_kwh_per_m2;
   const top = ghost === undefined ? 0 : 12;
   const said = uses.map((u) => `${u.name} ${(u.value * factor).toFixed(1)}`).join(", ");
@@ -81,6 +89,21 @@ export function EndUseBar({
           </div>
         );
       })}
+      {saved > 0.05 && (
+        <div
+          data-saved={saved.toFixed(2)}
+          title={`Lighting saved by daylight: ${(saved * factor).toFixed(1)}`}
+          style={{
+            position: "absolute",
+            left: `${lit * full}%`,
+            width: `${Math.min(saved, most - lit) * full}%`,
+            top: top + height + 2,
+            height: 6,
+            background: `repeating-linear-gradient(135deg, ${lamp?.colour} 0 2px, ${tone.bright} 2px 5px)`,
+            outline: `1px solid ${lamp?.colour}`,
+          }}
+        />
+      )}
       {covered > 0.05 && (
         <div
           title={`Covered by own generation: ${(covered * factor).toFixed(1)}`}

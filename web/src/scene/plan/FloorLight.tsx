@@ -55,13 +55,13 @@ export function FloorLight({
       {read && (
         <g transform={`translate(${read.at.x},${read.at.y}) scale(1,-1)`} pointerEvents="none">
           <text
-            x={10 * px}
-            y={-8 * px}
+            x={14 * px}
+            y={-12 * px}
             fontSize={12 * px}
             fill={tone.ink}
             stroke={tone.bright}
             strokeWidth={3 * px}
-            paintOrder="stroke"
+            style={{ paintOrder: "stroke" }}
             data-read
           >
             {both(read.value, floors.unit, units, digits)}

@@ -3,7 +3,7 @@ import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import type { Selection } from "../../app/state";
 import { tone } from "../../app/tokens";
-import { keeping, keyOf, round3, type Sensor } from "../../stages/use/DaylightSection";
+import { keeping, keyOf, placedId, round3, type Sensor } from "../../stages/use/DaylightSection";
 import { useDrag } from "../drag";
 import type { Point } from "./drawing";
 
@@ -47,7 +47,10 @@ export function LightSensors({
       const moves = sensor.id
         ? [make.set(`${list}/${sensor.id}/x`, round3(own.x)), make.set(`${list}/${sensor.id}/y`, round3(own.y))]
         : keeping(scheme, sensors, sensor.zone, { key, ...own });
-      void edit(make.together(moves));
+      const number = sensors.sensors.filter((s) => s.zone === sensor.zone).indexOf(sensor);
+      void edit(make.together(moves)).then(() =>
+        onSelect({ kind: "sensor", id: sensor.id ?? placedId(sensor.zone, number) }),
+      );
     },
   });
   return (

@@ -74,6 +74,12 @@ function Sensors({ followed }: { followed: boolean }) {
   }, [told, set]);
   const chosen = selection?.kind === "sensor" ? sensors?.sensors.find((s) => keyOf(s, sensors) === selection.id) : null;
   const list = `schemes/${scheme.id}/use/sensors`;
+  async function place(one: Sensor) {
+    if (!sensors) return;
+    const number = sensors.sensors.filter((s) => s.zone === one.zone).indexOf(one);
+    await edit(make.together(keeping(scheme.id, sensors, one.zone)));
+    set({ selection: { kind: "sensor", id: placedId(one.zone, number) } });
+  }
   if (!told)
     return <p className="quiet small">{asked.isError ? asked.error.message : "Working out daylight at the sensors"}</p>;
   const own = (scheme.use?.sensors ?? []).length;
@@ -150,11 +156,7 @@ function Sensors({ followed }: { followed: boolean }) {
             <div className="small quiet">
               Proposed {both(chosen.height_m, "m", units, 2)} above the floor, for {round(chosen.share * 100, 0)}% of
               the lights.{" "}
-              <button
-                type="button"
-                className="plain assumed"
-                onClick={() => void edit(make.together(keeping(scheme.id, sensors, chosen.zone)))}
-              >
+              <button type="button" className="plain assumed" onClick={() => void place(chosen)}>
                 Place it by hand
               </button>
             </div>
@@ -181,6 +183,9 @@ export function keyOf(sensor: Sensor, all: Schemas["SensorsOut"]): string {
   return `${sensor.zone}#${number}`;
 }
 
+/** The id that a proposed sensor gets when it is placed by hand. */
+export const placedId = (zone: string, number: number) => `${zone.replace(/[^A-Za-z0-9]+/g, "-")}-${number + 1}`;
+
 /** Edits that put the proposed sensors of a zone where they stand, so that each can be moved. */
 export function keeping(
   scheme: string,
@@ -191,7 +196,7 @@ export function keeping(
   const own = all.sensors.filter((s) => s.zone === zone);
   return own.map((s, k) => {
     const to = moved && keyOf(s, all) === moved.key ? moved : { x: s.own[0], y: s.own[1] };
-    const id = `${zone.replace(/[^A-Za-z0-9]+/g, "-")}-${k + 1}`;
+    const id = placedId(zone, k);
     return make.put(`schemes/${scheme}/use/sensors`, {
       id,
       zone,
