@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [register]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [daylight] [register]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -12,14 +12,18 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from playwright.sync_api import sync_playwright
 
+from eurythm import simulate as pipeline
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_path
+from eurythm.daylight import illuminance
+from eurythm.daylight.figures import measured
 from eurythm.exchange.demo import demo_project
 from eurythm.exchange.importing import settled_bundle
 from eurythm.exchange.intake.process import read_apart, read_plan_apart
@@ -32,9 +36,10 @@ from eurythm.geometry.zoning import divide
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors, StudySpec
-from eurythm.model.reading import read_document
+from eurythm.model.reading import dump, read_document
+from eurythm.model.scheme import Scheme
 from eurythm.model.shape import Zoning
-from eurythm.simulate import building_of
+from eurythm.simulate import building_of, run
 from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
 from eurythm.study.runner import Job, Pool
@@ -142,6 +147,65 @@ def cases() -> None:
             print(
                 f"cases: {done} in {seconds:.1f} s on two processes, {seconds / done * 1000:.1f} ms a case{ratio}; memory of all (PSS) {most:.0f} MB"
             )
+    finally:
+        pool.close()
+
+
+def daylight() -> None:
+    """Daylight of the demo's reference (12 zones with windows): sensors the first time, after glazing edits, floors, figures; 300 cases with control and without."""
+    project, year = demo_project(), standin_year("merrowhaven")
+    quay = project.scheme("quay")
+    pipeline.daylight(project.place, project.library, quay.model_copy(update={"turn_deg": 7.0}), year)
+    documents = dump(quay)
+
+    def timed(asked: Callable[[], Any]) -> tuple[float, float]:
+        started, used = time.perf_counter(), time.process_time()
+        asked()
+        return time.perf_counter() - started, time.process_time() - used
+
+    def seen(**skin: Any) -> Callable[[], Any]:
+        scheme = read_document(Scheme, documents | {"skin": documents["skin"] | skin})
+        run(project.place, project.library, scheme, project.factors, year)  # the sun on the façades is another part
+        return lambda: pipeline.daylight(project.place, project.library, scheme, year)
+
+    illuminance.forget()
+    wall, cpu = timed(seen())
+    print(f"daylight: 24 sensors of 12 zones first {wall:.2f} s, {cpu:.2f} s of CPU")
+    for name, skin in (("another glazing", {"glazing": "triple-solar"}), ("another ratio", {"glazing_ratio": {"south": 0.6}})):
+        wall, cpu = timed(seen(**skin))
+        print(f"daylight: {name} {wall:.2f} s, {cpu:.2f} s of CPU")
+    zones = [zone.id for zone in building_of(project.place, quay).zones]
+    made: list[Any] = []
+    wall, cpu = timed(lambda: made.append(pipeline.daylit_floors(project.place, project.library, quay, year, zones, 1.3)))
+    light = made[0]
+    occupied = dict.fromkeys(zones, np.arange(8760) % 24 > 8)
+    figure, _ = timed(lambda: measured(light, "useful", occupied, 300, 0))
+    hour, _ = timed(lambda: measured(light, "hour", occupied, 300, 4000))
+    print(
+        f"daylight: floors of {len(light.lux):,} points {wall:.2f} s, {light.lux.nbytes / 1e6:.0f} MB; another figure {figure:.3f} s, another hour {hour:.3f} s"
+    )
+    scheme = make_scheme(volumes=[volume("bar", zoning="perimeter_core", form=FIVE, x=6, y=6)])
+    pool = Pool(2)
+    try:
+        before = 0.0
+        for kind in ("none", "dimmed", "none", "dimmed"):
+            own = read_document(Scheme, dump(scheme) | {"use": {"lights": {"kind": kind}}})
+            inputs = CaseInputs(project.place, Library(), Factors(), own, (own,))
+            levers = [
+                {"kind": "turn", "steps": [-30, -15, 0, 15, 30]},
+                {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.35, 0.5, 0.65, 0.8]},
+                {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
+                {"kind": "field", "path": "skin/wall_insulation_m", "steps": [0.1, 0.17, 0.24, 0.3]},
+            ]
+            spec = read_document(StudySpec, {"name": "b", "scheme": "t", "levers": levers})
+            started = time.perf_counter()
+            done = sum(
+                r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"light-{kind}-{before}"), run_order(spec)) for r in lot
+            )
+            seconds = time.perf_counter() - started
+            told = f", {seconds / before:.2f} times the time without" if kind != "none" else ""
+            print(f"daylight: {done} cases, control {kind}: {seconds:.1f} s{told}")
+            before = seconds
     finally:
         pool.close()
 
@@ -460,7 +524,20 @@ def register() -> None:
 
 if __name__ == "__main__":
     standin_year("merrowhaven")
-    for name in sys.argv[1:] or ["year", "zones", "visibility", "cases", "study", "edits", "shape", "imports", "canvas", "sun", "register"]:
+    for name in sys.argv[1:] or [
+        "year",
+        "zones",
+        "visibility",
+        "cases",
+        "study",
+        "edits",
+        "shape",
+        "imports",
+        "canvas",
+        "sun",
+        "daylight",
+        "register",
+    ]:
         {
             "year": year,
             "zones": zones,
@@ -472,5 +549,6 @@ if __name__ == "__main__":
             "imports": imports,
             "canvas": canvas,
             "sun": sun,
+            "daylight": daylight,
             "register": register,
         }[name]()

@@ -206,3 +206,21 @@ def test_the_library_of_a_bundle_whose_climate_lies_elsewhere(examples: Path, tm
     done = eurythm("library", moved, "materials", "--climate", year, "--out", tmp_path / "materials.csv")
     assert done.returncode == 0, done.stderr
     assert (tmp_path / "materials.csv").exists()
+
+
+def test_daylight_all_over_floors_is_told_and_written(examples: Path, tmp_path: Path) -> None:
+    out = tmp_path / "light.csv"
+    done = eurythm("daylight", examples / "quay.eurythm.json", "--grid", 3, "--out", out, "--target", 500)
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    floors = {floor["zone"]: floor for floor in told["floors"]}
+    assert floors["bar/s0/core"]["meets"] == 0
+    assert floors["bar/s2/e1"]["meets"] > 0.5
+    assert told["target_lx"] == 500
+    assert {"daylight_factor", "hours_above_target", "useful", "lighting_share"} <= set(told["sensors"][0])
+    rows = list(csv.DictReader(out.open(encoding="utf-8")))
+    assert {row["zone"] for row in rows} == set(floors)
+    mean = [float(row["daylight factor %"]) for row in rows if row["zone"] == "bar/s2/e1"]
+    areas = [float(row["area m²"]) for row in rows if row["zone"] == "bar/s2/e1"]
+    whole = sum(m * a for m, a in zip(mean, areas, strict=True)) / sum(areas)
+    assert whole == pytest.approx(floors["bar/s2/e1"]["daylight_factor"] * 100, abs=0.01)

@@ -81,7 +81,7 @@ def test_the_architecture_names_what_there_is() -> None:
     missing = [name for name in files if not ((own / name).exists() or (root / name).exists() or name in everywhere)]
     assert missing == []
     steps = re.findall(r"^\| `(\w+)`", text, re.M)
-    light = (pipeline.Light, pipeline.Daylight, pipeline.LightsOn)
+    light = (pipeline.Light, pipeline.Daylight, pipeline.Floors, pipeline.LightsOn)
     chain = (pipeline.Form, pipeline.Openings, pipeline.Cladding, *light, pipeline.Use, pipeline.Gains, pipeline.Balance)
     assert steps == [c.__name__ for c in chain]
 

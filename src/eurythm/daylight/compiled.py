@@ -302,3 +302,27 @@ def look_out(
                         form[n] = facing * cosine[n] / math.pi / far2 * area
                         n += 1
     return sensor[:n].copy(), opening[:n].copy(), start[:n].copy(), toward[:n].copy(), cosine[:n].copy(), form[:n].copy()
+
+
+@njit("float64[::1](float64, float64, float64, float64, int64, int64, float64[:, ::1])", nogil=True, cache=True)  # type: ignore[untyped-decorator]
+def cover(left: float, low: float, wide: float, high: float, columns: int, rows: int, openings: Series) -> Series:
+    """What of each cell some openings cover, m², (columns rows,), column by column.
+
+    Parameters
+    ----------
+    left, low, wide, high : where the cells begin along and up the face, and the size of each
+    openings : (W, 4) begin along and up, end along and up
+    """
+    areas = np.zeros(columns * rows)
+    for w in range(len(openings)):
+        first, last = max(int((openings[w, 0] - left) / wide), 0), min(int((openings[w, 2] - left) / wide) + 1, columns)
+        foot, top = max(int((openings[w, 1] - low) / high), 0), min(int((openings[w, 3] - low) / high) + 1, rows)
+        for i in range(first, last):
+            across = min(left + (i + 1) * wide, openings[w, 2]) - max(left + i * wide, openings[w, 0])
+            if across <= 0.0:
+                continue
+            for j in range(foot, top):
+                up = min(low + (j + 1) * high, openings[w, 3]) - max(low + j * high, openings[w, 1])
+                if up > 0.0:
+                    areas[i * rows + j] += across * up
+    return areas

@@ -39,7 +39,7 @@ BALANCED = 1e-7
 DECIMALS = 4
 """To which shapes are alike, m."""
 LEAST_REFLECTANCE = 1e-9
-SOLVED, MOST_TURNS = 1e-9, 400
+SOLVED, MOST_TURNS = 1e-7, 400
 """To what part of it light between surfaces is settled, and in how many turns at most."""
 TURNS = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
 """By how much each patch shifts the evenly spread numbers of the one before."""
@@ -128,7 +128,7 @@ class Enclosure:
     def nbytes(self) -> int:
         """How much it takes: mainly its form factors."""
         count = len(self.areas)
-        return 8 * count * count + 400 * count
+        return 16 * count * count + 400 * count
 
     @cached_property
     def areas(self) -> Series:
@@ -195,6 +195,12 @@ class Enclosure:
         exchange = views / np.maximum(views.sum(axis=1, keepdims=True), 1.0) * areas[:, None]
         return balanced((exchange + exchange.T) / 2, areas) / areas[:, None]
 
+    @cached_property
+    def exchange(self) -> Series:
+        """Areas times form factors, m², (N, N)."""
+        exchange: Series = self.form_factors * self.areas[:, None]
+        return exchange
+
     def answer(self, seen: Series, reflectance: Series) -> Series:
         """What patches lit straight bring a sensor by reflection, to any order, for each unit of their light, (K, N).
 
@@ -203,9 +209,8 @@ class Enclosure:
         seen : (K, N) form factors of the patches from the sensors
         reflectance : (N,)
         """
-        areas, exchange = self.areas, self.form_factors * self.areas[:, None]
-        worth = areas / np.maximum(reflectance, LEAST_REFLECTANCE)
-        return _settled(exchange, worth, seen.T).T * areas
+        worth = self.areas / np.maximum(reflectance, LEAST_REFLECTANCE)
+        return _settled(self.exchange, worth, seen.T).T * self.areas
 
 
 def _from_patches(surface: Surface, own: Ints, spread: Series) -> tuple[Singles, Singles]:
@@ -301,7 +306,25 @@ class Placed:
         return np.concatenate([opaque * (1.0 - glazed) + GLASS_REFLECTANCE * glazed for glazed, opaque in shares])
 
 
-_ENCLOSURES: Kept[Enclosure] = Kept(40_000_000)
+_ENCLOSURES: Kept[Enclosure] = Kept(80_000_000)
+
+
+@dataclass(frozen=True, eq=False)
+class _Lie:
+    """How an enclosure lies in the drawing, and the order of its surfaces among the faces of its zone."""
+
+    enclosure: Enclosure
+    turn: Vec
+    origin: Vec
+    order: tuple[int, ...]
+
+    @property
+    def nbytes(self) -> int:
+        """How much it takes besides the enclosure, which is kept for itself."""
+        return 500
+
+
+_LIES: Kept[_Lie] = Kept(2_000_000)
 
 
 def enclosure_of(building: Building, zone: str) -> Placed:
@@ -309,15 +332,23 @@ def enclosure_of(building: Building, zone: str) -> Placed:
     sides: list[tuple[Face, int]] = [(f, 1) for f in building.faces if f.zone == zone]
     sides += [(f, -1) for f in building.faces if f.other == zone]
     sides += [(f, side) for f in building.inner if f.zone == zone and not f.air for side in (1, -1)]
+    told = repr([(f.kind, side, len(f.loops), bool(f.windows)) for f, side in sides]).encode()
+    shape = np.concatenate([a for f, _ in sides for a in (*f.loops, np.stack([f.normal, f.along, f.origin]))])
+    lie = _LIES.get(key_of(shape) + told, lambda: _lie(sides))
+    return Placed(zone, lie.enclosure, tuple(sides[k][0] for k in lie.order), lie.turn, lie.origin)
+
+
+def _lie(sides: Sequence[tuple[Face, int]]) -> _Lie:
     wall = next((f.normal for f, _ in sides if f.kind == "wall" and abs(f.normal[2]) < 0.5), np.array([0.0, -1.0, 0.0]))
     along = np.array([-wall[1], wall[0]]) / np.hypot(wall[0], wall[1])
     turn = np.array([[along[0], along[1], 0.0], [-along[1], along[0], 0.0], [0.0, 0.0, 1.0]])
     origin = (np.concatenate([f.loops[0] for f, _ in sides]) @ turn.T).min(axis=0) @ turn
-    own = [(_turned(f, side, turn, origin), f) for f, side in sides]
-    own.sort(key=lambda pair: (*np.round(pair[0].normal, 3), *np.round(pair[0].loops[0].min(axis=0), 3), pair[0].kind))
-    key = key_of(*(a for f, _ in own for a in (*f.loops, f.normal, f.along, f.origin)), np.array([len(f.loops) for f, _ in own]))
-    enclosure = _ENCLOSURES.get(key, lambda: _enclosure([f for f, _ in own], key))
-    return Placed(zone, enclosure, tuple(f for _, f in own), turn, origin)
+    own = [_turned(f, side, turn, origin) for f, side in sides]
+    order = sorted(range(len(own)), key=lambda k: (*np.round(own[k].normal, 3), *np.round(own[k].loops[0].min(axis=0), 3), own[k].kind))
+    faces = [own[k] for k in order]
+    told = repr([(f.kind, len(f.loops)) for f in faces]).encode()
+    key = key_of(*(a for f in faces for a in (*f.loops, f.normal, f.along, f.origin)), np.frombuffer(told, np.uint8))
+    return _Lie(_ENCLOSURES.get(key, lambda: _enclosure(faces, key)), turn, origin, tuple(order))
 
 
 def _turned(face: Face, side: int, turn: Vec, origin: Vec) -> Face:

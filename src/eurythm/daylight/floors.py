@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from eurythm.climate.year import ClimateYear
 from eurythm.daylight.compiled import gather_straight, look_out
 from eurythm.daylight.efficacy import Lux, light_of
-from eurythm.daylight.glass import Angles, Facade, Panes
+from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
 from eurythm.daylight.illuminance import Skin, diffuse
 from eurythm.daylight.outlook import Around, Bundle, brightness, follow
 from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
@@ -215,7 +215,7 @@ def _straight(room: Room, facade: int) -> Rays:
     """Ways of all points of a room through the windows of one façade, in parts that fit their distance; `cell` is the number of the window."""
     own, face = room.own(facade), room.faces[facade]
     plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
-    openings = np.array([[w.s, w.z, w.s + w.width, w.z + w.height] for w in face.windows])
+    openings = openings_of(face)
     point, window, start, toward, cosine, form = look_out(
         room.at, room.normals, plane, openings, BY_FAR_SHADED if room.fine[facade] else BY_FAR, *PART_M
     )

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.daylight.enclosure import covered
+from eurythm.daylight.compiled import cover
 from eurythm.fabric.glass import angle_factor
-from eurythm.geometry.building import Face, Vec, Window
+from eurythm.geometry.building import Face, Vec
 from eurythm.model.library import Glazing
 from eurythm.sun.profile import louvres_free
 
@@ -47,10 +47,9 @@ class Facade:
         places: Vec = face.origin + np.outer(self.left[0] + at[:, 0], face.along) + np.outer(self.low[0] + at[:, 1], upward)
         return places
 
-    def covered(self, w: Window) -> Series:
-        """Return what of each cell a window covers, m², (C,)."""
-        across = covered(self.left, self.left + self.step[0], w.s, w.s + w.width)
-        areas: Series = across * covered(self.low, self.low + self.step[1], w.z, w.z + w.height)
+    def covered(self, openings: Series) -> Series:
+        """Return what of each cell some openings cover, m², (C,); they are (W, 4), begin along and up, end along and up."""
+        areas: Series = cover(float(self.left[0]), float(self.low[0]), *self.step, *self.shape, openings)
         return areas
 
 
@@ -68,6 +67,12 @@ def facade_of(face: Face, cell_m: float) -> Facade:
     return Facade(middles, s, z, step, (columns, rows))
 
 
+def openings_of(face: Face, windows: Sequence[int] | None = None) -> Series:
+    """Return some windows of a face, all unless they are named: begin along and up, end along and up, (W, 4) m."""
+    own = face.windows if windows is None else [face.windows[k] for k in windows]
+    return np.array([[w.s, w.z, w.s + w.width, w.z + w.height] for w in own])
+
+
 class Panes:
     """What the windows of a face let through, for rays that meet it at some angles from some directions."""
 
@@ -82,7 +87,7 @@ class Panes:
 
     def open_areas(self, facade: Facade) -> dict[tuple[int, float], Series]:
         """What of each cell each glazing covers, m², (C,)."""
-        return {kind: np.sum([facade.covered(self.face.windows[k]) for k in own], axis=0) for kind, own in self.windows.items()}
+        return {kind: facade.covered(openings_of(self.face, own)) for kind, own in self.windows.items()}
 
     @property
     def louvred(self) -> bool:

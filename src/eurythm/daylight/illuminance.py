@@ -73,18 +73,28 @@ def illuminance(building: Building, place: Place, climate: ClimateYear, sensors:
     sun, even, band = light.sun[up], light.even[up], light.band[up]
     back, dull = brightness(looked.bounce, around, (sun, even, band))
     number = 0
+    rows, seen, direct, veils = [], [], [], []
     for here in rooms:
         answer = here.answer(skin.reflectance)
         bundles = looked.bundles[number : number + len(here.inside.rays)]
         number += len(bundles)
         for facade, face in enumerate(here.faces):
             panes = Panes(face, skin.glass)
-            own = [(rays, seen) for rays, seen in zip(here.inside.rays, bundles, strict=True) if rays.number == facade]
-            table = diffuse(panes, own, answer, len(here.which), looked.groups, here.placed.turn)
-            found = np.maximum(np.outer(table[0], even) + np.outer(table[1], band), 0.0) + table[3:].T.astype(np.float32) @ back
-            found += suns_on(here, facade, panes, answer, around) * sun
-            lux[np.ix_(here.which, up)] += found * skin.veils[face.id][up] if face.id in skin.veils else found
-            factors[here.which] += table[2] + dull @ table[3:]
+            own = [(rays, bundle) for rays, bundle in zip(here.inside.rays, bundles, strict=True) if rays.number == facade]
+            rows.append(here.which)
+            seen.append(diffuse(panes, own, answer, len(here.which), looked.groups, here.placed.turn))
+            direct.append(suns_on(here, facade, panes, answer, around))
+            veils.append(skin.veils[face.id][up] if face.id in skin.veils else None)
+    table = np.concatenate(seen, axis=1)
+    hourly = np.maximum(table[:2].T @ np.stack([even, band]), 0.0) + table[3:].T.astype(np.float32) @ back
+    whole, overcast, first = np.zeros((len(sensors), len(up))), table[2] + dull @ table[3:], 0
+    for which, straight, veil in zip(rows, direct, veils, strict=True):
+        part = slice(first, first + len(which))
+        first = part.stop
+        own_light = hourly[part] + straight * sun
+        whole[which] += own_light if veil is None else own_light * veil
+        factors[which] += overcast[part]
+    lux[:, up] = whole
     return Illuminance(tuple(sensors), lux, factors, light.source)
 
 

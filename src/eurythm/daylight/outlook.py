@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -35,17 +36,20 @@ class _Scene:
     """Some triangles that may be in the way."""
 
     def __init__(self, triangles: Vec) -> None:
-        self.scene: EmbreeScene | None = None
-        if len(triangles):
-            self.middle = triangles.reshape(-1, 3).mean(axis=0)
-            self.scene = EmbreeScene()
-            self.mesh = TriangleMesh(self.scene, np.ascontiguousarray(triangles - self.middle, dtype=np.float32))
+        self.triangles = triangles
+
+    @cached_property
+    def _tree(self) -> tuple[EmbreeScene, TriangleMesh, Vec]:
+        """The ray library's tree, and what its rays are reckoned from."""
+        scene, middle = EmbreeScene(), self.triangles.reshape(-1, 3).mean(axis=0)
+        return scene, TriangleMesh(scene, np.ascontiguousarray(self.triangles - middle, dtype=np.float32)), middle
 
     def blocked(self, start: Vec, toward: Vec) -> Flags:
         """Return whether something is in the way of each ray."""
-        if self.scene is None or not len(start):
+        if not len(self.triangles) or not len(start):
             return np.zeros(len(start), dtype=bool)
-        hit = self.scene.run((start - self.middle).astype(np.float32), toward.astype(np.float32), query="OCCLUDED")
+        scene, _, middle = self._tree
+        hit = scene.run((start - middle).astype(np.float32), toward.astype(np.float32), query="OCCLUDED")
         found: Flags = hit != -1
         return found
 
@@ -62,15 +66,19 @@ class Around:
         crown = crown_transmittance(place, climate.location.latitude_deg)[self.up] if self.trees else None
         self.crown = crown
         self.leaves = 1.0 if crown is None else float(crown.mean())
-        frame = np.eye(2)
-        if self.upright:
-            c, s = self.upright[0][:2] / np.hypot(*self.upright[0][:2])
-            frame = np.array([[c, s], [-s, c]])
-        self.few, self.like = sun_cells(self.toward, frame)
         self.solids, self.shades, self.crowns = (_Scene(t) for t in (self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns))
         layers = self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns
         self.key = key_of(*layers, np.array([place.ground_level_m]), *self.upright[:1])
         self.sun_key = self.key + key_of(self.toward)
+
+    @cached_property
+    def suns(self) -> tuple[Ints, NDArray[np.uint32]]:
+        """Suns that stand for all others, in the building's own axes, and the number among them for each sunlit hour."""
+        frame = np.eye(2)
+        if self.upright:
+            c, s = self.upright[0][:2] / np.hypot(*self.upright[0][:2])
+            frame = np.array([[c, s], [-s, c]])
+        return sun_cells(self.toward, frame)
 
     def seen(self, start: Vec, normal: Vec, toward: Vec) -> tuple[Flags, Flags]:
         """Return whether nothing opaque is in the way from places on a face, and whether crowns are."""

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.daylight.compiled import gather_suns, sun_through
-from eurythm.daylight.glass import Angles, Facade, Panes
+from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
 from eurythm.daylight.outlook import Around
 from eurythm.daylight.room import CLOSE_M, SUN_RAYS, Room
 from eurythm.geometry.building import Window
@@ -130,7 +130,7 @@ def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> 
     plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
     corners = own.loops[0] - own.origin
     flat = np.column_stack([corners @ plane[1], corners @ plane[2]])
-    openings = np.array([[w.s, w.z, w.s + w.width, w.z + w.height] for w in face.windows])
+    openings = openings_of(face)
     if not windows:
         openings = np.concatenate([flat.min(axis=0), flat.max(axis=0)])[None]
     sensor, hour, s, z = sun_through(room.at, room.normals, toward, plane, openings)
@@ -151,10 +151,11 @@ def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> 
 def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
     """Return the suns' ways through the cells of one façade to the patches of a room."""
     face, own, cells = room.faces[facade], room.own(facade), room.cells(facade)
-    suns = around.few[around.toward[around.few] @ face.normal > FACING]
+    few, stands_for = around.suns
+    suns = few[around.toward[few] @ face.normal > FACING]
     place = np.full(len(around.toward), -1)
     place[suns] = np.arange(len(suns))
-    like = place[around.few[around.like]]
+    like = place[few[stands_for]]
     toward = around.toward[suns] @ room.placed.turn.T
     each = max(1, round(SUN_RAYS / max(len(suns), 1)))
     sun = np.repeat(np.arange(len(suns)), each)

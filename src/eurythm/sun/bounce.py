@@ -156,7 +156,7 @@ class Bounce:
 _RAYS: Kept[_Rays] = Kept(12_000_000)
 _MET: Kept[_Met] = Kept(8_000_000)
 _ALONG: Kept[_Met] = Kept(40_000_000)
-_GIVEN: Kept[Singles] = Kept(10_000_000)
+_GIVEN: Kept[Singles] = Kept(30_000_000)
 
 
 def forget() -> None:
