@@ -37,6 +37,8 @@ def take(page: Page, url: str, folder: Path) -> None:
     ):
         page.goto(f"{url}/p/merrowhaven/{stage}/{scheme}")
         settled(page)
+        if stage == "use":
+            daylight(page)
         shot(stage)
     page.goto(f"{url}/p/merrowhaven/findings/quay")
     page.get_by_text("In a sentence").wait_for(timeout=60_000)
@@ -109,6 +111,17 @@ def take(page: Page, url: str, folder: Path) -> None:
     shot("trace")
     pulled(page, url)
     shot("drawing")
+
+
+def daylight(page: Page) -> None:
+    """Light on the floors of a storey in plan, and the table beside it."""
+    page.get_by_text("Daylight", exact=True).click()
+    page.locator("[data-sensors]").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Show daylight").click()
+    page.locator("[data-daylight]").wait_for(timeout=60_000)
+    page.locator("[data-daylight]").scroll_into_view_if_needed()
+    page.mouse.move(430, 312)
+    settled(page)
 
 
 def pulled(page: Page, url: str) -> None:

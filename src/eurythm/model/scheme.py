@@ -169,7 +169,7 @@ class Skin(Described):
     )
     sill_m: Annotated[float, OPENING] = quantity(0.9, "Sill above floor", "m", ge=0, le=20, usual=(0, 1.2), source=DESIGN)
     head_m: Annotated[float, OPENING] = quantity(
-        2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), source=f"{DESIGN}; never above the storey"
+        2.7, "Head above floor", "m", gt=0.1, le=40, usual=(2.0, 4.0), lever=True, source=f"{DESIGN}; never above the storey"
     )
     overhang_depth_m: Annotated[OverhangDepth, OPENING] = OverhangDepth()
     fin_depth_m: Annotated[FinDepth, OPENING] = FinDepth()

@@ -64,7 +64,7 @@ export function EndUseBar({
         const width = u.value * full;
         const here = left;
         left += width;
-        const wide = named && width > 13;
+        const wide = named && width > 3 + 1.95 * u.name.length;
         return (
           <div
             key={u.id}

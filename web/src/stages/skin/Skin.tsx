@@ -98,7 +98,7 @@ export default function Skin() {
         <NumberField path={`${path}/window_module_m`} note="Skin.window_module_m" form />
         <NumberField path={`${path}/window_width_m`} note="Skin.window_width_m" form />
         <NumberField path={`${path}/sill_m`} note="Skin.sill_m" />
-        <NumberField path={`${path}/head_m`} note="Skin.head_m" />
+        <NumberField path={`${path}/head_m`} note="Skin.head_m" vary />
         <Drawn geometry={geometry} head={scheme.skin?.head_m ?? 0} sill={scheme.skin?.sill_m ?? 0} />
       </details>
       <details>
@@ -204,6 +204,13 @@ export default function Skin() {
           placeholder={insulation(shelf?.constructions, scheme.skin?.roof)}
         />
         <NumberField path={`${path}/inner_walls_m2_m2`} note="Skin.inner_walls_m2_m2" />
+      </details>
+      <details>
+        <summary>Light inside</summary>
+        <NumberField path={`${path}/ceiling_reflectance`} note="Skin.ceiling_reflectance" slider vary />
+        <NumberField path={`${path}/wall_reflectance`} note="Skin.wall_reflectance" slider vary />
+        <NumberField path={`${path}/floor_reflectance`} note="Skin.floor_reflectance" slider vary />
+        <p className="quiet small">For daylight; a construction may say its own.</p>
       </details>
       <GlassBuilder />
       <Materials />

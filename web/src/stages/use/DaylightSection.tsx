@@ -1,11 +1,13 @@
+import { MenuItem, Select } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { useKept, useViewed } from "../../app/state";
-import { both, round } from "../../app/words";
+import { both, freshId, round } from "../../app/words";
 import { ChoiceField, NumberField } from "../../fields/Field";
+import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
 
 export type Sensor = Schemas["SensorOut"];
@@ -130,6 +132,7 @@ function Sensors({ followed }: { followed: boolean }) {
       {chosen && sensors && (
         <div data-sensor={selection?.id}>
           <h3>{chosen.zone_name}</h3>
+          <ZoneLights zone={chosen.zone} name={chosen.zone_name} />
           {chosen.id ? (
             <>
               <NumberField path={`${list}/${chosen.id}/x`} note="LightSensor.x" />
@@ -173,6 +176,48 @@ function Sensors({ followed }: { followed: boolean }) {
         {own > 0 && asked.isFetching && " Working"}
       </div>
     </>
+  );
+}
+
+/** How the lights of one zone follow daylight where that is not as the scheme says. */
+function ZoneLights({ zone, name }: { zone: string; name: string }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  const own = (scheme.use?.zones ?? []).find((z) => z.zone === zone);
+  function choose(lights: string) {
+    const path = `schemes/${scheme.id}/use/zones`;
+    void edit((state) => {
+      const now = (at(state.given, path) ?? []) as { id: string; zone: string }[];
+      const mine = now.find((z) => z.zone === zone);
+      const { lights: _, ...rest } = (mine ?? {}) as Record<string, unknown>;
+      const id =
+        mine?.id ??
+        freshId(
+          "zone",
+          now.map((z) => z.id),
+        );
+      return make.put(path, { ...rest, id, zone, ...(lights ? { lights } : {}) });
+    });
+  }
+  return (
+    <div className="field">
+      <span>Its lights</span>
+      <span />
+      <Select
+        value={own?.lights ?? ""}
+        displayEmpty
+        onChange={(e) => choose(e.target.value)}
+        inputProps={{ "aria-label": `Lights of ${name}` }}
+        sx={{ gridColumn: "3 / -1" }}
+      >
+        <MenuItem value="">as the scheme</MenuItem>
+        {kinds.slice(0, -1).map((k) => (
+          <MenuItem key={k.id} value={k.id}>
+            {k.name}
+          </MenuItem>
+        ))}
+      </Select>
+    </div>
   );
 }
 
