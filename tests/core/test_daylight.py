@@ -31,7 +31,7 @@ from eurythm.model.library import Library, LightControl
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.model.scheme import Scheme
+from eurythm.model.scheme import Scheme, Use
 from eurythm.simulate import building_of, prepare_case, run_many
 from eurythm.sun.obstacles import obstacles_of
 from eurythm.sun.radiation import sun_in_drawing
@@ -543,3 +543,45 @@ def test_floors_without_glass_are_dark_and_too_fine_a_grid_is_refused() -> None:
     with pytest.raises(EurythmError) as nothing:
         floors(core, 1.0, ("gone",))
     assert nothing.value.code == "no-zones"
+
+
+ODD: dict[str, tuple[Scheme, str]] = {
+    "a room of 200 m": (
+        make_scheme(volumes=[volume(form={"length": 200, "depth": 15})], skin={"glazing_ratio": {"south": 0.5}}),
+        "merrowhaven",
+    ),
+    "a courtyard": (make_scheme(volumes=[volume(kind="courtyard", form={"court_length": 12, "court_depth": 10})]), "merrowhaven"),
+    "an atrium over storeys": (
+        make_scheme(
+            volumes=[volume(storeys=3)],
+            skin={"rooflight_ratio": 0.2},
+            merged=[{"id": "hall", "name": "Hall", "zones": [f"v1/s{k}/all" for k in range(3)]}],
+        ),
+        "merrowhaven",
+    ),
+    "polar night": (make_scheme(volumes=[volume()]), "norrvik-fell"),
+    "glass down to the floor": (room(4, 5, sill_m=0.0, head_m=2.9, glazing_ratio={"south": 0.9}), "merrowhaven"),
+    "glass that lets nothing through": (room(4, 5, glazing="dark"), "merrowhaven"),
+}
+
+
+@pytest.mark.parametrize("name", ODD)
+def test_odd_rooms_have_plain_figures(name: str) -> None:
+    scheme, where = ODD[name]
+    dark = GLASS.model_copy(update={"id": "dark", "visible": 0.0})
+    library, climate = Library(glazings=(dark,)), standin_year(where)
+    found = pipeline.daylight(Place(), library, scheme, climate)
+    assert found.sensors
+    assert np.isfinite(found.lux).all()
+    assert np.isfinite(found.daylight_factor).all()
+    assert found.lux.min() >= 0
+    assert found.lux.max() < 150_000
+    assert (found.lux.max() == 0) == (name == "glass that lets nothing through")
+    zones = [zone.id for zone in building_of(Place(), scheme).zones]
+    all_over = pipeline.daylit_floors(Place(), library, scheme, climate, zones, 3.0)
+    assert np.isfinite(all_over.lux).all()
+    assert all_over.daylight_factor.max() < 1.0
+    made = run_scheme(
+        scheme.model_copy(update={"use": read_document(Use, {"lights": {"kind": "dimmed"}})}), climate=climate, library=library
+    )
+    assert np.isfinite(made.outcome.totals["eui_kwh_per_m2"])
