@@ -21,6 +21,7 @@ KEEP = {
     "light": 10,
     "daylight": 6,
     "floors": 2,
+    "bright": 24,
     "lights": 8,
     "inside": 48,
     "use": 10,

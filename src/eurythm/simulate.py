@@ -22,7 +22,7 @@ from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
 from eurythm.daylight.control import left_on
-from eurythm.daylight.floors import FloorLight, floor_light
+from eurythm.daylight.floors import FloorLight, FloorShares, floor_light, floor_shares
 from eurythm.daylight.illuminance import Illuminance, Skin, illuminance
 from eurythm.daylight.sensors import refuse_too_much, sensor_remarks, sensors_of
 from eurythm.geometry.building import Building, Face, Kind
@@ -184,6 +184,23 @@ class Floors(Inputs[FloorLight]):
         return floor_light(of.building.result, of.place.read, of.climate, self.zones, self.spacing_m, of.skin)
 
 
+@dataclass(frozen=True, eq=False)
+class Bright(Inputs[FloorShares]):
+    """How bright the floors are while someone is there."""
+
+    daylight: Daylight
+    use: Made[Used]
+    bright_lx: float
+    step = "bright"
+
+    def make(self) -> FloorShares:
+        """Shares of floor and of hours."""
+        of = self.daylight
+        building = of.building.result
+        occupied = {zone.id: used.occupied for zone, used in zip(building.zones, self.use.result.zones, strict=True)}
+        return floor_shares(building, of.place.read, of.climate, of.skin, occupied, self.bright_lx)
+
+
 def veiled(face: Face, skin: SchemeSkin) -> bool:
     """Whether blinds hang at the windows of a face."""
     return bool(face.windows) and face.boundary == "outdoors" and (face.blinds or skin.blinds.place) != "none"
@@ -296,6 +313,7 @@ class Prepared:
     light: dict[str, FaceLight]
     arrays: Arrays
     generation: Generation
+    bright: FloorShares | None
     substeps: int
     key: str
     form: str
@@ -371,6 +389,8 @@ def prepare_case(
     panels = panel_faces(building.result, pv, place.north_deg)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
     use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate))
+    judged = scheme.use.lights
+    bright = made(Bright(_daylight(building, light, library, brief), use, judged.bright_lx)) if judged.floors else None
     if lights is None and any(zone.lights.kind != "none" for zone in use.result.zones):
         lights = made(LightsOn(form, made(_daylight(building, light, library, brief)), use))
     gains = made(Gains(use, lights))
@@ -378,7 +398,9 @@ def prepare_case(
     documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
     arrays = made(Balance(*documents, climate, building, light, inside, use, gains, substeps, brief))
     generation = generate(panels, light.result, pv, climate, place.north_deg)
-    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, substeps, arrays.digest, building.digest)
+    shares = bright.result if bright else None
+    keys = arrays.digest, building.digest
+    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, shares, substeps, *keys)
 
 
 def _daylight(building: Made[Building], light: Made[dict[str, FaceLight]], library: Library, brief: Brief) -> Daylight:
@@ -539,7 +561,8 @@ def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
     systems = [Seasonal(case.brief.scheme.plant)]
     delivered = deliver(systems, course, case.arrays, case.generation)
     area = case.generation.module_area_m2
-    return summarise(case.building, case.arrays, course, delivered, case.factors, area, case.substeps), delivered
+    daylit = (case.bright.daylit, case.bright.useful) if case.bright else (0.0, 0.0)
+    return summarise(case.building, case.arrays, course, delivered, case.factors, area, daylit, case.substeps), delivered
 
 
 def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:

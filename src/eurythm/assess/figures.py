@@ -102,6 +102,12 @@ def _totals(id: str, title: str, unit: str, digits: int, how: str, **more: Any) 
     return Figure(id, title, unit, ("totals", id), digits, how, **more)
 
 
+def _share(id: str, title: str, how: str) -> Figure:
+    return _totals(
+        id, title, "", 0, f"{how}; where floors are judged", sense="more", shown_unit="%", per=0.01, needs=id, compared=True, findings=True
+    )
+
+
 def _peak(kind: str, title: str, **more: Any) -> Figure:
     return Figure(
         f"peak_{kind}_w", title, "W", ("peaks", f"{kind}_w"), 1, "highest hour of all zones together", shown_unit="kW", per=1000.0,
@@ -118,6 +124,8 @@ FIGURES: tuple[Figure, ...] = (
     _totals("eui_net_kwh_per_m2", "Net energy", "kWh/m²", 1, "the same less the generation that is used at once", compared=True, share_as="net_energy", findings=True, needs="generation_used_kwh"),
     _totals("lighting_kwh_per_m2", "Lighting", "kWh/m²", 1, "energy of lights per conditioned floor area", compared=True, needs="lighting_saved_kwh_per_m2"),
     _totals("lighting_saved_kwh_per_m2", "Lighting saved by daylight", "kWh/m²", 1, "what lights that follow daylight leave out, per conditioned floor area", sense="more", compared=True, findings=True, needs="lighting_saved_kwh_per_m2"),
+    _share("daylit_share", "Floor with enough daylight", "share of all floors with enough daylight in half of the occupied hours"),
+    _share("useful_daylight_share", "Hours of useful daylight", "mean over all floors of the occupied hours with 100 to 3,000 lx"),
     _totals("conditioned_floor_area_m2", "Conditioned floor", "m²", 0, "between the inner faces of conditioned zones' walls", sense=""),
     _totals("heating_demand_kwh", "Heating demand", "kWh", 0, "sensible heat delivered to zones"),
     _totals("cooling_demand_kwh", "Cooling demand", "kWh", 0, "sensible heat taken from zones"),

@@ -58,6 +58,8 @@ class Totals(TypedDict):
     cost_per_m2: float
     lighting_kwh_per_m2: float
     lighting_saved_kwh_per_m2: float
+    daylit_share: float
+    useful_daylight_share: float
 
 
 class Peaks(TypedDict):
@@ -158,12 +160,20 @@ def _kwh(series: Series) -> float:
 
 
 def summarise(
-    building: Building, arrays: Arrays, course: Course, delivered: Delivered, factors: Factors, module_area: float, substeps: int
+    building: Building,
+    arrays: Arrays,
+    course: Course,
+    delivered: Delivered,
+    factors: Factors,
+    module_area: float,
+    daylit: tuple[float, float],
+    substeps: int,
 ) -> Summary:
     """Sum a year of the whole building up.
 
     Floor area is the conditioned internal one. Energy per floor area counts all end uses before generation. Hours too
-    warm or too cold are occupied hours of conditioned zones by operative temperature, averaged by floor area.
+    warm or too cold are occupied hours of conditioned zones by operative temperature, averaged by floor area. `daylit` are the shares of
+    floor with enough daylight and of occupied hours with useful daylight, zero where they were not asked for.
     """
     conditioned = np.array([z.conditioned for z in arrays.zones])
     area = float(arrays.floor_area[conditioned].sum())
@@ -202,6 +212,8 @@ def summarise(
         "cost_per_m2": cost * per_area,
         "lighting_kwh_per_m2": energy["lighting"] * per_area,
         "lighting_saved_kwh_per_m2": _kwh(arrays.asked.lighting_saved) * per_area,
+        "daylit_share": daylit[0],
+        "useful_daylight_share": daylit[1],
     }
     return Summary(
         totals=totals,

@@ -9,12 +9,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.daylight.floors import FloorLight
+from eurythm.daylight.floors import USEFUL_LX, FloorLight
 
 Series = NDArray[np.float64]
 TARGET_LX = 300.0
-USEFUL_LX = (100.0, 3000.0)
-"""Illuminance that is wanted, and the range in which daylight is useful: usual values (unverified)."""
+"""Illuminance that is wanted: a usual value (unverified)."""
 
 
 @dataclass(frozen=True)
@@ -48,8 +47,6 @@ def year_of(lux: Series, occupied: NDArray[np.bool_], target_lx: float = TARGET_
 
 Measure = Literal["factor", "autonomy", "useful", "beyond", "mean", "hour"]
 UNITS: dict[Measure, str] = {"factor": "%", "autonomy": "%", "useful": "%", "beyond": "h", "mean": "lx", "hour": "lx"}
-HALF = 0.5
-"""Share of the occupied hours in which a place is to have its target to count as daylit: the idea of EN 17037 (unverified)."""
 
 
 def measured(light: FloorLight, measure: Measure, occupied: Mapping[str, NDArray[np.bool_]], target_lx: float, hour: int) -> Series:

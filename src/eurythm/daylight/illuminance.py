@@ -57,8 +57,10 @@ class Skin:
     veils: Mapping[str, Series]
 
 
-def illuminance(building: Building, place: Place, climate: ClimateYear, sensors: Sequence[Sensor], skin: Skin) -> Illuminance:
-    """Return the light on sensors of any zones; zones without glass are dark.
+def illuminance(
+    building: Building, place: Place, climate: ClimateYear, sensors: Sequence[Sensor], skin: Skin, every: int = 1
+) -> Illuminance:
+    """Return the light on sensors of any zones; zones without glass are dark. With `every`, only one of so many hours is lit.
 
     Glass, its sizes and reflectances only weigh ways of light that are kept by the form and what stands around.
     """
@@ -67,7 +69,7 @@ def illuminance(building: Building, place: Place, climate: ClimateYear, sensors:
     rooms = [own for own in rooms_of(building, sensors) if own.facades]
     if not rooms:
         return Illuminance(tuple(sensors), lux, factors, light.source)
-    around = Around(building, place, climate)
+    around = Around(building, place, climate, every)
     up = around.up
     looked = look(rooms, around)
     sun, even, band = light.sun[up], light.even[up], light.band[up]

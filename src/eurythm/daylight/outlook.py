@@ -57,11 +57,14 @@ class _Scene:
 class Around:
     """What stands outside, and the suns of the year."""
 
-    def __init__(self, building: Building, place: Place, climate: ClimateYear) -> None:
+    def __init__(self, building: Building, place: Place, climate: ClimateYear, every: int = 1) -> None:
+        """Collect them; of the sunlit hours all, or every so many, at another time on each day."""
         self.place = place
         self.obstacles: Obstacles = obstacles_of(building, place)
         self.upright = [f.normal for f in building.faces if f.boundary == "outdoors" and abs(f.normal[2]) < 0.5]
-        self.up, self.toward = sun_in_drawing(place.north_deg, climate.location)
+        up, toward = sun_in_drawing(place.north_deg, climate.location)
+        some = (up + up // 24) % every == 0
+        self.up, self.toward = up[some], toward[some]
         self.trees = bool(place.standing_trees)
         crown = crown_transmittance(place, climate.location.latitude_deg)[self.up] if self.trees else None
         self.crown = crown

@@ -6,7 +6,7 @@ What lies inside is kept by the room's shape. Outside, rays are followed by `day
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -151,10 +151,12 @@ class Room:
         face = self.own(facade)
         wanted = (self.at - face.origin) @ -face.normal * STRAIGHT_BY_FAR
         sizes = np.array(STRAIGHT_CELLS_M)[np.abs(np.array(STRAIGHT_CELLS_M) - wanted[:, None]).argmin(axis=1)]
-        cells = {size: facade_of(face, size) for size in dict.fromkeys(sizes.tolist())}
-        return [
-            _straight(self.enclosure, (facade, face, cells[size]), self.at[k], self.normals[k], k) for k, size in enumerate(sizes.tolist())
-        ]
+        found = []
+        for size in dict.fromkeys(sizes.tolist()):
+            cells = facade_of(face, size)
+            own = np.flatnonzero(sizes == size).tolist()
+            found.append(_together([_straight(self.enclosure, (facade, face, cells), self.at[k], self.normals[k], k) for k in own]))
+        return found
 
     def _spread(self, facade: int) -> Rays:
         """From the sky and what lies below it through each larger cell to the patch of the room that it falls on; kept."""
@@ -189,6 +191,14 @@ def _room(building: Building, zone: str, which: list[int], sensors: Sequence[Sen
     facades = tuple(k for k, f in enumerate(placed.faces) if f.boundary == "outdoors" and f.windows)
     shaded = shaded_faces([placed.faces[k] for k in facades], building.shades)
     return Room(placed, np.array(which), at, normals, facades, tuple(placed.faces[k].id in shaded for k in facades))
+
+
+def _together(ways: Sequence[Rays]) -> Rays:
+    """Ways through the same cells as one bundle."""
+    start, toward = (np.concatenate([getattr(way, name) for way in ways]) for name in ("start", "toward"))
+    cell, to, form = (np.concatenate([getattr(way, name) for way in ways]) for name in ("cell", "to", "form"))
+    angles = Angles(np.concatenate([way.angles.cosines for way in ways]))
+    return replace(ways[0], start=start, toward=toward, cell=cell, to=to, form=form, angles=angles)
 
 
 def _straight(enclosure: Enclosure, through: tuple[int, Face, Facade], at: Vec, normal: Vec, sensor: int) -> Rays:

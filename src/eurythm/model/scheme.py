@@ -268,6 +268,27 @@ class Lights(LightFigures):
         "none", "Lights follow daylight", lever=True,
         help="Switched off, in steps, or dimmed, by the sensors of their zone; or as each zone's use profile says",
     )  # fmt: skip
+    floors: bool = choice(
+        False,
+        "Judge daylight on floors",
+        help="How much of the floor has enough daylight, and for how long it is useful: figures of the year and of studies",
+    )
+    bright_lx: float = quantity(
+        300.0,
+        "Floors are bright from",
+        "lx",
+        digits=0,
+        gt=0,
+        le=5000,
+        usual=(100, 500),
+        help="In half of the occupied hours",
+        source="the idea of EN 17037 (unverified)",
+    )
+
+    @property
+    def idle(self) -> frozenset[str]:
+        """Figures that have no say as it stands."""
+        return super().idle | (frozenset() if self.floors else {"bright_lx"})
 
 
 class LightSensor(Proposed):

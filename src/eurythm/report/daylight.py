@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.daylight.control import power_share
-from eurythm.daylight.figures import HALF, TARGET_LX, measured, year_of
-from eurythm.daylight.floors import FloorLight
+from eurythm.daylight.figures import TARGET_LX, measured, year_of
+from eurythm.daylight.floors import HALF, FloorLight
 from eurythm.daylight.illuminance import Illuminance
 from eurythm.model.library import LightControl
 

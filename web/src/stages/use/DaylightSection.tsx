@@ -6,7 +6,7 @@ import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { useKept, useViewed } from "../../app/state";
 import { both, freshId, round } from "../../app/words";
-import { ChoiceField, NumberField } from "../../fields/Field";
+import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
 
@@ -42,6 +42,8 @@ export function DaylightSection() {
           {kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="Lights.steps" />}
         </>
       )}
+      <YesNoField path={`${path}/lights/floors`} note="Lights.floors" />
+      {lights?.floors && <NumberField path={`${path}/lights/bright_lx`} note="Lights.bright_lx" />}
       {open && (
         <>
           <Sensors followed={kind !== "none"} />
