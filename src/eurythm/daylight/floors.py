@@ -135,7 +135,7 @@ class FloorShares:
 def floor_shares(
     building: Building, place: Place, climate: ClimateYear, skin: Skin, occupied: Mapping[str, NDArray[np.bool_]], bright_lx: float
 ) -> FloorShares:
-    """Return how bright all floors are, by few points and every fourth hour: within 2 points of a fine grid (measured on the demo).
+    """Return how bright all floors are, by few points and every fourth hour: within 5 points of a fine grid (tests/core/test_daylight.py).
 
     All that does not hang on glass is kept, as for sensors.
     """

@@ -111,7 +111,7 @@ function Figures({
   return (
     <>
       <div style={{ flex: "none" }}>
-        <span className="big" data-figure="eui">
+        <span className="big" data-figure="eui" data-exact={totals.eui_kwh_per_m2}>
           {energy.text}
         </span>{" "}
         <span>{energy.unit}</span>
