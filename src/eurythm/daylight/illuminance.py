@@ -60,13 +60,14 @@ class Skin:
 def illuminance(
     building: Building, place: Place, climate: ClimateYear, sensors: Sequence[Sensor], skin: Skin, every: int = 1
 ) -> Illuminance:
-    """Return the light on sensors of any zones; zones without glass are dark. With `every`, only one of so many hours is lit.
+    """Return the light on sensors of any zones; zones without glass are dark. With `every`, only one of so many hours is lit, and sensors look out
+    through larger cells.
 
     Glass, its sizes and reflectances only weigh ways of light that are kept by the form and what stands around.
     """
     lux, factors = np.zeros((len(sensors), HOURS)), np.zeros(len(sensors))
     light = light_of(climate)
-    rooms = [own for own in rooms_of(building, sensors) if own.facades]
+    rooms = [own for own in rooms_of(building, sensors, every > 1) if own.facades]
     if not rooms:
         return Illuminance(tuple(sensors), lux, factors, light.source)
     around = Around(building, place, climate, every)

@@ -32,6 +32,8 @@ DEEPER = 1.5
 """By how much more rays go straight into the room than the cosine law has: few reach its back otherwise."""
 STRAIGHT_CELLS_M, STRAIGHT_BY_FAR = (0.1, 0.14, 0.2, 0.28, 0.4), 0.05
 """Cells through which a sensor looks out, and their size for its distance."""
+COARSE_CELLS_M, COARSE_BY_FAR = (0.28, 0.4, 0.56, 0.8), 0.15
+"""The same for many sensors together."""
 SENSOR_RAYS = 1024
 CLOSE_M = 0.02
 """How far before a window something may stand that counts as part of it."""
@@ -99,6 +101,7 @@ class Room:
     facades : numbers of the surfaces with windows
     fine : for each façade, whether shades hang before it
     mirrored : whether only light counts that the room gives back
+    coarse : whether its sensors look out through larger cells, for figures of many of them
     """
 
     placed: Placed
@@ -108,6 +111,7 @@ class Room:
     facades: tuple[int, ...]
     fine: tuple[bool, ...]
     mirrored: bool = False
+    coarse: bool = False
 
     @property
     def enclosure(self) -> Enclosure:
@@ -123,7 +127,7 @@ class Room:
     def inside(self) -> Inside:
         """What it is by its shape alone; kept."""
         where = (np.round(a, DECIMALS) + 0.0 for a in (self.at, self.normals))
-        key = key_of(*where, np.array(self.facades), np.array([*self.fine, self.mirrored])) + self.enclosure.key
+        key = key_of(*where, np.array(self.facades), np.array([*self.fine, self.mirrored, self.coarse])) + self.enclosure.key
         return _INSIDES.get(key, lambda: self._inside(key))
 
     def answer(self, reflectance: Reflectance) -> Series:
@@ -149,8 +153,9 @@ class Room:
     def _straight(self, facade: int) -> list[Rays]:
         """From each sensor through each small cell, at another place in each."""
         face = self.own(facade)
-        wanted = (self.at - face.origin) @ -face.normal * STRAIGHT_BY_FAR
-        sizes = np.array(STRAIGHT_CELLS_M)[np.abs(np.array(STRAIGHT_CELLS_M) - wanted[:, None]).argmin(axis=1)]
+        choices, by_far = (COARSE_CELLS_M, COARSE_BY_FAR) if self.coarse else (STRAIGHT_CELLS_M, STRAIGHT_BY_FAR)
+        wanted = (self.at - face.origin) @ -face.normal * by_far
+        sizes = np.array(choices)[np.abs(np.array(choices) - wanted[:, None]).argmin(axis=1)]
         found = []
         for size in dict.fromkeys(sizes.tolist()):
             cells = facade_of(face, size)
@@ -172,10 +177,10 @@ class Room:
         return Rays(facade, False, cells, start.astype(np.float32), toward.astype(np.float32), cell, patch, form, angles)
 
 
-def rooms_of(building: Building, sensors: Sequence[Sensor]) -> list[Room]:
+def rooms_of(building: Building, sensors: Sequence[Sensor], coarse: bool = False) -> list[Room]:
     """Return the zones of some sensors."""
     return [
-        _room(building, zone, [k for k, s in enumerate(sensors) if s.zone == zone], sensors)
+        replace(_room(building, zone, [k for k, s in enumerate(sensors) if s.zone == zone], sensors), coarse=coarse)
         for zone in dict.fromkeys(s.zone for s in sensors)
     ]
 
