@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from eurythm.api.cells import CellsOut
 from eurythm.model.library import Construction, Pane
 from eurythm.model.scheme import Orientation
 
@@ -201,12 +202,8 @@ class IrradiationIn(BaseModel):
     measure: Literal["sum", "mean", "strongest", "direct_hours"] = "sum"
 
 
-class FaceIrradiationOut(BaseModel):
-    """What falls on one face: its mean, and each cell by rows from below, None where a cell lies beside the face.
-
-    `corner`, `along` and `upward` are the plane of the cells, the latter two as long as the whole grid, m. `heating` and
-    `cooling` are kWh/m2 a year in the hours in which its zone is heated and cooled.
-    """
+class FaceIrradiationOut(CellsOut):
+    """What falls on one face: its mean, and each cell. `heating` and `cooling` are kWh/m2 a year in the hours in which its zone is heated and cooled."""
 
     id: str
     kind: str
@@ -218,12 +215,6 @@ class FaceIrradiationOut(BaseModel):
     hour: int | None
     heating: float
     cooling: float
-    corner: list[float]
-    along: list[float]
-    upward: list[float]
-    columns: int
-    rows: int
-    values: list[float | None]
 
 
 class IrradiationOut(BaseModel):

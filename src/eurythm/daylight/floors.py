@@ -24,10 +24,9 @@ from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
 from eurythm.daylight.sensors import WORKING_PLANE_M, Sensor, plan_of
 from eurythm.daylight.suns import add_beams, beams_of, spread_sun, sunbeams_of
 from eurythm.geometry.building import Building, Face, Vec, Zone
-from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
-from eurythm.sun.irradiation import Grid, grid_on
+from eurythm.sun.irradiation import Grid, grid_on, refuse_too_fine
 
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
@@ -203,11 +202,7 @@ def _laid(building: Building, zones: Sequence[str], spacing_m: float) -> tuple[F
     own = [zone for zone in building.zones if zone.id in set(zones)]
     if not own:
         raise EurythmError("no-zones", "No zone fits this choice.", "zones")
-    count = sum(zone.gross_floor for zone in own) / spacing_m**2
-    if count > MOST_POINTS:
-        raise EurythmError(
-            "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
-        )
+    refuse_too_fine(sum(zone.gross_floor for zone in own), spacing_m, MOST_POINTS)
     floors: list[Floor] = []
     first = 0
     for zone in own:

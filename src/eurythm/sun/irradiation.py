@@ -92,6 +92,21 @@ class Seen:
     view: View
 
 
+def refuse_too_fine(area_m2: float, spacing_m: float, most: int) -> None:
+    """Refuse a grid of more points than are worked out at once.
+
+    Raises
+    ------
+    EurythmError
+        ``too-fine``
+    """
+    count = area_m2 / spacing_m**2
+    if count > most:
+        raise EurythmError(
+            "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {most:,}.", "spacing_m"
+        )
+
+
 def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[Face], spacing_m: float) -> Seen:
     """Cast sun and sky from grids on faces.
 
@@ -102,11 +117,7 @@ def see(building: Building, place: Place, climate: ClimateYear, faces: Sequence[
     """
     if not faces:
         raise EurythmError("no-faces", "No face under the open sky fits this choice.", "faces")
-    count = sum(face.area for face in faces) / spacing_m**2
-    if count > MOST_POINTS:
-        raise EurythmError(
-            "too-fine", f"A grid of {amount(spacing_m, 'm')} makes about {count:,.0f} points; stay below {MOST_POINTS:,}.", "spacing_m"
-        )
+    refuse_too_fine(sum(face.area for face in faces), spacing_m, MOST_POINTS)
     grids = tuple(grid_on(face, spacing_m) for face in faces)
     return Seen(grids, look(building, place, climate, [g.seen for g in grids]))
 

@@ -3,6 +3,7 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { amount } from "./colours";
 import { type FloorOf, type Floors, topOf } from "./floors";
+import { cellTexture } from "./mesh";
 
 /** Light on floors, cell by cell, on their working planes; the pointer reads one cell. */
 export function FloorCells({
@@ -42,20 +43,7 @@ function Cells({
     return made;
   }, [floor]);
   const texture = useMemo(() => {
-    const data = new Uint8Array(floor.columns * floor.rows * 4);
-    floor.values.forEach((v, i) => {
-      if (v === null) return;
-      const [r, g, b] = amount(v / top)
-        .match(/\d+/g)
-        ?.map(Number) ?? [0, 0, 0];
-      data.set([r, g, b, 255], i * 4);
-    });
-    const made = new THREE.DataTexture(data, floor.columns, floor.rows);
-    made.colorSpace = THREE.SRGBColorSpace;
-    made.magFilter = THREE.NearestFilter;
-    made.minFilter = THREE.NearestFilter;
-    made.needsUpdate = true;
-    return made;
+    return cellTexture(floor, (v) => (v === null ? null : amount(v / top)));
   }, [floor, top]);
   useEffect(() => () => texture.dispose(), [texture]);
   useEffect(() => () => geometry.dispose(), [geometry]);

@@ -4,7 +4,7 @@ import * as THREE from "three";
 import type { Face, Schemas } from "../api/client";
 import { tone } from "../app/tokens";
 import { amount } from "./colours";
-import { segments, triangulate } from "./mesh";
+import { cellTexture, segments, triangulate } from "./mesh";
 
 export type Sun = Schemas["IrradiationOut"];
 export type SunFace = Sun["faces"][number];
@@ -73,18 +73,8 @@ function Cells({
     return made;
   }, [face, s]);
   const texture = useMemo(() => {
-    const data = new Uint8Array(s.columns * s.rows * 4);
-    s.values.forEach((v, i) => {
-      const colour = amount(((v ?? s.mean) - low) / Math.max(high - low, 1e-9));
-      const [r, g, b] = colour.match(/\d+/g)?.map(Number) ?? [0, 0, 0];
-      data.set([r, g, b, 255], i * 4);
-    });
-    const made = new THREE.DataTexture(data, s.columns, s.rows);
-    made.colorSpace = THREE.SRGBColorSpace;
-    made.magFilter = THREE.NearestFilter;
-    made.minFilter = THREE.NearestFilter;
-    made.needsUpdate = true;
-    return made;
+    const colour = (v: number | null) => amount(((v ?? s.mean) - low) / Math.max(high - low, 1e-9));
+    return cellTexture(s, colour);
   }, [s, low, high]);
   const rim = useMemo(() => {
     const normal = triangulate(face.loops).normal.multiplyScalar(LIFT_M);

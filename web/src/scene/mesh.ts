@@ -153,3 +153,21 @@ export function patterns(faces: Face[]): THREE.BufferGeometry {
   }
   return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
 }
+
+/** The cells of a grid as a picture, one dot a cell; what has no colour is not drawn. */
+export function cellTexture(
+  cells: { columns: number; rows: number; values: (number | null)[] },
+  colour: (value: number | null) => string | null,
+): THREE.DataTexture {
+  const data = new Uint8Array(cells.columns * cells.rows * 4);
+  cells.values.forEach((v, i) => {
+    const parts = colour(v)?.match(/\d+/g)?.map(Number);
+    if (parts) data.set([...parts.slice(0, 3), 255], i * 4);
+  });
+  const made = new THREE.DataTexture(data, cells.columns, cells.rows);
+  made.colorSpace = THREE.SRGBColorSpace;
+  made.magFilter = THREE.NearestFilter;
+  made.minFilter = THREE.NearestFilter;
+  made.needsUpdate = true;
+  return made;
+}

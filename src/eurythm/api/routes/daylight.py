@@ -8,14 +8,13 @@ from typing import Annotated, Literal
 import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import Response
-from numpy.typing import NDArray
 from pydantic import BaseModel, Field
-from typing_extensions import TypedDict
 
 from eurythm.api.cases import case_of_scheme
+from eurythm.api.cells import CellsOut, cells_of
 from eurythm.api.office import Here, Office
 from eurythm.daylight.figures import TARGET_LX, UNITS, Measure, measured
-from eurythm.daylight.floors import Floor, FloorLight
+from eurythm.daylight.floors import FloorLight
 from eurythm.daylight.sensors import misplaced
 from eurythm.explain.case import Case
 from eurythm.geometry.building import Building
@@ -73,11 +72,8 @@ class FloorsIn(BaseModel):
     hour: Annotated[int, Field(ge=0, le=8759)] = 4140
 
 
-class FloorOut(BaseModel):
-    """One zone's floor: cells by rows from below, None where a cell lies beside it; planes as in pictures of the sun.
-
-    Shares are of one, `beyond_h` hours a year; `meets` is the share of floor that has the target in half of the occupied hours.
-    """
+class FloorOut(CellsOut):
+    """One zone's floor. Shares are of one, `beyond_h` hours a year; `meets` is the share of floor that has the target in half of the occupied hours."""
 
     zone: str
     name: str
@@ -89,12 +85,6 @@ class FloorOut(BaseModel):
     useful: float
     beyond_h: float
     meets: float
-    corner: list[float]
-    along: list[float]
-    upward: list[float]
-    columns: int
-    rows: int
-    values: list[float | None]
 
 
 class FloorsOut(BaseModel):
@@ -163,7 +153,7 @@ def post_floors(project_id: str, scheme_id: str, asked: FloorsIn, here: Here) ->
             FloorOut(
                 zone=told.zone, name=told.name, level=floor.zone.level, area_m2=told.area_m2, mean=float(own @ of / of.sum()),
                 daylight_factor=told.daylight_factor, autonomy=told.autonomy, useful=told.useful, beyond_h=told.beyond_h, meets=told.meets,
-                **_cells(floor, own),
+                **cells_of(floor.grid, own),
             )
         )  # fmt: skip
     return FloorsOut(
@@ -201,29 +191,3 @@ def _chosen(building: Building, asked: FloorsIn) -> list[str]:
 def _asks(case: Case) -> dict[str, LightAsk]:
     asked = light_asks(case.place, case.library, case.scheme, case.climate)
     return {zone: LightAsk(of.occupied, of.lighting, of.lights) for zone, of in asked.items()}
-
-
-class Cells(TypedDict):
-    """Cells of a floor as they are drawn."""
-
-    corner: list[float]
-    along: list[float]
-    upward: list[float]
-    columns: int
-    rows: int
-    values: list[float | None]
-
-
-def _cells(floor: Floor, values: NDArray[np.float64]) -> Cells:
-    grid = floor.grid
-    columns, rows = grid.shape
-    cells = np.full((rows, columns), np.nan)
-    cells[grid.cells[:, 1], grid.cells[:, 0]] = values
-    return {
-        "corner": grid.base.tolist(),
-        "along": (grid.along * grid.step[0] * columns).tolist(),
-        "upward": (grid.upward * grid.step[1] * rows).tolist(),
-        "columns": columns,
-        "rows": rows,
-        "values": [None if np.isnan(v) else float(f"{v:.4g}") for v in cells.ravel()],
-    }

@@ -12,6 +12,7 @@ from fastapi.responses import Response
 from numpy.typing import NDArray
 
 from eurythm.api.cases import case_of_scheme
+from eurythm.api.cells import cells_of
 from eurythm.api.office import Here
 from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
 from eurythm.climate.statistics import hour_name
@@ -83,11 +84,7 @@ def _fallen(made: Run, asked: IrradiationIn) -> list[Irradiation]:
 
 def _face(one: Irradiation, made: Run, north_deg: float, within: NDArray[np.bool_]) -> FaceIrradiationOut:
     """Tell what falls on a face; sun while its zone is heated and cooled is that of the same hours."""
-    grid = one.grid
-    columns, rows = grid.shape
-    cells = np.full((rows, columns), np.nan)
-    cells[grid.cells[:, 1], grid.cells[:, 0]] = one.values
-    face = grid.face
+    face = one.grid.face
     light = made.light[face.id].wall
     zone = made.arrays.zone_ids.index(face.zone)
     heated, cooled = within & (made.demand.heating_w[zone] > 0), within & (made.demand.cooling_w[zone] > 0)
@@ -95,7 +92,5 @@ def _face(one: Irradiation, made: Run, north_deg: float, within: NDArray[np.bool
         id=face.id, kind={"ceiling": "roof"}.get(face.kind, face.kind), orientation=face.orientation(north_deg) if face.kind == "wall" else "",
         area_m2=face.area, mean=one.mean, low=float(one.values.min()), high=float(one.values.max()), hour=one.hour,
         heating=float(light[heated].sum()) / 1000, cooling=float(light[cooled].sum()) / 1000,
-        corner=grid.base.tolist(), along=(grid.along * grid.step[0] * columns).tolist(),
-        upward=(grid.upward * grid.step[1] * rows).tolist(), columns=columns, rows=rows,
-        values=[None if np.isnan(v) else float(f"{v:.4g}") for v in cells.ravel()],
+        **cells_of(one.grid, one.values),
     )  # fmt: skip
