@@ -63,6 +63,7 @@ RICH: dict[str, Any] = {
         "shades": [{"id": "sail", "corners": [[20, -2, 4], [25, -2, 4], [25, 0, 4]]}],
         "air_paths": [{"id": "p", "zone_a": "room", "zone_b": "box", "flow_m3_h": 20, "opening_m2": 0.4}],
         "sun_pictures": [{"id": "summer", "name": "Summer"}],
+        "light_pictures": [{"id": "floors", "name": "Floors"}],
         "underlays": [{"id": "u", "drawing": "d"}],
         "imported_from": {"file": "a.ifc"},
         "skin": {
@@ -217,7 +218,7 @@ def test_what_plays_no_part_is_known() -> None:
         for path, _, name, part in fields_below(kind)
         if part.step == "nothing" and name != "assumed"
     }
-    assert nothing == {"assumed", "format", "version", "id", "name", "underlays", "sun_pictures", "imported_from", "aims", "materials"} - {"assumed"}  # fmt: skip
+    assert nothing == {"assumed", "format", "version", "id", "name", "underlays", "sun_pictures", "light_pictures", "imported_from", "aims", "materials"} - {"assumed"}  # fmt: skip
 
 
 def test_a_part_is_found_by_path() -> None:

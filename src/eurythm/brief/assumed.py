@@ -81,9 +81,9 @@ class _Field:
     part: Part
 
 
-def _walk(document: BaseModel, prefix: str, belongs: str, holder: Part) -> Iterator[_Field]:
-    """The described fields of a document that were not given, and whose value counts."""
-    idle: frozenset[str] = getattr(document, "idle", frozenset())
+def _walk(document: BaseModel, prefix: str, belongs: str, holder: Part, said: frozenset[str] = frozenset()) -> Iterator[_Field]:
+    """The described fields of a document that were not given, and whose value counts; `said` names those that its holder calls idle."""
+    idle: frozenset[str] = said | getattr(document, "idle", frozenset())
     for name in type(document).model_fields:
         if name in idle:
             continue
@@ -92,7 +92,8 @@ def _walk(document: BaseModel, prefix: str, belongs: str, holder: Part) -> Itera
             continue
         value = getattr(document, name)
         if isinstance(value, BaseModel):
-            yield from _walk(value, f"{prefix}{name}/", belongs, part)
+            below = frozenset(path.removeprefix(f"{name}/") for path in idle if path.startswith(f"{name}/"))
+            yield from _walk(value, f"{prefix}{name}/", belongs, part, below)
         elif isinstance(value, tuple):
             for item in (i for i in value if isinstance(i, BaseModel)):
                 own = getattr(item, "name", "") or getattr(item, "id", "")

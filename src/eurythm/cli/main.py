@@ -6,7 +6,7 @@ import json
 import logging
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 import typer
 from pydantic import BaseModel
@@ -14,9 +14,14 @@ from pydantic import BaseModel
 from eurythm.model import amount
 from eurythm.model.errors import EurythmError
 
+if TYPE_CHECKING:
+    from eurythm.model.scheme import LightPicture, SunPicture
+
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, help="From massing to a compared energy study.", pretty_exceptions_enable=False
 )
+
+Picture = TypeVar("Picture", bound="SunPicture | LightPicture")
 
 
 def _print(data: Any) -> None:
@@ -105,6 +110,15 @@ def explain(
     _print(said)
 
 
+def _picture(kept: tuple[Picture, ...], id: str) -> Picture:
+    for picture in kept:
+        if picture.id == id:
+            return picture
+    raise EurythmError(
+        "unknown-picture", f"The scheme keeps no such picture “{id}”; it has {', '.join(p.id for p in kept) or 'none'}.", "picture"
+    )
+
+
 @app.command()
 def daylight(
     bundle: Annotated[Path, typer.Argument(help="A bundle, *.eurythm.json")],
@@ -113,20 +127,29 @@ def daylight(
     grid: Annotated[float | None, typer.Option(help="Also all over the floors, at points so far apart, m")] = None,
     out: Annotated[Path | None, typer.Option(help="Write the figures of all these points to this CSV")] = None,
     hourly: Annotated[Path | None, typer.Option(help="Write the illuminance of every hour, lx, to this CSV, a column a sensor")] = None,
+    picture: Annotated[
+        str, typer.Option(help="Floors as a picture kept in the scheme shows them, by its id, instead of target and grid")
+    ] = "",
 ) -> None:
     """Work out daylight at the sensors of each zone with windows, and all over floors: daylight factor, and illuminance over the year."""
     from dataclasses import asdict
 
     import pandas as pd
 
+    from eurythm.daylight.floors import zones_at
     from eurythm.exchange.bundle import open_bundle
     from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
+    from eurythm.simulate import building_of, daylit_floors, light_asks
     from eurythm.simulate import daylight as light_at_sensors
-    from eurythm.simulate import daylit_floors, light_asks
 
     opened = open_bundle(bundle, climate)
     held = opened.bundle
     documents = held.place, held.library, held.scheme, opened.climate
+    levels: tuple[float, ...] = ()
+    hour = None
+    if picture:
+        kept = _picture(held.scheme.light_pictures, picture)
+        target, grid, levels, hour = kept.target_lx, kept.spacing_m, kept.levels, kept.hour if kept.measure == "hour" else None
     found, asked = light_at_sensors(*documents), light_asks(*documents)
     asks = {zone: LightAsk(of.occupied, of.lighting, of.lights) for zone, of in asked.items()}
     if out is not None and grid is None:
@@ -148,10 +171,10 @@ def daylight(
         "without_windows": [zone for zone in asked if zone not in {sensor.zone for sensor in found.sensors}],
     }
     if grid is not None:
-        floors = daylit_floors(*documents, list(asked), grid)
+        floors = daylit_floors(*documents, zones_at(building_of(held.place, held.scheme), levels), grid)
         said["floors"] = [rounded(asdict(zone)) for zone in zone_figures(floors, asks, target)]
         if out is not None:
-            out.write_text(points_csv(floors, asks, target), encoding="utf-8")
+            out.write_text(points_csv(floors, asks, target, hour), encoding="utf-8")
     _print(said)
 
 
@@ -282,11 +305,8 @@ def irradiation(
 
     opened = open_bundle(bundle, None)
     held = opened.bundle
-    kept = {p.id: p for p in held.scheme.sun_pictures}
-    if picture and picture not in kept:
-        raise EurythmError("unknown-picture", f"The scheme keeps no picture “{picture}”; it has {', '.join(kept) or 'none'}.", "picture")
     given = {"first_day": first_day, "last_day": last_day, "first_hour": first_hour, "last_hour": last_hour, "spacing_m": grid}
-    asked = kept[picture] if picture else read_document(
+    asked = _picture(held.scheme.sun_pictures, picture) if picture else read_document(
         SunPicture, {"id": "asked", "name": "asked", "kinds": ["wall", "roof", "floor"], "measure": measure, **given}
     )  # fmt: skip
     made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)

@@ -1,13 +1,13 @@
-"""A zone from inside: its surfaces in patches, and what rays within it meet.
+"""A space from inside: the surfaces of a zone, or of all zones of an open storey, in patches, and what rays within it meet.
 
 An enclosure stands in axes of its own, so that storeys alike and a turned building share it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -18,6 +18,7 @@ from scipy.stats import qmc
 
 from eurythm.daylight.compiled import land, leave
 from eurythm.geometry.building import Building, Face, Kind, Vec
+from eurythm.geometry.merging import hanging_together
 from eurythm.memo import Kept, key_of
 from eurythm.sun.irradiation import Grid, grid_on
 from eurythm.sun.obstacles import triangles_of
@@ -47,13 +48,13 @@ TURNS = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
 
 @dataclass(frozen=True, eq=False)
 class Surface:
-    """One flat inner surface of a zone.
+    """One flat inner surface of a space.
 
     Attributes
     ----------
     face : the face that it belongs to, in the enclosure's axes; its normal points out of the room
     grid : its patches
-    first : number of its first patch among those of the zone
+    first : number of its first patch among those of the space
     """
 
     face: Face
@@ -68,7 +69,7 @@ class Surface:
 
     @property
     def kind(self) -> Kind:
-        """What it is, seen from this zone: a floor looks up."""
+        """What it is, seen from inside: a floor looks up."""
         if self.face.kind == "wall":
             return "wall"
         return "floor" if self.normal[2] > 0 else "ceiling"
@@ -118,7 +119,7 @@ class _Planes(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Enclosure:
-    """All inner surfaces of a zone, in axes of their own: x along its first wall, z up. `key` is a digest of their shape."""
+    """All inner surfaces of a space, in axes of their own: x along its first wall, z up. `key` is a digest of their shape."""
 
     surfaces: tuple[Surface, ...]
     key: bytes
@@ -276,17 +277,17 @@ def hemisphere(spread: Series, normal: Vec, along: Vec, sideways: Vec) -> Vec:
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """An enclosure where its zone stands.
+    """An enclosure where its zones stand.
 
     Attributes
     ----------
-    faces : the building's face behind each surface
+    faces, zones : behind each surface the building's face, and the zone from which it is seen
     turn, origin : (3, 3), (3,); a place of the drawing is ``(at - origin) @ turn.T`` in the enclosure
     """
 
-    zone: str
     enclosure: Enclosure
     faces: tuple[Face, ...]
+    zones: tuple[str, ...]
     turn: Vec
     origin: Vec
 
@@ -302,7 +303,8 @@ class Placed:
 
     def reflectances(self, of: Reflectance) -> Series:
         """Of the patches, windows as glass, (N,)."""
-        shares = [(s.glazed(f), of(f, self.zone, s.kind)) for s, f in zip(self.enclosure.surfaces, self.faces, strict=True)]
+        behind = zip(self.enclosure.surfaces, self.faces, self.zones, strict=True)
+        shares = [(s.glazed(f), of(f, zone, s.kind)) for s, f, zone in behind]
         return np.concatenate([opaque * (1.0 - glazed) + GLASS_REFLECTANCE * glazed for glazed, opaque in shares])
 
 
@@ -311,7 +313,7 @@ _ENCLOSURES: Kept[Enclosure] = Kept(80_000_000)
 
 @dataclass(frozen=True, eq=False)
 class _Lie:
-    """How an enclosure lies in the drawing, and the order of its surfaces among the faces of its zone."""
+    """How an enclosure lies in the drawing, and the order of its surfaces among the faces of its zones."""
 
     enclosure: Enclosure
     turn: Vec
@@ -327,15 +329,27 @@ class _Lie:
 _LIES: Kept[_Lie] = Kept(2_000_000)
 
 
+@lru_cache(maxsize=8)
+def spaces_of(building: Building) -> Mapping[str, tuple[str, ...]]:
+    """Return for each zone those with which it shares an open storey, itself among them."""
+    pairs = [(f.zone, f.other) for f in building.faces if f.border and f.other is not None]
+    groups = hanging_together([zone.id for zone in building.zones], pairs)
+    return {zone: tuple(group) for group in groups for zone in group}
+
+
 def enclosure_of(building: Building, zone: str) -> Placed:
-    """Return the inner surfaces of a zone; what stands within a merged zone is seen from both sides."""
-    sides: list[tuple[Face, int]] = [(f, 1) for f in building.faces if f.zone == zone]
-    sides += [(f, -1) for f in building.faces if f.other == zone]
-    sides += [(f, side) for f in building.inner if f.zone == zone and not f.air for side in (1, -1)]
+    """Return the inner surfaces of the space of a zone; what stands within it, such as within a merged zone, is seen from both sides."""
+    own = set(spaces_of(building)[zone])
+    faces = [f for f in building.faces if not f.border and (f.zone in own or f.other in own)]
+    sides: list[tuple[Face, int]] = [(f, 1) for f in faces if f.zone in own]
+    sides += [(f, -1) for f in faces if f.other in own]
+    sides += [(f, side) for f in building.inner if f.zone in own and not (f.air or f.border) for side in (1, -1)]
     told = repr([(f.kind, side, len(f.loops), bool(f.windows)) for f, side in sides]).encode()
     shape = np.concatenate([a for f, _ in sides for a in (*f.loops, np.stack([f.normal, f.along, f.origin]))])
     lie = _LIES.get(key_of(shape) + told, lambda: _lie(sides))
-    return Placed(zone, lie.enclosure, tuple(sides[k][0] for k in lie.order), lie.turn, lie.origin)
+    there = [sides[k] for k in lie.order]
+    zones = tuple(f.zone if side > 0 or f.other not in own else f.other for f, side in there)
+    return Placed(lie.enclosure, tuple(f for f, _ in there), zones, lie.turn, lie.origin)
 
 
 def _lie(sides: Sequence[tuple[Face, int]]) -> _Lie:

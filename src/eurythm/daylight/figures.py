@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.daylight.floors import USEFUL_LX, FloorLight
+from eurythm.model.scheme import DaylightMeasure
 
 Series = NDArray[np.float64]
 TARGET_LX = 300.0
@@ -45,11 +45,10 @@ def year_of(lux: Series, occupied: NDArray[np.bool_], target_lx: float = TARGET_
     )
 
 
-Measure = Literal["factor", "autonomy", "useful", "beyond", "mean", "hour"]
-UNITS: dict[Measure, str] = {"factor": "%", "autonomy": "%", "useful": "%", "beyond": "h", "mean": "lx", "hour": "lx"}
+UNITS: dict[DaylightMeasure, str] = {"factor": "%", "autonomy": "%", "useful": "%", "beyond": "h", "mean": "lx", "hour": "lx"}
 
 
-def measured(light: FloorLight, measure: Measure, occupied: Mapping[str, NDArray[np.bool_]], target_lx: float, hour: int) -> Series:
+def measured(light: FloorLight, measure: DaylightMeasure, occupied: Mapping[str, NDArray[np.bool_]], target_lx: float, hour: int) -> Series:
     """Return one figure at each point of some floors, (P,).
 
     Parameters

@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from eurythm.climate.year import ClimateYear
 from eurythm.daylight.compiled import gather_straight, look_out
 from eurythm.daylight.efficacy import Lux, light_of
+from eurythm.daylight.enclosure import spaces_of
 from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
 from eurythm.daylight.illuminance import Skin, diffuse, illuminance
 from eurythm.daylight.outlook import Around, Bundle, brightness, follow
@@ -101,22 +102,32 @@ def floor_light(building: Building, place: Place, climate: ClimateYear, zones: S
     count = floors[-1].points.stop
     lux, factor = np.zeros((count, len(up)), np.float32), np.zeros(count)
     rooms = [(floor, room) for floor in floors if (room := room_at(building, floor.zone.id, floor.grid.points)).facades]
-    nets = [_net(floor, room) for floor, room in rooms]
-    asked: list[tuple[Rays, Room]] = []
-    for (_, room), (net, _) in zip(rooms, nets, strict=True):
-        asked += [(_straight(room, k), room) for k in range(len(room.facades))]
-        asked += [(rays, net) for rays in net.inside.rays]
+    nets = _nets(building, [floor for floor, _ in rooms])
+    asked = [(_straight(room, k), room) for _, room in rooms for k in range(len(room.facades))]
+    asked += [(rays, net.room) for net in nets for rays in net.room.inside.rays]
     if asked:
         looked = follow(asked, around)
-        back, dull = brightness(looked.bounce, around, (light.sun[up], light.even[up], light.band[up]))
+        bright = Bright(light, around, *brightness(looked.bounce, around, (light.sun[up], light.even[up], light.band[up])))
         seen = [(rays, room, bundle) for (rays, room), bundle in zip(asked, looked.bundles, strict=True)]
 
-        def work_out(k: int) -> None:
-            (floor, room), (net, weights) = rooms[k], nets[k]
-            own = [(rays, bundle) for rays, of, bundle in seen if of is room or of is net]
-            lux[floor.points], factor[floor.points] = _room_light(room, net, weights, own, (light, back, dull), around, skin)
+        def ways_of(room: Room) -> list[tuple[Rays, Bundle]]:
+            return [(rays, bundle) for rays, of, bundle in seen if of is room]
+
+        def given_back(net: _Net) -> list[tuple[Singles, Series]]:
+            return _given_back(net.room, ways_of(net.room), bright, skin)
 
         with ThreadPoolExecutor(os.cpu_count()) as hands:
+            back = {
+                floor.zone.id: (own, net.part(floor))
+                for net, own in zip(nets, hands.map(given_back, nets), strict=True)
+                for floor in net.floors
+            }
+
+            def work_out(k: int) -> None:
+                floor, room = rooms[k]
+                own, part = back[floor.zone.id]
+                lux[floor.points], factor[floor.points] = _room_light(room, ways_of(room), own, part, bright, skin)
+
             list(hands.map(work_out, range(len(rooms))))
     return FloorLight(floors, up, lux, factor, light.source)
 
@@ -148,7 +159,7 @@ def floor_shares(
         sensors += [Sensor(zone.id, at, np.array([0.0, 0.0, 1.0]), 0.0) for at in grid.points]
     if not sensors:
         return FloorShares(0.0, 0.0)
-    glazed = {f.zone for f in building.faces if f.windows}
+    glazed = {zone for f in building.faces if f.windows for zone in spaces_of(building)[f.zone]}
     lit = [k for k, s in enumerate(sensors) if s.zone in glazed]
     weights = np.concatenate(areas)
     if not lit:
@@ -165,37 +176,73 @@ def floor_shares(
     return FloorShares(float(weights @ daylit / weights.sum()), float(weights @ useful / weights.sum()))
 
 
-def _room_light(
-    room: Room,
-    net: Room,
-    weights: Singles,
-    own: Sequence[tuple[Rays, Bundle]],
-    light: tuple[Lux, Singles, Series],
-    around: Around,
-    skin: Skin,
-) -> tuple[Singles, Series]:
-    """Illuminance (P, S) and daylight factor (P,) of the points of one room."""
-    (lux, back, dull), up = light, around.up
-    sun, sky = lux.sun[up].astype(np.float32), np.stack([lux.even[up], lux.band[up]]).astype(np.float32)
-    answer = net.answer(skin.reflectance)
-    found, factor = np.zeros((len(room.at), len(up)), np.float32), np.zeros(len(room.at))
-    for number, face in enumerate(room.faces):
+@dataclass(frozen=True, eq=False)
+class Bright:
+    """How bright all is in the sunlit hours: `back` and `dull` are what groups outside give back, by the hour and under the overcast sky."""
+
+    lux: Lux
+    around: Around
+    back: Singles
+    dull: Series
+
+    @property
+    def sun(self) -> Singles:
+        """Light of the sun, lx, (S,)."""
+        sun: Singles = self.lux.sun[self.around.up].astype(np.float32)
+        return sun
+
+    def over(self, table: Series) -> tuple[Singles, Series]:
+        """What places see of the sky's parts and of groups, (3 + G, P), as light in each sunlit hour (P, S) and under the overcast sky (P,)."""
+        up = self.around.up
+        sky = np.stack([self.lux.even[up], self.lux.band[up]]).astype(np.float32)
+        hourly = np.maximum(table[:2].T.astype(np.float32) @ sky, 0.0) + table[3:].T.astype(np.float32) @ self.back
+        return hourly, table[2] + self.dull @ table[3:]
+
+
+def _given_back(net: Room, own: Sequence[tuple[Rays, Bundle]], bright: Bright, skin: Skin) -> list[tuple[Singles, Series]]:
+    """What a space gives back to the points of its net, by façade: illuminance (K, S) and daylight factor (K,)."""
+    answer, found = net.answer(skin.reflectance), []
+    for number, face in enumerate(net.faces):
         panes = Panes(face, skin.glass)
         through = [(rays, bundle) for rays, bundle in own if rays.number == number]
-        ((way, met),) = [(r, b) for r, b in through if r.straight]
-        tables = [
-            _by_window(panes, way, met, len(room.at), len(dull), room.placed.turn),
-            diffuse(panes, [(r, b) for r, b in through if not r.straight], answer, len(net.at), len(dull), room.placed.turn),
-        ]
-        hourly = [np.maximum(t[:2].T.astype(np.float32) @ sky, 0.0) + t[3:].T.astype(np.float32) @ back for t in tables]
-        hourly[1] += (spread_sun(sunbeams_of(net, number, around), panes, answer, around) * sun).astype(np.float32)
+        hourly, overcast = bright.over(diffuse(panes, through, answer, len(net.at), len(bright.dull), net.placed.turn))
+        hourly += (spread_sun(sunbeams_of(net, number, bright.around), panes, answer, bright.around) * bright.sun).astype(np.float32)
+        found.append((hourly, overcast))
+    return found
+
+
+def _room_light(
+    room: Room,
+    own: Sequence[tuple[Rays, Bundle]],
+    back: Sequence[tuple[Singles, Series]],
+    part: tuple[slice, Singles],
+    bright: Bright,
+    skin: Skin,
+) -> tuple[Singles, Series]:
+    """Illuminance (P, S) and daylight factor (P,) of the points of one floor.
+
+    Parameters
+    ----------
+    back : what the space gives back to the points of its net, by façade
+    part : which of these lie on the floor, and by what each counts at the floor's points, (P, K)
+    """
+    up, (which, weights) = bright.around.up, part
+    found, factor = np.zeros((len(room.at), len(up)), np.float32), np.zeros(len(room.at))
+    for number, (face, (mirrored, dull)) in enumerate(zip(room.faces, back, strict=True)):
+        panes = Panes(face, skin.glass)
+        ((way, met),) = [(rays, bundle) for rays, bundle in own if rays.number == number]
+        hourly, overcast = bright.over(_by_window(panes, way, met, len(room.at), len(bright.dull), room.placed.turn))
         direct = np.zeros_like(found)
-        add_beams(direct, beams_of(room, number, around, windows=True), panes)
-        whole = hourly[0] + np.maximum(weights @ hourly[1], 0.0) + direct * sun
+        add_beams(direct, beams_of(room, number, bright.around, windows=True), panes)
+        whole = hourly + np.maximum(weights @ mirrored[which], 0.0) + direct * bright.sun
         found += whole * skin.veils[face.id][up].astype(np.float32) if face.id in skin.veils else whole
-        overcast = [t[2] + dull @ t[3:] for t in tables]
-        factor += overcast[0] + np.maximum(weights @ overcast[1], 0.0)
+        factor += overcast + np.maximum(weights @ dull[which], 0.0)
     return found, factor
+
+
+def zones_at(building: Building, levels: Sequence[float]) -> list[str]:
+    """Return the zones whose floors lie at one of these levels, m; all where none is named."""
+    return [zone.id for zone in building.zones if not levels or any(abs(zone.level - level) < 0.01 for level in levels)]
 
 
 def _laid(building: Building, zones: Sequence[str], spacing_m: float) -> tuple[Floor, ...]:
@@ -228,13 +275,31 @@ def _plane(building: Building, zone: Zone) -> Face | None:
     return Face(zone.id, zone.id, "floor", "adiabatic", loops, np.array([0.0, 0.0, 1.0]), plan.area, along=along, origin=loops[0][0])
 
 
-def _net(floor: Floor, room: Room) -> tuple[Room, Singles]:
-    """The room with the points of a wider net, and by what each of these counts at the floor's points, (P, K)."""
-    points = grid_on(floor.grid.face, NET_M).points
-    net = replace(
-        room, which=np.arange(len(points)), at=room.placed.inside(points), normals=np.tile([0.0, 0.0, 1.0], (len(points), 1)), mirrored=True
-    )
-    return net, _planes(floor.grid.points[:, :2], points[:, :2]).astype(np.float32)
+@dataclass(frozen=True, eq=False)
+class _Net:
+    """A space with the points of a wider net on some of its floors, floor by floor."""
+
+    room: Room
+    floors: tuple[Floor, ...]
+    points: tuple[Vec, ...]
+
+    def part(self, floor: Floor) -> tuple[slice, Singles]:
+        """Which points lie on a floor, and by what each of them counts at the floor's own points, (P, K)."""
+        number = self.floors.index(floor)
+        first = sum(len(points) for points in self.points[:number])
+        own = self.points[number]
+        return slice(first, first + len(own)), _planes(floor.grid.points[:, :2], own[:, :2]).astype(np.float32)
+
+
+def _nets(building: Building, floors: Sequence[Floor]) -> list[_Net]:
+    spaces: dict[tuple[str, ...], list[Floor]] = {}
+    for floor in floors:
+        spaces.setdefault(spaces_of(building)[floor.zone.id], []).append(floor)
+    nets = []
+    for own in spaces.values():
+        points = tuple(grid_on(floor.grid.face, NET_M).points for floor in own)
+        nets.append(_Net(room_at(building, own[0].zone.id, np.concatenate(points), mirrored=True), tuple(own), points))
+    return nets
 
 
 def _planes(at: Vec, net: Vec) -> Series:

@@ -1,4 +1,4 @@
-"""A zone with sensors: the ways of light from its façades to them, whatever windows and glass there are.
+"""A space with sensors: the ways of light from its façades to them, whatever windows and glass there are.
 
 What lies inside is kept by the room's shape. Outside, rays are followed by `daylight.outlook`.
 """
@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import qmc
 
-from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere
+from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere, spaces_of
 from eurythm.daylight.glass import Angles, Facade, facade_of
 from eurythm.daylight.sensors import Sensor
 from eurythm.geometry.building import Building, Face, Vec
@@ -92,7 +92,7 @@ def forget() -> None:
 
 @dataclass(frozen=True, eq=False)
 class Room:
-    """A zone with sensors.
+    """A space with sensors.
 
     Attributes
     ----------
@@ -178,20 +178,21 @@ class Room:
 
 
 def rooms_of(building: Building, sensors: Sequence[Sensor], coarse: bool = False) -> list[Room]:
-    """Return the zones of some sensors."""
-    return [
-        replace(_room(building, zone, [k for k, s in enumerate(sensors) if s.zone == zone], sensors), coarse=coarse)
-        for zone in dict.fromkeys(s.zone for s in sensors)
-    ]
+    """Return the spaces of some sensors."""
+    spaces: dict[tuple[str, ...], list[int]] = {}
+    for k, sensor in enumerate(sensors):
+        spaces.setdefault(spaces_of(building)[sensor.zone], []).append(k)
+    return [replace(_room(building, own, sensors), coarse=coarse) for own in spaces.values()]
 
 
-def room_at(building: Building, zone: str, points: Vec) -> Room:
-    """Return a zone with points that look up, (P, 3)."""
-    return _room(building, zone, [*range(len(points))], [Sensor(zone, at, np.array([0.0, 0.0, 1.0])) for at in points])
+def room_at(building: Building, zone: str, points: Vec, mirrored: bool = False) -> Room:
+    """Return the space of a zone with points that look up, (P, 3)."""
+    looking_up = [Sensor(zone, at, np.array([0.0, 0.0, 1.0])) for at in points]
+    return replace(_room(building, [*range(len(points))], looking_up), mirrored=mirrored)
 
 
-def _room(building: Building, zone: str, which: list[int], sensors: Sequence[Sensor]) -> Room:
-    placed = enclosure_of(building, zone)
+def _room(building: Building, which: list[int], sensors: Sequence[Sensor]) -> Room:
+    placed = enclosure_of(building, sensors[which[0]].zone)
     at, normals = placed.inside(np.stack([sensors[k].at for k in which])), np.stack([sensors[k].normal for k in which]) @ placed.turn.T
     facades = tuple(k for k, f in enumerate(placed.faces) if f.boundary == "outdoors" and f.windows)
     shaded = shaded_faces([placed.faces[k] for k in facades], building.shades)

@@ -63,6 +63,11 @@ TIMBER_UPSTAIRS = {
 }
 
 
+def _dimmed(*zones: str) -> list[dict[str, Any]]:
+    """Return rules by which the lights of reading rooms follow daylight."""
+    return [{"id": f"readers-{k}", "zone": zone, "lights": "dimmed"} for k, zone in enumerate(zones)]
+
+
 DEMO_PLACE = read_document(
     Place,
     {
@@ -101,7 +106,10 @@ def demo_project() -> Project:
         "name": "Quay",
         "volumes": [_volume("bar", "Bar", {"kind": "rectangle", "length": 56, "depth": 17}, 6, 6, _storeys(3, 3.8))],
         "skin": _skin(0.30, 0.25, 0.45, head_m=3.0),
-        "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop"}]},
+        "use": {
+            "profile": "library",
+            "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop"}, *_dimmed("bar/s1/*", "bar/s2/*")],
+        },
         "sun_pictures": [
             {
                 "id": "summer",
@@ -113,6 +121,10 @@ def demo_project() -> Project:
             },
             {"id": "roof", "name": "The roof over the year, for panels", "kinds": ["roof"]},
         ],
+        "light_pictures": [
+            {"id": "readers", "name": "Enough daylight in the reading rooms", "levels": [3.8]},
+            {"id": "noon", "name": "Noon in midwinter", "levels": [3.8], "measure": "hour", "hour": 24 * 354 + 12},
+        ],
         "plant": {
             "heating": {"carrier": "district_heat", "efficiency": 0.95},
             "hot_water": {"carrier": "district_heat", "efficiency": 0.85},
@@ -122,7 +134,7 @@ def demo_project() -> Project:
         "id": "court",
         "name": "Court",
         "skin": _skin(0.30, 0.30, 0.40, head_m=3.2, glazing="triple-clear"),
-        "use": {"profile": "library"},
+        "use": {"profile": "library", "zones": _dimmed("*.01", "*.11")},
         "plant": {"photovoltaics": {"roof_share": 0.25}},
         **court_import()[0],
     }
@@ -135,7 +147,10 @@ def demo_project() -> Project:
             _volume("shed", "Workshops", {"kind": "rectangle", "length": 16, "depth": 16}, 52, 9, _storeys(1, 4.4), zoning={"kind": "one"}),
         ],
         "skin": _skin(0.25, 0.25, 0.50, overhang_depth_m={"south": 1.0}, rules=[TIMBER_UPSTAIRS]),
-        "use": {"profile": "library", "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}]},
+        "use": {
+            "profile": "library",
+            "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}, *_dimmed("rooms/*")],
+        },
         "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
     }
     data = {"name": "Merrowhaven Library", "place": dump(site), "schemes": [quay, court, terraces], "reference": "quay"}

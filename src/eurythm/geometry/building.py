@@ -65,6 +65,7 @@ class Face:
     part, other_part : the zones as they were before merging, where one of them was merged.
     blinds : where this face's blinds are, where they are not as the scheme's.
     air : whether only air is there, which counts where the zones on both sides are merged.
+    border : whether it only divides an open storey into zones, so that light passes.
     """
 
     id: str
@@ -90,6 +91,7 @@ class Face:
     clad_by: str = ""
     reference: str | None = None
     air: bool = False
+    border: bool = False
 
     @property
     def element(self) -> Element:

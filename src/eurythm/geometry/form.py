@@ -41,7 +41,7 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     prisms += [box_prism(z, scheme.turn_deg, middle) for z in boxes]
     given = roofed_zones + [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
     _refuse_doubled([p.zone.id for p in prisms] + [g.zone.id for g in given] + [r.id for r in scheme.left_out])
-    faces = faces_of(prisms, ground_level) if prisms else []
+    faces = _with_borders(faces_of(prisms, ground_level), scheme) if prisms else []
     for zone in boxes:
         faces = state_sides(zone, faces)
     zones = [p.zone for p in prisms]
@@ -55,6 +55,17 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     footprint = float(shapely.union_all(plans).area) if plans else 0.0
     shades = tuple(given_shade(s, scheme.turn_deg, middle) for s in scheme.shades)
     return merge_zones(Building(tuple(zones), tuple(faces), shades, footprint), scheme.merged)
+
+
+def _with_borders(faces: list[Face], scheme: Scheme) -> list[Face]:
+    """Mark what only divides an open storey into zones."""
+    open_ones = tuple(f"{v.id}/{s.id}/" for v in scheme.volumes for s in v.storeys if (s.zoning or v.zoning).borders == "open")
+
+    def divides(face: Face) -> bool:
+        storey = face.zone.rpartition("/")[0] + "/"
+        return face.kind == "wall" and storey in open_ones and (face.other or "").startswith(storey)
+
+    return [replace(f, border=True) if f.other is not None and divides(f) else f for f in faces]
 
 
 def _bystanders(scheme: Scheme, about: Points, zones: list[Zone]) -> list[Given]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
@@ -238,11 +239,11 @@ ControlKind = Literal["none", "dimmed", "switched", "stepped"]
 class LightFigures(Described):
     """The figures by which lights follow daylight."""
 
-    @property
-    def idle(self) -> frozenset[str]:
-        """Figures that have no say with the kind of control that is chosen."""
+    @classmethod
+    def idle_with(cls, kinds: Iterable[str]) -> frozenset[str]:
+        """Figures that have no say where lights are controlled in these ways only."""
         says = {"dimmed": {"enough_lx", "full_lx", "least_share"}, "switched": {"enough_lx"}, "stepped": {"enough_lx", "steps"}}
-        return frozenset(LightFigures.model_fields) - says.get(getattr(self, "kind", "none"), set())
+        return frozenset(LightFigures.model_fields).difference(*(says.get(kind, set()) for kind in kinds))
 
     enough_lx: float = quantity(
         500.0, "Enough daylight", "lx", digits=0, gt=0, le=5000, usual=(200, 750), lever=True,
@@ -259,6 +260,11 @@ class LightControl(LightFigures):
     """How lights follow daylight at the sensors of their zone; it only lowers what the hours of use switch on."""
 
     kind: ControlKind = choice("none", "Lights follow daylight", help="Switched off, in steps, or dimmed, by the sensors of their zone")
+
+    @property
+    def idle(self) -> frozenset[str]:
+        """Fields that have no say as it stands."""
+        return self.idle_with({self.kind})
 
 
 class Profile(Described):

@@ -271,6 +271,7 @@ class Lights(LightFigures):
     floors: bool = choice(
         False,
         "Judge daylight on floors",
+        lever=True,
         help="How much of the floor has enough daylight, and for how long it is useful: figures of the year and of studies",
     )
     bright_lx: float = quantity(
@@ -284,11 +285,6 @@ class Lights(LightFigures):
         help="In half of the occupied hours",
         source="the idea of EN 17037 (unverified)",
     )
-
-    @property
-    def idle(self) -> frozenset[str]:
-        """Figures that have no say as it stands."""
-        return super().idle | (frozenset() if self.floors else {"bright_lx"})
 
 
 class LightSensor(Proposed):
@@ -339,6 +335,12 @@ class Use(Described):
         None, "Humidity at most", "%", digits=0, ge=10, le=99, usual=(50, 70), help="Dried where given; while anyone is there"
     )
     zones: Annotated[tuple[ZoneUse, ...], Part(word="Zone")] = ()
+
+    @property
+    def idle(self) -> frozenset[str]:
+        """Fields below that have no say as it stands: figures of lights that nothing in the scheme follows."""
+        silent = self.lights.idle_with({self.lights.kind, *(zone.lights or "none" for zone in self.zones)})
+        return frozenset(f"lights/{name}" for name in (silent if self.lights.floors else silent | {"bright_lx"}))
 
 
 class HeatSource(Described):
@@ -498,6 +500,10 @@ class ImportedFrom(Described):
     reference_plane: str = text("", "Areas lie on", max_length=200)
 
 
+DaylightMeasure = Literal["factor", "autonomy", "useful", "beyond", "mean", "hour"]
+"""What is told of light on a floor: daylight factor, shares of the occupied hours with enough and with useful light, hours beyond, mean, one hour."""
+
+
 class SunPicture(Described):
     """A picture of the sun on faces that is kept: which faces, which hours, what of them, and its scale. It is worked out anew each time."""
 
@@ -513,6 +519,18 @@ class SunPicture(Described):
     spacing_m: float = quantity(1.0, "Grid", "m", ge=0.1, le=20)
     low: float | None = quantity(None, "Scale from", help="In SI; follows the faces unless given")
     high: float | None = quantity(None, "Scale to", help="In SI; follows the faces unless given")
+
+
+class LightPicture(Described):
+    """A picture of daylight on floors that is kept: which storeys, what of their light, and how fine. It is worked out anew each time."""
+
+    id: Id
+    name: str = text(..., "Picture", max_length=120)
+    levels: Annotated[tuple[float, ...], Field(max_length=200)] = ()
+    measure: DaylightMeasure = choice("autonomy", "What is shown")
+    target_lx: float = quantity(300.0, "Enough is", "lx", digits=0, gt=0, le=20000, usual=(100, 750))
+    hour: int = quantity(4140, "Hour of the year", digits=0, ge=0, le=8759, help="Where one hour is shown; 0 is midnight of 1 January")
+    spacing_m: float = quantity(0.5, "Points apart", "m", ge=0.1, le=10)
 
 
 class Scheme(Proposed):
@@ -540,6 +558,7 @@ class Scheme(Proposed):
     air_paths: Annotated[tuple[AirPath, ...], Field(max_length=500), Part("balance", "form", "use", word="Air path")] = ()
     underlays: Annotated[tuple[Underlay, ...], Field(max_length=100)] = ()
     sun_pictures: Annotated[tuple[SunPicture, ...], Field(max_length=100), Part(stage="skin")] = ()
+    light_pictures: Annotated[tuple[LightPicture, ...], Field(max_length=100), Part(stage="use")] = ()
     imported_from: Annotated[ImportedFrom | None, Part("nothing", "form")] = choice(None, "Imported from")
     aims: Aims = Aims()
     skin: Annotated[Skin, FABRIC] = Skin()

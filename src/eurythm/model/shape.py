@@ -27,6 +27,11 @@ class Zoning(Described):
     depth_m: float = quantity(4.5, "Perimeter depth", "m", gt=0.2, le=100, usual=(3, 6), source="common use in early energy models")
     around: Literal["by_edge", "ring"] = choice("by_edge", "Perimeter as", help="One zone an edge, or one ring")
     edges: tuple[EdgeDepth, ...] = choice((), "Depth by edge", help="Edges whose depth differs")
+    borders: Literal["open", "walls"] = choice(
+        "open",
+        "Between perimeter and core",
+        help="Open, so that daylight passes, or walls; heat is exchanged as through a partition either way",
+    )
 
 
 class Storey(Described):

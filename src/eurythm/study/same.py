@@ -117,7 +117,19 @@ def _face(face: Face, zones: dict[str, tuple[Any, ...]]) -> Any:
     )
     between = frozenset(str(zones.get(z, z)) for z in (face.zone, face.other) if z is not None)
     loops = frozenset(_loop(loop) for loop in face.loops)
-    return face.kind, face.boundary, face.boundary_c, face.construction, face.air, face.louvres, face.blinds, between, loops, windows
+    return (
+        face.kind,
+        face.boundary,
+        face.boundary_c,
+        face.construction,
+        face.air,
+        face.border,
+        face.louvres,
+        face.blinds,
+        between,
+        loops,
+        windows,
+    )
 
 
 def _loop(points: Vec) -> Any:

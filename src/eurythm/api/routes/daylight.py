@@ -13,12 +13,13 @@ from pydantic import BaseModel, Field
 from eurythm.api.cases import case_of_scheme
 from eurythm.api.cells import CellsOut, cells_of
 from eurythm.api.office import Here, Office
-from eurythm.daylight.figures import TARGET_LX, UNITS, Measure, measured
-from eurythm.daylight.floors import FloorLight
+from eurythm.daylight.figures import TARGET_LX, UNITS, measured
+from eurythm.daylight.floors import FloorLight, zones_at
 from eurythm.daylight.sensors import misplaced
 from eurythm.explain.case import Case
 from eurythm.geometry.building import Building
 from eurythm.geometry.outline import rotation, turning_point
+from eurythm.model.scheme import DaylightMeasure
 from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
 from eurythm.simulate import building_of, daylight, daylit_floors, light_asks
 
@@ -67,7 +68,7 @@ class FloorsIn(BaseModel):
     levels: Annotated[list[float], Field(max_length=200)] = []
     zones: Annotated[list[str], Field(max_length=5000)] = []
     spacing_m: Annotated[float, Field(ge=0.1, le=10)] = 0.5
-    measure: Measure = "autonomy"
+    measure: DaylightMeasure = "autonomy"
     target_lx: Annotated[float, Field(gt=0, le=20000)] = TARGET_LX
     hour: Annotated[int, Field(ge=0, le=8759)] = 4140
 
@@ -92,7 +93,7 @@ class FloorsOut(BaseModel):
 
     revision: int
     scheme: str
-    measure: Measure
+    measure: DaylightMeasure
     unit: str
     target_lx: float
     hour: int
@@ -180,12 +181,7 @@ def _floors(project_id: str, scheme_id: str, asked: FloorsIn, here: Office) -> t
 
 
 def _chosen(building: Building, asked: FloorsIn) -> list[str]:
-    return [
-        zone.id
-        for zone in building.zones
-        if (not asked.zones or zone.id in asked.zones)
-        and (not asked.levels or any(abs(zone.level - level) < 0.01 for level in asked.levels))
-    ]
+    return [zone for zone in zones_at(building, asked.levels) if not asked.zones or zone in asked.zones]
 
 
 def _asks(case: Case) -> dict[str, LightAsk]:

@@ -1,13 +1,13 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, got, type Schemas, type Scheme } from "../../api/client";
-import { make } from "../../api/edits";
-import { useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { client, got, type Schemas } from "../../api/client";
+import { useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept, useViewed } from "../../app/state";
-import { both, freshId, hourText, round, scale } from "../../app/words";
+import { both, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
+import { KeepPicture, KeptPictures } from "../../fields/Pictures";
 import { Typed } from "../../fields/Typed";
 
 type Ask = Schemas["IrradiationIn"];
@@ -68,6 +68,7 @@ export function SunOnFaces() {
         )}
       </summary>
       <KeptPictures
+        list="sun_pictures"
         onShow={(p) => {
           const kept = {
             first_day: p.first_day ?? 0,
@@ -181,6 +182,7 @@ export function SunOnFaces() {
               Hide
             </Button>
             <KeepPicture
+              list="sun_pictures"
               picture={{
                 kinds,
                 orientations: of,
@@ -257,73 +259,6 @@ export function SunOnFaces() {
         </>
       )}
     </details>
-  );
-}
-
-type Picture = NonNullable<Scheme["sun_pictures"]>[number];
-
-/** Pictures that are kept with the scheme; each is worked out anew when it is shown. */
-function KeptPictures({ onShow }: { onShow: (picture: Picture) => void }) {
-  const { scheme } = useScheme();
-  const edit = useEdit();
-  return (
-    <>
-      {(scheme.sun_pictures ?? []).map((p) => (
-        <div key={p.id} className="spread small" data-kept-picture={p.id}>
-          <button type="button" className="plain" style={{ textAlign: "left" }} onClick={() => onShow(p)}>
-            {p.name}
-          </button>
-          <button
-            type="button"
-            className="plain assumed"
-            aria-label={`Remove the picture ${p.name}`}
-            onClick={() => void edit(make.remove(`schemes/${scheme.id}/sun_pictures/${p.id}`))}
-          >
-            remove
-          </button>
-        </div>
-      ))}
-    </>
-  );
-}
-
-/** Keeps the picture that is shown under a name. */
-function KeepPicture({ picture }: { picture: Omit<Picture, "id" | "name"> }) {
-  const { scheme } = useScheme();
-  const edit = useEdit();
-  const [name, setName] = useState<string | null>(null);
-  async function keep() {
-    const id = freshId(
-      "sun",
-      (scheme.sun_pictures ?? []).map((p) => p.id),
-    );
-    const item = { id, name: name?.trim(), ...picture };
-    if (await edit(make.put(`schemes/${scheme.id}/sun_pictures`, item))) setName(null);
-  }
-  if (name === null)
-    return (
-      <Button variant="outlined" onClick={() => setName("")}>
-        Keep this picture
-      </Button>
-    );
-  return (
-    <span className="row">
-      <input
-        className="text-box"
-        aria-label="Name of the picture"
-        placeholder="Name of the picture"
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === "Enter" && name.trim()) void keep();
-          if (e.key === "Escape") setName(null);
-        }}
-      />
-      <Button variant="contained" disabled={!name.trim()} onClick={() => void keep()}>
-        Keep
-      </Button>
-    </span>
   );
 }
 

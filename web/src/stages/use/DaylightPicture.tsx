@@ -1,12 +1,13 @@
 import { Button, MenuItem, Select, Slider } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { client, got, type Schemas } from "../../api/client";
+import { client, got, type Schemas, type Scheme } from "../../api/client";
 import { useGeometry, useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept, useViewed } from "../../app/state";
 import { both, dateOfHour, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
+import { KeepPicture, KeptPictures } from "../../fields/Pictures";
 import { Typed } from "../../fields/Typed";
 
 type Ask = Schemas["FloorsIn"];
@@ -19,6 +20,9 @@ const measures: { id: Measure; name: string; help: string }[] = [
   { id: "mean", name: "mean while occupied", help: "illuminance" },
   { id: "hour", name: "one hour of the year", help: "illuminance" },
 ];
+type Picture = NonNullable<Scheme["light_pictures"]>[number];
+type Choice = Required<Pick<Ask, "measure" | "target_lx" | "spacing_m" | "hour">> & { storeys: number[] | null };
+const usual: Choice = { measure: "autonomy", target_lx: 300, spacing_m: 0.5, hour: 171 * 24 + 12, storeys: null };
 const MOST_ROWS = 60;
 
 /** Light all over floors: one figure of it as a picture in plan and model, each zone in a table, all points as a file. */
@@ -28,12 +32,11 @@ export function DaylightPicture() {
   const units = useKept((s) => s.units);
   const { floors, level, selection, set } = useViewed("floors", "level", "selection", "set");
   const geometry = useGeometry(scheme.id).data;
-  const [measure, setMeasure] = useState<Measure>("autonomy");
-  const [target, setTarget] = useState(300);
-  const [spacing, setSpacing] = useState(0.5);
-  const [whole, setWhole] = useState(false);
-  const [hour, setHour] = useState(171 * 24 + 12);
+  const [choice, setChoice] = useState<Choice>(usual);
+  const [shows, setShows] = useState(false);
   const [plays, setPlays] = useState(false);
+  const choose = (part: Partial<Choice>) => setChoice((before) => ({ ...before, ...part }));
+  const { measure, hour, target_lx: target, spacing_m: spacing } = choice;
   const levels = [...new Set((geometry?.zones ?? []).map((z) => z.level))].sort((a, b) => a - b);
   const shown = level ?? levels[0] ?? 0;
   const ask = useMutation({
@@ -49,27 +52,38 @@ export function DaylightPicture() {
   });
   useEffect(() => () => set({ floors: null }), [set]);
   const mine = floors?.scheme === scheme.id ? floors : null;
-  const body: Ask = { levels: whole ? [] : [shown], zones: [], spacing_m: spacing, measure, target_lx: target, hour };
+  const { storeys, ...figure } = choice;
+  const picture = { levels: storeys ?? [shown], ...figure };
+  const body: Ask = { zones: [], ...picture };
   const asked = JSON.stringify(body);
-  const wanted = useRef(asked);
+  const wanted = useRef("");
 
   // what is shown follows what is chosen; one answer is waited for before the next is asked for
   const { isPending, mutate } = ask;
   useEffect(() => {
-    if (!mine || isPending || wanted.current === asked) return;
+    if (!shows || isPending || wanted.current === asked) return;
     wanted.current = asked;
     mutate(JSON.parse(asked));
-  }, [mine, asked, isPending, mutate]);
+  }, [shows, asked, isPending, mutate]);
   useEffect(() => {
     if (!plays || isPending) return;
-    const timer = setTimeout(() => setHour((h) => (h % 24 === 23 ? h - 23 : h + 1)), 450);
+    const next = hour % 24 === 23 ? hour - 23 : hour + 1;
+    const timer = setTimeout(() => setChoice((before) => ({ ...before, hour: next })), 450);
     return () => clearTimeout(timer);
-  }, [plays, isPending]);
+  }, [plays, isPending, hour]);
 
-  function show() {
-    wanted.current = asked;
-    set({ plan: true, level: shown });
-    mutate(body);
+  function show(level = shown) {
+    wanted.current = "";
+    setShows(true);
+    set({ plan: true, level });
+  }
+  function again({ id: _, name: __, levels: kept = [], ...of }: Picture) {
+    choose({ ...usual, ...of, storeys: kept.length === 1 ? null : kept });
+    show(kept[0]);
+  }
+  function hide() {
+    setShows(false);
+    set({ floors: null });
   }
   async function save() {
     const file = { method: "POST", headers: { "Content-Type": "application/json" }, body: asked };
@@ -85,11 +99,12 @@ export function DaylightPicture() {
           <span className="quiet small">as it was before the last edits</span>
         )}
       </h3>
+      <KeptPictures list="light_pictures" onShow={again} />
       <Select
         fullWidth
         value={measure}
         inputProps={{ "aria-label": "Figure of light" }}
-        onChange={(e) => setMeasure(e.target.value as Measure)}
+        onChange={(e) => choose({ measure: e.target.value as Measure })}
       >
         {measures.map((m) => (
           <MenuItem key={m.id} value={m.id}>
@@ -102,14 +117,14 @@ export function DaylightPicture() {
       </Select>
       {measure === "hour" && (
         <div className="row" style={{ margin: "6px 0", gap: 8 }}>
-          <DayField label="Day" day={Math.floor(hour / 24)} onDay={(day) => setHour(day * 24 + (hour % 24))} />
+          <DayField label="Day" day={Math.floor(hour / 24)} onDay={(day) => choose({ hour: day * 24 + (hour % 24) })} />
           <Slider
             size="small"
             value={hour % 24}
             min={0}
             max={23}
             aria-label="Hour of the day"
-            onChange={(_, v) => setHour(Math.floor(hour / 24) * 24 + (v as number))}
+            onChange={(_, v) => choose({ hour: Math.floor(hour / 24) * 24 + (v as number) })}
           />
           <span style={{ width: 44 }}>{String(hour % 24).padStart(2, "0")}:00</span>
           <button type="button" className="plain assumed" aria-pressed={plays} onClick={() => setPlays(!plays)}>
@@ -122,7 +137,7 @@ export function DaylightPicture() {
         name="daylight-target"
         value={round(target * to.factor, units === "IP" ? 1 : 0)}
         unit={to.unit}
-        onCommit={(text) => setTarget(Math.max(Number(text.replace(/,/g, ".")) / to.factor || 300, 1))}
+        onCommit={(text) => choose({ target_lx: Math.max(Number(text.replace(/,/g, ".")) / to.factor || 300, 1) })}
       />
       <Typed
         label="Points apart"
@@ -130,19 +145,21 @@ export function DaylightPicture() {
         value={String(Number((spacing * scale("m", units).factor).toFixed(2)))}
         unit={scale("m", units).unit}
         onCommit={(text) =>
-          setSpacing(Math.min(Math.max(Number(text.replace(",", ".")) / scale("m", units).factor || 0.5, 0.1), 10))
+          choose({
+            spacing_m: Math.min(Math.max(Number(text.replace(",", ".")) / scale("m", units).factor || 0.5, 0.1), 10),
+          })
         }
       />
       <div className="row" style={{ margin: "6px 0", flexWrap: "wrap", whiteSpace: "nowrap" }}>
         <span className="switch" role="group" aria-label="Which floors">
-          <button type="button" aria-pressed={!whole} onClick={() => setWhole(false)}>
+          <button type="button" aria-pressed={storeys === null} onClick={() => choose({ storeys: null })}>
             this storey
           </button>
-          <button type="button" aria-pressed={whole} onClick={() => setWhole(true)}>
+          <button type="button" aria-pressed={storeys !== null} onClick={() => choose({ storeys: [] })}>
             all
           </button>
         </span>
-        <Button variant="contained" disabled={isPending} onClick={show}>
+        <Button variant="contained" disabled={isPending} onClick={() => show()}>
           {isPending && !mine ? "Working" : "Show daylight"}
         </Button>
         {mine && (
@@ -150,9 +167,10 @@ export function DaylightPicture() {
             <Button variant="outlined" onClick={() => void save()}>
               Save as CSV
             </Button>
-            <Button variant="outlined" onClick={() => set({ floors: null })}>
+            <Button variant="outlined" onClick={hide}>
               Hide
             </Button>
+            <KeepPicture list="light_pictures" picture={picture} />
           </>
         )}
       </div>

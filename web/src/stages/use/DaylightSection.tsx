@@ -11,7 +11,7 @@ import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
 
 export type Sensor = Schemas["SensorOut"];
-const kinds = [
+const kindNames = [
   { id: "none", name: "not at all" },
   { id: "switched", name: "switched" },
   { id: "stepped", name: "in steps" },
@@ -25,29 +25,31 @@ export function DaylightSection() {
   const path = `schemes/${scheme.id}/use`;
   const lights = scheme.use?.lights;
   const kind = lights?.kind ?? "none";
-  const [open, setOpen] = useState(kind !== "none");
+  const kinds = new Set([kind, ...(scheme.use?.zones ?? []).map((z) => z.lights ?? "none")]);
+  const followed = [...kinds].some((k) => k !== "none");
+  const [open, setOpen] = useState(followed);
   return (
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Daylight</summary>
-      <ChoiceField path={`${path}/lights/kind`} note="Lights.kind" options={kinds} vary />
-      {kind !== "none" && (
+      <ChoiceField path={`${path}/lights/kind`} note="Lights.kind" options={kindNames} vary />
+      {followed && (
         <>
           <NumberField path={`${path}/lights/enough_lx`} note="Lights.enough_lx" slider vary />
-          {kind === "dimmed" && (
+          {kinds.has("dimmed") && (
             <>
               <NumberField path={`${path}/lights/full_lx`} note="Lights.full_lx" />
               <NumberField path={`${path}/lights/least_share`} note="Lights.least_share" slider />
             </>
           )}
-          {kind === "stepped" && <NumberField path={`${path}/lights/steps`} note="Lights.steps" />}
+          {kinds.has("stepped") && <NumberField path={`${path}/lights/steps`} note="Lights.steps" />}
         </>
       )}
       <YesNoField path={`${path}/lights/floors`} note="Lights.floors" />
       {lights?.floors && <NumberField path={`${path}/lights/bright_lx`} note="Lights.bright_lx" />}
       {open && (
         <>
-          <Sensors followed={kind !== "none"} />
-          <DaylightPicture />
+          <Sensors followed={followed} />
+          <DaylightPicture key={scheme.id} />
         </>
       )}
     </details>
@@ -213,7 +215,7 @@ function ZoneLights({ zone, name }: { zone: string; name: string }) {
         sx={{ gridColumn: "3 / -1" }}
       >
         <MenuItem value="">as the scheme</MenuItem>
-        {kinds.slice(0, -1).map((k) => (
+        {kindNames.slice(0, -1).map((k) => (
           <MenuItem key={k.id} value={k.id}>
             {k.name}
           </MenuItem>
