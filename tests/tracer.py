@@ -25,7 +25,8 @@ BAND = (LOW + np.sin(2 * LOW) / 2) / np.pi
 
 def traced(building: Building, zone: str, outside: Obstacles, glass, place, at, sky, rays: int = 60_000, seed: int = 5) -> float:  # type: ignore[no-untyped-def]
     """Mean illuminance over some hours at a place that looks up, lx; `sky` is by the hour even lux, sun lux, directions to the sun and,
-    where there is one, the lux that the horizon's band, 6.2 degrees high, throws on an upright plane.
+    where there are such, the lux that the horizon's band, 6.2 degrees high, throws on an upright plane, and those that the
+    overcast sky of CIE gives on open level ground.
     """
     inner, reflectance, windows = [], [], []
     for face in (*building.faces, *(f for f in building.inner if not f.air)):
@@ -41,11 +42,11 @@ def traced(building: Building, zone: str, outside: Obstacles, glass, place, at, 
             windows.append([*(face.origin + face.along * w.s + upward * w.z), *(face.along * w.width), *(upward * w.height), *face.normal])
     through = glass.visible * angle_factor(ANGLES, glass.panes)
     even, sun, toward, *more = sky
-    band = more[0] if more else np.zeros(len(even))
+    band, overcast = (*more, *([0.0] * len(even) for _ in range(2 - len(more))))
     return float(
         _trace(
             np.array(inner), np.array(reflectance), np.array(windows).reshape(-1, 4, 3), through, np.concatenate([outside.solids, outside.shades]),
-            place.ground_level_m, place.ground_reflectance, place.obstacle_reflectance, np.asarray(at, float), np.column_stack([even, band]), np.asarray(sun, float), np.ascontiguousarray(toward, float), rays, seed,
+            place.ground_level_m, place.ground_reflectance, place.obstacle_reflectance, np.asarray(at, float), np.column_stack([even, band, overcast]).astype(float), np.asarray(sun, float), np.ascontiguousarray(toward, float), rays, seed,
         )
     )  # fmt: skip
 
@@ -108,7 +109,7 @@ def _window_at(windows, at):  # type: ignore[no-untyped-def]
 @njit(cache=True)
 def _sky(height, even):  # type: ignore[no-untyped-def]
     """Brightness of the sky at a sine of the height above the horizon."""
-    return even[0] + (even[1] / BAND if height < np.sin(LOW) else 0.0)
+    return even[0] + (even[1] / BAND if height < np.sin(LOW) else 0.0) + even[2] * 3 / 7 * (1 + 2 * height)
 
 
 @njit(cache=True)

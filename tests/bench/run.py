@@ -37,7 +37,7 @@ from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Factors, StudySpec
 from eurythm.model.reading import dump, read_document
-from eurythm.model.scheme import Scheme
+from eurythm.model.scheme import Scheme, Use
 from eurythm.model.shape import Zoning
 from eurythm.simulate import building_of, run
 from eurythm.study.levers.base import CaseInputs
@@ -155,6 +155,7 @@ def daylight() -> None:
     """Daylight of the demo's reference (12 zones with windows): sensors the first time, after glazing edits, floors, figures; 300 cases with control and without."""
     project, year = demo_project(), standin_year("merrowhaven")
     quay = project.scheme("quay")
+    quay = quay.model_copy(update={"use": Use()})  # so that a run alone works out no daylight
     pipeline.daylight(project.place, project.library, quay.model_copy(update={"turn_deg": 7.0}), year)
     documents = dump(quay)
 

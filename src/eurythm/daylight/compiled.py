@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 Whole = NDArray[np.int32]
 
 
@@ -146,15 +147,44 @@ def gather_straight(to: Ints, group: Ints, sky: Singles, value: Series, out: Ser
                 out[j, to[r]] += v * sky[r, j]
 
 
-@njit("void(int64[::1], int64[::1], float64[::1], float64[:, ::1], float64[:, ::1])", nogil=True, cache=True)  # type: ignore[untyped-decorator]
-def gather_suns(to: Ints, sun: Ints, value: Series, answer: Series, out: Series) -> None:
-    """Add what suns bring sensors by the patches on which they land, out (U, K)."""
-    count = answer.shape[1]
+@njit(  # type: ignore[untyped-decorator]
+    "void(int64[::1], int64[::1], int64[::1], boolean[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, :, ::1])",
+    nogil=True,
+    cache=True,
+)
+def gather_suns(to: Ints, sun: Ints, cell: Ints, free: Flags, areas: Series, through: Series, answer: Series, out: Series) -> None:
+    """Add what suns bring sensors by the patches on which they land.
+
+    Some suns pass through some cells only: together their ways bring what passes through all cells.
+
+    Parameters
+    ----------
+    to, sun, cell : (R,) patch, -1 for none; number of the sun; cell of the façade
+    free : (V, R) whether a way counts, such as where nothing is in it, and where crowns are
+    areas : (G, C) what of each cell each glazing covers, m²
+    through : (G, U) what each glazing lets through of each sun
+    answer : (N, K) what each patch brings each sensor
+    out : (V, U, K)
+    """
+    count, kinds, suns = answer.shape[1], len(areas), through.shape[1]
+    whole, came, value = np.zeros(suns), np.zeros(suns), np.zeros(len(to))
+    for g in range(kinds):
+        area = areas[g].sum()
+        for u in range(suns):
+            whole[u] += area * through[g, u]
+        for r in range(len(to)):
+            value[r] += areas[g, cell[r]] * through[g, sun[r]]
     for r in range(len(to)):
-        p, v = to[r], value[r]
-        if p >= 0 and v != 0.0:
-            for k in range(count):
-                out[sun[r], k] += v * answer[p, k]
+        came[sun[r]] += value[r]
+    for r in range(len(to)):
+        p, u = to[r], sun[r]
+        if p < 0 or value[r] == 0.0:
+            continue
+        v = value[r] * whole[u] / came[u]
+        for k in range(len(free)):
+            if free[k, r]:
+                for j in range(count):
+                    out[k, u, j] += v * answer[p, j]
 
 
 @njit(  # type: ignore[untyped-decorator]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +33,7 @@ class Lux:
     source: str
 
 
+@lru_cache(maxsize=4)
 def light_of(climate: ClimateYear) -> Lux:
     """Return sun and sky of a climate year in lux; efficacies hour by hour by the file's columns, else constant."""
     sky = sky_light(climate)

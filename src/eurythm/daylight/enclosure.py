@@ -14,6 +14,7 @@ import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
+from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.stats import qmc
 
 from eurythm.daylight.compiled import land, leave
@@ -26,7 +27,7 @@ from eurythm.sun.obstacles import triangles_of
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
-PATCH_M, LARGEST_PATCH_M, USUAL_PATCHES, MOST_PATCHES = 1.0, 1.5, 300, 1200
+PATCH_M, LARGEST_PATCH_M, USUAL_PATCHES, MOST_PATCHES = 1.0, 2.0, 300, 1200
 """Size of patches; in zones that would have more than the usual number larger up to the largest, and beyond that only where there would be too many."""
 PATCH_RAYS = 128
 """Rays by which a patch sees the others."""
@@ -40,7 +41,9 @@ BALANCED = 1e-7
 DECIMALS = 4
 """To which shapes are alike, m."""
 LEAST_REFLECTANCE = 1e-9
-SOLVED, MOST_TURNS = 1e-7, 400
+MANY = 24
+"""Sensors from which on light between surfaces is solved at once for all of them."""
+SOLVED, MOST_TURNS = 1e-6, 400
 """To what part of it light between surfaces is settled, and in how many turns at most."""
 TURNS = np.array([0.7548776662, 0.5698402910, 0.8191725134, 0.6710436067])
 """By how much each patch shifts the evenly spread numbers of the one before."""
@@ -211,7 +214,8 @@ class Enclosure:
         reflectance : (N,)
         """
         worth = self.areas / np.maximum(reflectance, LEAST_REFLECTANCE)
-        return _settled(self.exchange, worth, seen.T).T * self.areas
+        solved = _settled if len(seen) < MANY else _solved
+        return solved(self.exchange, worth, seen.T).T * self.areas
 
 
 def _from_patches(surface: Surface, own: Ints, spread: Series) -> tuple[Singles, Singles]:
@@ -246,6 +250,15 @@ def _settled(exchange: Series, worth: Series, seen: Series) -> Series:
         now = np.einsum("nk,nk->k", left, turned)
         way = turned + now / np.maximum(size, 1e-300) * way
         size = now
+    return found
+
+
+def _solved(exchange: Series, worth: Series, seen: Series) -> Series:
+    """The same by Cholesky's factors, which pay where there are many columns."""
+    try:
+        found: Series = cho_solve(cho_factor(np.diag(worth) - exchange, lower=True, overwrite_a=True, check_finite=False), seen)
+    except LinAlgError:
+        return _settled(exchange, worth, seen)
     return found
 
 

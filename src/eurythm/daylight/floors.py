@@ -19,7 +19,7 @@ from eurythm.daylight.compiled import gather_straight, look_out
 from eurythm.daylight.efficacy import Lux, light_of
 from eurythm.daylight.enclosure import spaces_of
 from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
-from eurythm.daylight.illuminance import Skin, diffuse, illuminance
+from eurythm.daylight.illuminance import Skin, by_veil, diffuse, illuminance
 from eurythm.daylight.outlook import Around, Bundle, brightness, follow
 from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
 from eurythm.daylight.sensors import WORKING_PLANE_M, Sensor, plan_of
@@ -33,8 +33,8 @@ Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
 MOST_POINTS = 12_000
-NET_M = 1.25
-"""How far apart the points lie at which is worked out what the room gives back."""
+NET_M, NET_POINTS = (1.25, 2.0), 200
+"""How far apart the points lie at which is worked out what the room gives back: least and most, and how many there are in between."""
 NEARBY = 6
 """Points of the net by which a plane is laid."""
 BY_FAR, BY_FAR_SHADED, PART_M = 0.12, 0.07, (0.1, 1.2)
@@ -200,14 +200,17 @@ class Bright:
 
 
 def _given_back(net: Room, own: Sequence[tuple[Rays, Bundle]], bright: Bright, skin: Skin) -> list[tuple[Singles, Series]]:
-    """What a space gives back to the points of its net, by façade: illuminance (K, S) and daylight factor (K,)."""
+    """What a space gives back to the points of its net, by façades that are veiled alike: illuminance (K, S) and daylight factor (K,)."""
     answer, found = net.answer(skin.reflectance), []
-    for number, face in enumerate(net.faces):
-        panes = Panes(face, skin.glass)
-        through = [(rays, bundle) for rays, bundle in own if rays.number == number]
-        hourly, overcast = bright.over(diffuse(panes, through, answer, len(net.at), len(bright.dull), net.placed.turn))
-        hourly += (spread_sun(sunbeams_of(net, number, bright.around), panes, answer, bright.around) * bright.sun).astype(np.float32)
-        found.append((hourly, overcast))
+    for alike in by_veil(net.faces, skin):
+        table, suns = np.zeros((3 + len(bright.dull), len(net.at))), np.zeros((len(net.at), len(bright.around.up)))
+        for number in alike:
+            panes = Panes(net.faces[number], skin.glass)
+            through = [(rays, bundle) for rays, bundle in own if rays.number == number]
+            table += diffuse(panes, through, answer, len(net.at), len(bright.dull), net.placed.turn)
+            suns += spread_sun(sunbeams_of(net, number, bright.around), panes, answer, bright.around)
+        hourly, overcast = bright.over(table)
+        found.append((hourly + suns.astype(np.float32) * bright.sun, overcast))
     return found
 
 
@@ -223,19 +226,22 @@ def _room_light(
 
     Parameters
     ----------
-    back : what the space gives back to the points of its net, by façade
+    back : what the space gives back to the points of its net, by façades that are veiled alike
     part : which of these lie on the floor, and by what each counts at the floor's points, (P, K)
     """
     up, (which, weights) = bright.around.up, part
     found, factor = np.zeros((len(room.at), len(up)), np.float32), np.zeros(len(room.at))
-    for number, (face, (mirrored, dull)) in enumerate(zip(room.faces, back, strict=True)):
-        panes = Panes(face, skin.glass)
-        ((way, met),) = [(rays, bundle) for rays, bundle in own if rays.number == number]
-        hourly, overcast = bright.over(_by_window(panes, way, met, len(room.at), len(bright.dull), room.placed.turn))
-        direct = np.zeros_like(found)
-        add_beams(direct, beams_of(room, number, bright.around, windows=True), panes)
+    for alike, (mirrored, dull) in zip(by_veil(room.faces, skin), back, strict=True):
+        table, direct = np.zeros((3 + len(bright.dull), len(room.at))), np.zeros_like(found)
+        for number in alike:
+            panes = Panes(room.faces[number], skin.glass)
+            ((way, met),) = [(rays, bundle) for rays, bundle in own if rays.number == number]
+            table += _by_window(panes, way, met, len(room.at), len(bright.dull), room.placed.turn)
+            add_beams(direct, beams_of(room, number, bright.around, windows=True), panes)
+        hourly, overcast = bright.over(table)
         whole = hourly + np.maximum(weights @ mirrored[which], 0.0) + direct * bright.sun
-        found += whole * skin.veils[face.id][up].astype(np.float32) if face.id in skin.veils else whole
+        veil = skin.veils.get(room.faces[alike[0]].id)
+        found += whole if veil is None else whole * veil[up].astype(np.float32)
         factor += overcast + np.maximum(weights @ dull[which], 0.0)
     return found, factor
 
@@ -297,27 +303,31 @@ def _nets(building: Building, floors: Sequence[Floor]) -> list[_Net]:
         spaces.setdefault(spaces_of(building)[floor.zone.id], []).append(floor)
     nets = []
     for own in spaces.values():
-        points = tuple(grid_on(floor.grid.face, NET_M).points for floor in own)
+        apart = float(np.clip(np.sqrt(sum(floor.grid.face.area for floor in own) / NET_POINTS), *NET_M))
+        points = tuple(grid_on(floor.grid.face, apart).points for floor in own)
         nets.append(_Net(room_at(building, own[0].zone.id, np.concatenate(points), mirrored=True), tuple(own), points))
     return nets
 
 
 def _planes(at: Vec, net: Vec) -> Series:
     """Weights by which values on a net, (K, 2), make those at points, (P, 2): of the best plane through those nearby; (P, K)."""
-    weights = np.zeros((len(at), len(net)))
     near = min(NEARBY, len(net))
-    for p, point in enumerate(at):
-        away = net - point
-        far = np.hypot(*away.T)
-        own = np.argpartition(far, near - 1)[:near]
-        if near < 4:
-            weights[p, own] = 1.0 / (far[own] + 0.1)
-            weights[p] /= weights[p].sum()
-            continue
-        worth = np.exp(-((far[own] / NET_M) ** 2))
-        basis = np.column_stack([np.ones(near), away[own] / NET_M])
-        moments = basis.T @ (worth[:, None] * basis) + np.diag([0.0, 1e-3, 1e-3])
-        weights[p, own] = np.linalg.solve(moments, basis.T * worth)[0]
+    spans = at[:, None] - net
+    own = np.argpartition(np.hypot(spans[..., 0], spans[..., 1]), near - 1, axis=1)[:, :near]
+    away = np.take_along_axis(spans, own[..., None], axis=1)
+    far = np.hypot(away[..., 0], away[..., 1])
+    if near < 4:
+        share = 1.0 / (far + 0.1)
+        share /= share.sum(axis=1, keepdims=True)
+    else:
+        size = np.median(far)
+        worth = np.exp(-((far / size) ** 2))
+        basis = np.concatenate([np.ones((*far.shape, 1)), away / size], axis=2)
+        upright = (worth[..., None] * basis).transpose(0, 2, 1)
+        moments = upright @ basis + np.diag([0.0, 1e-3, 1e-3])
+        share = np.asarray(np.linalg.solve(moments, upright), dtype=np.float64)[:, 0]
+    weights = np.zeros((len(at), len(net)))
+    np.put_along_axis(weights, own, share, axis=1)
     return weights
 
 

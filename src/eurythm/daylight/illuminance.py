@@ -18,7 +18,7 @@ from eurythm.daylight.outlook import Around, Bundle, brightness, look
 from eurythm.daylight.room import Rays, rooms_of
 from eurythm.daylight.sensors import Sensor
 from eurythm.daylight.suns import suns_on
-from eurythm.geometry.building import Building, Vec
+from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.place import Place
 
 Series = NDArray[np.float64]
@@ -81,20 +81,25 @@ def illuminance(
         answer = here.answer(skin.reflectance)
         bundles = looked.bundles[number : number + len(here.inside.rays)]
         number += len(bundles)
-        for facade, face in enumerate(here.faces):
-            panes = Panes(face, skin.glass)
-            own = [(rays, bundle) for rays, bundle in zip(here.inside.rays, bundles, strict=True) if rays.number == facade]
+        for alike in by_veil(here.faces, skin):
+            own, straight = np.zeros((3 + looked.groups, len(here.which))), np.zeros((len(here.which), len(up)))
+            for facade in alike:
+                panes = Panes(here.faces[facade], skin.glass)
+                ways = [(rays, bundle) for rays, bundle in zip(here.inside.rays, bundles, strict=True) if rays.number == facade]
+                own += diffuse(panes, ways, answer, len(here.which), looked.groups, here.placed.turn)
+                straight += suns_on(here, facade, panes, answer, around)
             rows.append(here.which)
-            seen.append(diffuse(panes, own, answer, len(here.which), looked.groups, here.placed.turn))
-            direct.append(suns_on(here, facade, panes, answer, around))
-            veils.append(skin.veils[face.id][up] if face.id in skin.veils else None)
+            seen.append(own)
+            direct.append(straight)
+            veil = skin.veils.get(here.faces[alike[0]].id)
+            veils.append(None if veil is None else veil[up])
     table = np.concatenate(seen, axis=1)
     hourly = np.maximum(table[:2].T @ np.stack([even, band]), 0.0) + table[3:].T.astype(np.float32) @ back
     whole, overcast, first = np.zeros((len(sensors), len(up))), table[2] + dull @ table[3:], 0
-    for which, straight, veil in zip(rows, direct, veils, strict=True):
+    for which, sunny, veil in zip(rows, direct, veils, strict=True):
         part = slice(first, first + len(which))
         first = part.stop
-        own_light = hourly[part] + straight * sun
+        own_light = hourly[part] + sunny * sun
         whole[which] += own_light if veil is None else own_light * veil
         factors[which] += overcast[part]
     lux[:, up] = whole
@@ -105,6 +110,12 @@ def forget() -> None:
     """Forget everything that was seen, such as through other glass."""
     for part in (outlook, room, suns):
         part.forget()
+
+
+def by_veil(faces: Sequence[Face], skin: Skin) -> list[list[int]]:
+    """Return numbers of façades: all without blinds together, each with blinds by itself."""
+    bare = [k for k, face in enumerate(faces) if face.id not in skin.veils]
+    return [*([bare] if bare else []), *([k] for k, face in enumerate(faces) if face.id in skin.veils)]
 
 
 def diffuse(panes: Panes, own: Sequence[tuple[Rays, Bundle]], answer: Series, sensors: int, groups: int, turn: Vec) -> Series:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -30,6 +30,9 @@ LOW_ROW = float(np.radians(90.0 / 14.5))
 """Height of the sky's lowest row, which stands for the horizon's band, rad."""
 BAND_FORM = float((LOW_ROW + np.sin(LOW_ROW) * np.cos(LOW_ROW)) / np.pi)
 """Form factor of the whole band before an upright plane: its light there for one unit of brightness."""
+
+OVERCAST_PARTS = 144
+"""Parts of the overcast sky by which things outside are lit."""
 
 
 class _Scene:
@@ -150,18 +153,31 @@ def _sky(start: Vec, way: Vec, group: Ints, around: Around) -> Singles:
     if around.trees:
         through[free] *= np.where(around.crowns.blocked(start[free], way[free]), around.leaves, 1.0)
     low = (height > 0) & (height < np.sin(LOW_ROW))
-    overcast = (np.maximum(height, 0.0) * 2 + 1) * (3 / 7)
-    parts: Singles = (np.column_stack([height > 0, low / BAND_FORM, overcast * (height > 0)]) * through[:, None]).astype(np.float32)
+    parts: Singles = (np.column_stack([height > 0, low / BAND_FORM, overcast(height) * (height > 0)]) * through[:, None]).astype(np.float32)
     return parts
 
 
 def brightness(seen: Bounce, around: Around, light: tuple[Series, Series, Series]) -> tuple[Singles, Series]:
-    """Brightness of what is met, in lux that it gives back: by the sunlit hour, (G, S), and under a dull sky that gives one lux, (G,)."""
+    """Brightness of what is met, in lux that it gives back: by the sunlit hour, (G, S), and under the overcast sky that gives one lux, (G,)."""
     place, crown = around.place, around.crown
     ground = ground_reflectance(place)
     back = given_back(seen, around.obstacles, around.toward, light, crown, (ground[around.up], place.obstacle_reflectance))
-    none, one = np.zeros(1), np.ones(1)
-    leaves = None if crown is None else np.array([around.leaves])
-    above = np.array([[0.0, 0.0, 1.0]])
-    dull = given_back(seen, around.obstacles, above, (none, one, none), leaves, (np.array([ground.mean()]), place.obstacle_reflectance))
-    return back, dull[:, 0].astype(np.float64)
+    toward, parts = overcast_parts()
+    none, mean = np.zeros(len(parts)), np.full(len(parts), ground.mean())
+    leaves = None if crown is None else np.full(len(parts), around.leaves)
+    dull = given_back(seen, around.obstacles, toward, (parts, none, none), leaves, (mean, place.obstacle_reflectance))
+    return back, dull.sum(axis=1, dtype=np.float64)
+
+
+@lru_cache(maxsize=1)
+def overcast_parts() -> tuple[Vec, Series]:
+    """Directions spread evenly over the sky, (N, 3), and what each brings before it of an overcast sky that gives one lux on level ground, (N,)."""
+    height = (np.arange(OVERCAST_PARTS) + 0.5) / OVERCAST_PARTS
+    around, flat = np.arange(OVERCAST_PARTS) * np.pi * (3 - np.sqrt(5)), np.sqrt(1 - height**2)
+    return np.column_stack([flat * np.cos(around), flat * np.sin(around), height]), overcast(height) * 2 / OVERCAST_PARTS
+
+
+def overcast(height: Series) -> Series:
+    """Brightness of the overcast sky of CIE by the sine of the height, for one lux on open level ground."""
+    found: Series = (1 + 2 * height) * (3 / 7)
+    return found

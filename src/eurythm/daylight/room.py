@@ -82,12 +82,14 @@ class Inside:
 
 _INSIDES: Kept[Inside] = Kept(60_000_000)
 _SPREAD: Kept[Rays] = Kept(30_000_000)
+_ANSWERS: Kept[Series] = Kept(20_000_000)
 
 
 def forget() -> None:
     """Forget what was seen inside, such as with other rays."""
     _INSIDES.clear()
     _SPREAD.clear()
+    _ANSWERS.clear()
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,10 +133,13 @@ class Room:
         return _INSIDES.get(key, lambda: self._inside(key))
 
     def answer(self, reflectance: Reflectance) -> Series:
-        """What each patch brings each sensor by reflection for a lumen that falls on it, lux, (N, K)."""
-        enclosure = self.enclosure
-        by_patch = enclosure.answer(self.inside.seen, self.placed.reflectances(reflectance)) / enclosure.areas
-        return np.ascontiguousarray(by_patch.T)
+        """What each patch brings each sensor by reflection for a lumen that falls on it, lux, (N, K); kept."""
+        enclosure, light = self.enclosure, self.placed.reflectances(reflectance)
+
+        def worked_out() -> Series:
+            return np.ascontiguousarray((enclosure.answer(self.inside.seen, light) / enclosure.areas).T)
+
+        return _ANSWERS.get(key_of(light) + self.inside.key, worked_out)
 
     def own(self, facade: int) -> Face:
         """A façade in the enclosure's axes."""

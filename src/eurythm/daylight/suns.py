@@ -103,23 +103,20 @@ def spread_sun(spread: Sunbeams, panes: Panes, answer: Series, around: Around) -
     if not count:
         return np.zeros((sensors, len(around.up)))
     toward = around.toward[spread.suns]
-    whole, light = np.zeros(count), np.zeros(len(spread.cell))
-    for (kind, visible), areas in panes.open_areas(spread.cells).items():
-        through = visible * spread.angles.through(kind) * spread.angles.cosines
-        if panes.louvred:
-            through = through * panes.past_louvres(toward)
-        whole += areas.sum() * through
-        light += areas[spread.cell] * through[spread.sun]
-    # some suns pass through some cells only: together they bring what passes through all
-    light *= (whole / np.maximum(np.bincount(spread.sun, light, minlength=count), 1e-12))[spread.sun]
-    plain, green = np.zeros((count, sensors)), np.zeros((count, sensors))
-    gather_suns(spread.to, spread.sun, light * spread.clear, answer, plain)
+    open_areas = panes.open_areas(spread.cells)
+    if not open_areas:
+        return np.zeros((sensors, len(around.up)))
+    through = np.stack([visible * spread.angles.through(kind) * spread.angles.cosines for kind, visible in open_areas])
+    if panes.louvred:
+        through *= panes.past_louvres(toward)
+    free = np.stack([spread.clear] if around.crown is None else [spread.clear, spread.leafy])
+    brought = np.zeros((len(free), count, sensors))
+    gather_suns(spread.to, spread.sun, spread.cell, free, np.stack(list(open_areas.values())), through, answer, brought)
     own = spread.like >= 0
     hourly = np.zeros((sensors, len(around.up)))
-    hourly[:, own] = plain.T[:, spread.like[own]]
+    hourly[:, own] = brought[0].T[:, spread.like[own]]
     if around.crown is not None:
-        gather_suns(spread.to, spread.sun, light * spread.leafy, answer, green)
-        hourly[:, own] += green.T[:, spread.like[own]] * around.crown[own]
+        hourly[:, own] += brought[1].T[:, spread.like[own]] * around.crown[own]
     return hourly
 
 

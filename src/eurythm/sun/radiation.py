@@ -260,13 +260,13 @@ def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence
 def crown_transmittance(place: Place, latitude: float) -> Series:
     """Mean light through the crowns that count by the hour of the year, (8760,); seasons are half a year later south of the equator."""
     shift = 0 if latitude >= 0 else 6
-    month = (MONTH_OF_HOUR + shift) % 12 + 1
+    month = (np.arange(12) + shift) % 12 + 1
     courses = []
     for t in place.standing_trees:
         first, last = t.leaf_first, t.leaf_last
         in_leaf = (month >= first) & (month <= last) if first <= last else (month >= first) | (month <= last)
         courses.append(np.where(in_leaf, t.leaf_transmittance, t.bare_transmittance))
-    out: Series = np.mean(courses, axis=0)
+    out: Series = np.mean(courses, axis=0)[MONTH_OF_HOUR]
     return out
 
 
