@@ -6,18 +6,21 @@ import ctypes
 import logging
 import socket
 from pathlib import Path
+from typing import Any
 
 import uvicorn
 
 from eurythm.api.app import create_app
 from eurythm.api.jobs import StudyJobs
-from eurythm.exchange.demo import COURT_FILE, court_received, demo_map, demo_project, demo_study
+from eurythm.exchange.demo import COURT_FILE, court_received, demo_light_study, demo_map, demo_project, demo_study
+from eurythm.model.project import StudySpec
 from eurythm.model.reading import dump
 from eurythm.store.database import open_database
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
+from eurythm.study.plan import case
 from eurythm.study.runner import Pool, Runner, load
 
 DEMO_ID = "merrowhaven"
@@ -59,12 +62,12 @@ def serve(host: str, port: int, data: Path, demo: bool) -> None:
 
 
 def put_demo(data: Path, runner: Runner) -> None:
-    """Put the demo project, its finished study and two pinned cases into an empty place; leave an existing one alone."""
+    """Put the demo project, its finished studies and some pinned cases into an empty place; leave an existing one alone."""
     database = open_database(data)
     projects, studies = Projects(database), Studies(database)
     if any(p["id"] == DEMO_ID for p in projects.listed()):
         return
-    print("Working out the demo's study (once)", flush=True)
+    print("Working out the demo's studies (once)", flush=True)
     project = demo_project()
     state = projects.create(project, project_id=DEMO_ID)
     digest, _, drawing = demo_map()
@@ -74,13 +77,21 @@ def put_demo(data: Path, runner: Runner) -> None:
     read = imports.create(DEMO_ID, COURT_FILE, body, {}, None)
     imports.end(read.id, "read", received)
     imports.accepted(DEMO_ID, read.id, "court", dump(project.scheme("court")))
-    study = studies.create(DEMO_ID, state.revision, project, demo_study())
     jobs = StudyJobs(projects, studies, runner)
-    jobs.start(study.id)
-    jobs.wait(study.id)
-    done = [c for c in studies.cases(study.id) if c.figures is not None]
-    least = min(done, key=lambda c: c.figures["totals"]["eui_kwh_per_m2"] if c.figures else 0.0)
-    coolest = min(done, key=lambda c: c.figures["peaks"]["cooling_w"] if c.figures else 0.0)
-    for one in (least, coolest):
-        studies.pin(DEMO_ID, study.id, one.number, None)
+
+    def done(spec: StudySpec) -> tuple[str, list[tuple[int, dict[str, Any]]]]:
+        study = studies.create(DEMO_ID, state.revision, project, spec)
+        jobs.start(study.id)
+        jobs.wait(study.id)
+        return study.id, [(c.number, c.figures) for c in studies.cases(study.id) if c.figures is not None]
+
+    by_light = demo_light_study()
+    light, cases = done(by_light)
+    by_hand = next(n for n, _ in cases if case(by_light, n).steps[:3] == (0.45, "double-lowe", "none"))  # the reference but for its lights
+    studies.pin(DEMO_ID, light, by_hand, None)
+    glass, cases = done(demo_study())
+    least = min(cases, key=lambda c: c[1]["totals"]["eui_kwh_per_m2"])
+    coolest = min(cases, key=lambda c: c[1]["peaks"]["cooling_w"])
+    for number, _ in (least, coolest):
+        studies.pin(DEMO_ID, glass, number, None)
     studies.pin(DEMO_ID, None, None, "terraces")

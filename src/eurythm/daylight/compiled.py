@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -185,6 +186,54 @@ def gather_suns(to: Ints, sun: Ints, cell: Ints, free: Flags, areas: Series, thr
             if free[k, r]:
                 for j in range(count):
                     out[k, u, j] += v * answer[p, j]
+
+
+@njit(  # type: ignore[untyped-decorator]
+    "Tuple((float32[:, ::1], float32[:, ::1], float32[::1], float64[::1]))"
+    "(int32[::1], int32[::1], float32[::1], float32[::1], float64[:, ::1], float64[:, :, ::1], float64[:, ::1], float64[::1])",
+    nogil=True,
+    cache=True,
+)
+def sun_ways(
+    sensor: Whole, sun: Whole, s: Singles, z: Singles, place: Series, toward: Series, normals: Series, outward: Series
+) -> tuple[Singles, Singles, Singles, Series]:
+    """Where suns' ways pass a face and whither they lead, (B, 3) each, what they bring the sensor, and the cosine at which they meet the face, (B,).
+
+    Parameters
+    ----------
+    sensor, sun, s, z : as `sun_through` returns them
+    place : (3, 3) the face's origin and its axes along and up in the axes that are wanted
+    toward : (2, S, 3) to the suns in these, and in the room's own
+    normals, outward : (K, 3) of the sensors and (3,) of the face in the room's own axes
+    """
+    count = len(sensor)
+    start, way = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
+    light, cosine = np.empty(count, np.float32), np.empty(count)
+    for b in range(count):
+        h, k, bright, facing = sun[b], sensor[b], 0.0, 0.0
+        for i in range(3):
+            start[b, i] = place[0, i] + s[b] * place[1, i] + z[b] * place[2, i]
+            way[b, i] = toward[0, h, i]
+            bright += toward[1, h, i] * normals[k, i]
+            facing += toward[1, h, i] * outward[i]
+        light[b], cosine[b] = bright, facing
+    return start, way, light, cosine
+
+
+@njit(  # type: ignore[untyped-decorator]
+    [f"void(float{bits}[:, ::1], int32[::1], int32[::1], float32[::1], float32[::1], float64[::1], float64[:, ::1])" for bits in (32, 64)],
+    nogil=True,
+    cache=True,
+)
+def add_through(found: NDArray[Any], sensor: Whole, sun: Whole, s: Singles, z: Singles, value: Series, openings: Series) -> None:
+    """Add what suns' ways through some openings bring sensors, (K, S); openings are (W, 4), begin along and up, end along and up."""
+    for b in range(len(sensor)):
+        if value[b] == 0.0:
+            continue
+        for w in range(len(openings)):
+            if openings[w, 0] < s[b] < openings[w, 2] and openings[w, 1] < z[b] < openings[w, 3]:
+                found[sensor[b], sun[b]] += value[b]
+                break
 
 
 @njit(  # type: ignore[untyped-decorator]

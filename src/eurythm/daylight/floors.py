@@ -37,7 +37,7 @@ NET_M, NET_POINTS = (1.25, 2.0), 200
 """How far apart the points lie at which is worked out what the room gives back: least and most, and how many there are in between."""
 NEARBY = 6
 """Points of the net by which a plane is laid."""
-BY_FAR, BY_FAR_SHADED, PART_M = 0.12, 0.07, (0.1, 1.2)
+BY_FAR, BY_FAR_SHADED, PART_M = 0.12, 0.07, (0.1, 2.5)
 """Size of the parts of windows through which a point looks out for their distance, smaller where shades hang before them, and their limits, m."""
 SHARES_M, EVERY = 2.5, 4
 """For shares of floors: how far apart points are, and of how many hours one counts."""

@@ -36,24 +36,22 @@ OVERCAST_PARTS = 144
 
 
 class _Scene:
-    """Some triangles that may be in the way."""
+    """Some triangles that may be in the way, reckoned from a point."""
 
-    def __init__(self, triangles: Vec) -> None:
-        self.triangles = triangles
+    def __init__(self, triangles: Vec, middle: Vec) -> None:
+        self.triangles, self.middle = triangles, middle
 
     @cached_property
-    def _tree(self) -> tuple[EmbreeScene, TriangleMesh, Vec]:
-        """The ray library's tree, and what its rays are reckoned from."""
-        scene, middle = EmbreeScene(), self.triangles.reshape(-1, 3).mean(axis=0)
-        return scene, TriangleMesh(scene, np.ascontiguousarray(self.triangles - middle, dtype=np.float32)), middle
+    def _tree(self) -> tuple[EmbreeScene, TriangleMesh]:
+        """The ray library's tree."""
+        scene = EmbreeScene()
+        return scene, TriangleMesh(scene, np.ascontiguousarray(self.triangles - self.middle, dtype=np.float32))
 
-    def blocked(self, start: Vec, toward: Vec) -> Flags:
+    def blocked(self, start: Singles, toward: Singles) -> Flags:
         """Return whether something is in the way of each ray."""
         if not len(self.triangles) or not len(start):
             return np.zeros(len(start), dtype=bool)
-        scene, _, middle = self._tree
-        hit = scene.run((start - middle).astype(np.float32), toward.astype(np.float32), query="OCCLUDED")
-        found: Flags = hit != -1
+        found: Flags = self._tree[0].run(start, toward, query="OCCLUDED") != -1
         return found
 
 
@@ -72,8 +70,9 @@ class Around:
         crown = crown_transmittance(place, climate.location.latitude_deg)[self.up] if self.trees else None
         self.crown = crown
         self.leaves = 1.0 if crown is None else float(crown.mean())
-        self.solids, self.shades, self.crowns = (_Scene(t) for t in (self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns))
         layers = self.obstacles.solids, self.obstacles.shades, self.obstacles.crowns
+        self.middle: Vec = layers[0].reshape(-1, 3).mean(axis=0) if len(layers[0]) else np.zeros(3)
+        self.solids, self.shades, self.crowns = (_Scene(t, self.middle) for t in layers)
         self.key = key_of(*layers, np.array([place.ground_level_m]), *self.upright[:1])
         self.sun_key = self.key + key_of(self.toward)
 
@@ -86,9 +85,12 @@ class Around:
             frame = np.array([[c, s], [-s, c]])
         return sun_cells(self.toward, frame)
 
-    def seen(self, start: Vec, normal: Vec, toward: Vec) -> tuple[Flags, Flags]:
-        """Return whether nothing opaque is in the way from places on a face, and whether crowns are."""
-        blocked = self.solids.blocked(start + normal * OFFSET_M, toward) | self.shades.blocked(start + normal * OFFSET_SHADES_M, toward)
+    def seen(self, start: Singles, normal: Vec, toward: Singles) -> tuple[Flags, Flags]:
+        """Return whether nothing opaque is in the way from places on a face, reckoned from the middle, and whether crowns are."""
+        off, off_shades = ((normal * off).astype(np.float32) for off in (OFFSET_M, OFFSET_SHADES_M))
+        blocked = self.solids.blocked(start + off, toward)
+        if len(self.shades.triangles):
+            blocked |= self.shades.blocked(start + off_shades, toward)
         return ~blocked, self.crowns.blocked(start, toward)
 
 
@@ -151,7 +153,8 @@ def _sky(start: Vec, way: Vec, group: Ints, around: Around) -> Singles:
     free, height = group < 0, way[:, 2]
     through = np.where(free, 1.0, 0.0)
     if around.trees:
-        through[free] *= np.where(around.crowns.blocked(start[free], way[free]), around.leaves, 1.0)
+        near = (start[free] - around.middle).astype(np.float32)
+        through[free] *= np.where(around.crowns.blocked(near, way[free].astype(np.float32)), around.leaves, 1.0)
     low = (height > 0) & (height < np.sin(LOW_ROW))
     parts: Singles = (np.column_stack([height > 0, low / BAND_FORM, overcast(height) * (height > 0)]) * through[:, None]).astype(np.float32)
     return parts

@@ -8,11 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.daylight.compiled import gather_suns, sun_through
+from eurythm.daylight.compiled import add_through, gather_suns, sun_through, sun_ways
 from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
 from eurythm.daylight.outlook import Around
 from eurythm.daylight.room import CLOSE_M, SUN_RAYS, Room
-from eurythm.geometry.building import Window
 from eurythm.memo import Kept, key_of
 from eurythm.sun.caster import FACING, OFFSET_M
 
@@ -81,20 +80,13 @@ def suns_on(room: Room, facade: int, panes: Panes, answer: Series, around: Aroun
     return found + spread_sun(spread, panes, answer, around)
 
 
-def within(window: Window, s: NDArray[Any], z: NDArray[Any]) -> Flags:
-    """Return which places on a face lie within a window."""
-    found: Flags = (s > window.s) & (s < window.s + window.width) & (z > window.z) & (z < window.z + window.height)
-    return found
-
-
 def add_beams(found: NDArray[Any], beams: Beams, panes: Panes) -> None:
     """Add what comes straight through glass to the light of sensors by the sunlit hour, (K, S)."""
     for (count, visible), own in panes.windows.items():
-        inside = np.any([within(panes.face.windows[k], beams.s, beams.z) for k in own], axis=0)
-        through = visible * beams.angles.through(count)[inside] * beams.light[inside]
+        through = visible * beams.angles.through(count) * beams.light
         if panes.louvred:
-            through = through * panes.past_louvres(beams.toward[inside].astype(np.float64))
-        np.add.at(found, (beams.sensor[inside], beams.hour[inside]), through)
+            through *= panes.past_louvres(beams.toward.astype(np.float64))
+        add_through(found, beams.sensor, beams.hour, beams.s, beams.z, through, openings_of(panes.face, own))
 
 
 def spread_sun(spread: Sunbeams, panes: Panes, answer: Series, around: Around) -> Series:
@@ -121,7 +113,10 @@ def spread_sun(spread: Sunbeams, panes: Panes, answer: Series, around: Around) -
 
 
 def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> Beams:
-    """Return the sun's ways straight to the sensors of a room through one façade; through its present windows only where that is asked."""
+    """Return the sun's ways straight to the sensors of a room through one façade.
+
+    Those through its present windows only where that is asked, and then with those that something is in the way of, which bring nothing.
+    """
     face, own = room.faces[facade], room.own(facade)
     toward = around.toward @ room.placed.turn.T
     plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
@@ -131,18 +126,19 @@ def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> 
     if not windows:
         openings = np.concatenate([flat.min(axis=0), flat.max(axis=0)])[None]
     sensor, hour, s, z = sun_through(room.at, room.normals, toward, plane, openings)
-    at = own.origin + np.outer(s, plane[1]) + np.outer(z, plane[2])
-    clear, leafy = around.seen(room.placed.outside(at), face.normal, around.toward[hour])
+    place = np.stack([room.placed.outside(own.origin) - around.middle, *(plane[1:3] @ room.placed.turn)])
+    start, way, light, cosine = sun_ways(sensor, hour, s, z, place, np.stack([around.toward, toward]), room.normals, own.normal)
+    clear, leafy = around.seen(start, face.normal, way)
     if not room.enclosure.convex:
+        at = own.origin + np.outer(s, plane[1]) + np.outer(z, plane[2])
         far = np.linalg.norm(at - room.at[sensor], axis=1)
         clear &= room.enclosure.meet(room.at[sensor], toward[hour])[1] > far - CLOSE_M
-    light = np.einsum("ij,ij->i", toward[hour], room.normals[sensor])
+    light *= clear
     if around.crown is not None:
-        light *= np.where(leafy, around.crown[hour], 1.0)
-    kept = (a[clear] for a in (sensor, hour, s, z, light))
-    sensor, hour, s, z, light = kept
-    angles, single = Angles(toward[hour] @ own.normal), np.float32
-    return Beams(sensor, hour, s.astype(single), z.astype(single), light.astype(single), around.toward[hour].astype(single), angles)
+        light *= np.where(leafy, around.crown[hour], 1.0).astype(np.float32)
+    if windows:
+        return Beams(sensor, hour, s, z, light, way, Angles(cosine))
+    return Beams(sensor[clear], hour[clear], s[clear], z[clear], light[clear], way[clear], Angles(cosine[clear]))
 
 
 def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
@@ -160,7 +156,8 @@ def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
     at = numbers * cells.size
     cell, start = cells.number(at), cells.places(own, at)
     patch, _ = room.enclosure.meet(start - own.normal * OFFSET_M, -toward[sun])
-    clear, leafy = around.seen(room.placed.outside(start), face.normal, around.toward[suns][sun])
+    near = (room.placed.outside(start) - around.middle).astype(np.float32)
+    clear, leafy = around.seen(near, face.normal, around.toward[suns][sun].astype(np.float32))
     return Sunbeams(suns, like, cells, cell, sun, patch, clear & ~leafy, clear & leafy, Angles(toward @ own.normal))
 
 

@@ -108,7 +108,8 @@ def demo_project() -> Project:
         "skin": _skin(0.30, 0.25, 0.45, head_m=3.0),
         "use": {
             "profile": "library",
-            "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop"}, *_dimmed("bar/s1/*", "bar/s2/*")],
+            "lights": {"kind": "dimmed"},
+            "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop", "lights": "none"}],
         },
         "sun_pictures": [
             {
@@ -198,6 +199,17 @@ def demo_study() -> StudySpec:
     return read_document(StudySpec, {"name": "Which glass, where", "scheme": "quay", "levers": levers})
 
 
+def demo_light_study() -> StudySpec:
+    """Return a study of glass judged by heat and by light: 24 cases."""
+    levers = [
+        {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.3, 0.45, 0.6]},
+        {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
+        {"kind": "field", "path": "use/lights/kind", "steps": ["none", "dimmed"]},
+        {"kind": "field", "path": "use/lights/floors", "steps": [True]},
+    ]
+    return read_document(StudySpec, {"name": "Glass by heat and light", "scheme": "quay", "levers": levers})
+
+
 def demo_form_study() -> StudySpec:
     """Return a small study across the three schemes."""
     levers = [
@@ -226,7 +238,7 @@ def _write_samples(folder: Path) -> list[str]:
 
 
 def write_examples(folder: Path) -> list[str]:
-    """Write the demo's schemes as bundles, the stand-in climates as EPW, two study files, sample models and the envelope cases; returns the names written."""
+    """Write the demo's schemes as bundles, the stand-in climates as EPW, three study files, sample models and the envelope cases; returns the names written."""
     folder.mkdir(parents=True, exist_ok=True)
     project = demo_project()
     written = []
@@ -239,7 +251,11 @@ def write_examples(folder: Path) -> list[str]:
         write_bundle(folder / f"{scheme.id}.eurythm.json", bundle)
         written.append(f"{scheme.id}.eurythm.json")
     bundles = tuple(f"{s.id}.eurythm.json" for s in project.schemes)
-    for name, study, needed in (("which-glass", demo_study(), bundles[:1]), ("which-form", demo_form_study(), bundles)):
+    for name, study, needed in (
+        ("which-glass", demo_study(), bundles[:1]),
+        ("glass-by-light", demo_light_study(), bundles[:1]),
+        ("which-form", demo_form_study(), bundles),
+    ):
         write_json(folder / f"{name}.study.json", dump(StudyFile(study=study, bundles=needed)))
         written.append(f"{name}.study.json")
     written += _write_samples(folder / "models")
