@@ -18,6 +18,8 @@ Series = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Glass = Callable[[Face, int], Glazing]
 """The glazing of a face's window by its number."""
+Span = tuple[float, float, float, float]
+"""A part of a face: begin along and up, end along and up, m."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,6 +36,21 @@ class Facade:
     def size(self) -> Series:
         """Width and height of all together, m."""
         return np.array(self.step) * self.shape
+
+    def finer(self, face: Face, times: int) -> Facade:
+        """The same with each cell divided so many times either way."""
+        if times == 1:
+            return self
+        left, low = float(self.left[0]), float(self.low[0])
+        return _cells(face, left, low, (self.step[0] / times, self.step[1] / times), (self.shape[0] * times, self.shape[1] * times))
+
+    def within(self, cells: Ints, times: int) -> Ints:
+        """Numbers of the cells that some cells are divided into."""
+        column, row = cells // self.shape[1], cells % self.shape[1]
+        parts = np.arange(times)
+        columns, rows = column[:, None, None] * times + parts[:, None], row[:, None, None] * times + parts
+        numbers: Ints = (columns * (self.shape[1] * times) + rows).ravel()
+        return numbers
 
     def number(self, at: Series) -> Ints:
         """Numbers of the cells at some steps from the lower left, (R,)."""
@@ -53,18 +70,28 @@ class Facade:
         return areas
 
 
-def facade_of(face: Face, cell_m: float) -> Facade:
-    """Lay cells of about some size over a face, so that they stand wherever windows end."""
-    upward = np.cross(face.normal, face.along)
+def facade_of(face: Face, span: Span, cell_m: float) -> Facade:
+    """Lay cells of about some size over a part of a face."""
+    left, low, right, high = span
+    columns, rows = max(1, round((right - left) / cell_m)), max(1, round((high - low) / cell_m))
+    return _cells(face, left, low, ((right - left) / columns, (high - low) / rows), (columns, rows))
+
+
+def _cells(face: Face, left: float, low: float, step: tuple[float, float], shape: tuple[int, int]) -> Facade:
+    s, z = (a.ravel() for a in np.meshgrid(left + np.arange(shape[0]) * step[0], low + np.arange(shape[1]) * step[1], indexing="ij"))
+    middles = face.origin + np.outer(s + step[0] / 2, face.along) + np.outer(z + step[1] / 2, np.cross(face.normal, face.along))
+    return Facade(middles, s, z, step, shape)
+
+
+def span_of(face: Face) -> Span:
+    """Return where windows may stand on a face: all over it where they follow a ratio, so that another ratio changes no cell, else where they do."""
+    if face.kind == "wall" and face.windows and not face.module:
+        openings = openings_of(face)
+        first, last = openings[:, :2].min(axis=0), openings[:, 2:].max(axis=0)
+        return float(first[0]), float(first[1]), float(last[0]), float(last[1])
     corners = face.loops[0] - face.origin
-    across, high = corners @ face.along, corners @ upward
-    left, low = float(across.min()), float(high.min())
-    width, height = float(across.max()) - left, float(high.max()) - low
-    columns, rows = max(1, round(width / cell_m)), max(1, round(height / cell_m))
-    step = (width / columns, height / rows)
-    s, z = (a.ravel() for a in np.meshgrid(left + np.arange(columns) * step[0], low + np.arange(rows) * step[1], indexing="ij"))
-    middles = face.origin + np.outer(s + step[0] / 2, face.along) + np.outer(z + step[1] / 2, upward)
-    return Facade(middles, s, z, step, (columns, rows))
+    across, up = corners @ face.along, corners @ np.cross(face.normal, face.along)
+    return float(across.min()), float(up.min()), float(across.max()), float(up.max())
 
 
 def openings_of(face: Face, windows: Sequence[int] | None = None) -> Series:

@@ -31,7 +31,7 @@ LOW_ROW = float(np.radians(90.0 / 14.5))
 BAND_FORM = float((LOW_ROW + np.sin(LOW_ROW) * np.cos(LOW_ROW)) / np.pi)
 """Form factor of the whole band before an upright plane: its light there for one unit of brightness."""
 
-OVERCAST_PARTS = 144
+OVERCAST_PARTS = 64
 """Parts of the overcast sky by which things outside are lit."""
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.stats import qmc
 
 from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere, spaces_of
-from eurythm.daylight.glass import Angles, Facade, facade_of
+from eurythm.daylight.glass import Angles, Facade, Span, facade_of, span_of
 from eurythm.daylight.sensors import Sensor
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.memo import Kept, key_of
@@ -30,9 +30,9 @@ SPREAD_RAYS, SUN_RAYS = 16_384, 8192
 """Rays of the sky and of all suns from all cells of a façade, the first a power of two."""
 DEEPER = 1.5
 """By how much more rays go straight into the room than the cosine law has: few reach its back otherwise."""
-STRAIGHT_CELLS_M, STRAIGHT_BY_FAR = (0.1, 0.14, 0.2, 0.28, 0.4), 0.05
-"""Cells through which a sensor looks out, and their size for its distance."""
-COARSE_CELLS_M, COARSE_BY_FAR = (0.28, 0.4, 0.56, 0.8), 0.15
+STRAIGHT_CELL_M, STRAIGHT_BY_FAR, HALVED = 0.4, 0.05, (1, 2, 4)
+"""Cells through which a sensor looks out: the largest, their size for their distance, and by how much nearer ones are divided."""
+COARSE_CELL_M, COARSE_BY_FAR = 0.8, 0.15
 """The same for many sensors together."""
 SENSOR_RAYS = 1024
 CLOSE_M = 0.02
@@ -101,6 +101,7 @@ class Room:
     which : numbers of its sensors among all
     at, normals : (K, 3) of the sensors in the enclosure's axes
     facades : numbers of the surfaces with windows
+    spans : for each façade, where windows may stand on it
     fine : for each façade, whether shades hang before it
     mirrored : whether only light counts that the room gives back
     coarse : whether its sensors look out through larger cells, for figures of many of them
@@ -111,6 +112,7 @@ class Room:
     at: Vec
     normals: Vec
     facades: tuple[int, ...]
+    spans: tuple[Span, ...]
     fine: tuple[bool, ...]
     mirrored: bool = False
     coarse: bool = False
@@ -129,7 +131,8 @@ class Room:
     def inside(self) -> Inside:
         """What it is by its shape alone; kept."""
         where = (np.round(a, DECIMALS) + 0.0 for a in (self.at, self.normals))
-        key = key_of(*where, np.array(self.facades), np.array([*self.fine, self.mirrored, self.coarse])) + self.enclosure.key
+        spans = np.round(np.array(self.spans), DECIMALS) + 0.0
+        key = key_of(*where, np.array(self.facades), spans, np.array([*self.fine, self.mirrored, self.coarse])) + self.enclosure.key
         return _INSIDES.get(key, lambda: self._inside(key))
 
     def answer(self, reflectance: Reflectance) -> Series:
@@ -147,8 +150,9 @@ class Room:
 
     def cells(self, facade: int) -> Facade:
         """The cells of a façade from which light spreads."""
-        face, (least, most) = self.own(facade), SPREAD_CELL_M
-        return facade_of(face, least if self.fine[facade] else float(np.clip(np.sqrt(face.area / SPREAD_CELLS), least, most)))
+        (left, low, right, high), (least, most) = self.spans[facade], SPREAD_CELL_M
+        usual = float(np.clip(np.sqrt((right - left) * (high - low) / SPREAD_CELLS), least, most))
+        return facade_of(self.own(facade), self.spans[facade], least if self.fine[facade] else usual)
 
     def _inside(self, key: bytes) -> Inside:
         seen = np.stack([seen_from(self.enclosure, at, normal) for at, normal in zip(self.at, self.normals, strict=True)])
@@ -156,21 +160,28 @@ class Room:
         return Inside(seen, tuple(ways), key)
 
     def _straight(self, facade: int) -> list[Rays]:
-        """From each sensor through each small cell, at another place in each."""
+        """From each sensor through all cells, at another place in each; the nearer the smaller."""
         face = self.own(facade)
-        choices, by_far = (COARSE_CELLS_M, COARSE_BY_FAR) if self.coarse else (STRAIGHT_CELLS_M, STRAIGHT_BY_FAR)
-        wanted = (self.at - face.origin) @ -face.normal * by_far
-        sizes = np.array(choices)[np.abs(np.array(choices) - wanted[:, None]).argmin(axis=1)]
+        largest, by_far = (COARSE_CELL_M, COARSE_BY_FAR) if self.coarse else (STRAIGHT_CELL_M, STRAIGHT_BY_FAR)
+        whole = facade_of(face, self.spans[facade], largest)
+        wanted = largest / np.maximum(np.linalg.norm(whole.at - self.at[:, None], axis=2) * by_far, 1e-6)
+        level = np.searchsorted(np.sqrt(np.multiply(HALVED[1:], HALVED[:-1])), wanted)
         found = []
-        for size in dict.fromkeys(sizes.tolist()):
-            cells = facade_of(face, size)
-            own = np.flatnonzero(sizes == size).tolist()
-            found.append(_together([_straight(self.enclosure, (facade, face, cells), self.at[k], self.normals[k], k) for k in own]))
+        for number, times in enumerate(HALVED):
+            cells = whole.finer(face, times)
+            which = [whole.within(np.flatnonzero(own == number), times) for own in level]
+            ways = [
+                _straight(self.enclosure, (facade, face, cells), own, (self.at[k], self.normals[k], k))
+                for k, own in enumerate(which)
+                if len(own)
+            ]
+            found += [_together(ways)] if ways else []
         return found
 
     def _spread(self, facade: int) -> Rays:
         """From the sky and what lies below it through each larger cell to the patch of the room that it falls on; kept."""
-        key = self.enclosure.key + key_of(np.array([self.facades[facade], facade, self.fine[facade]]))
+        span = np.round(self.spans[facade], DECIMALS) + 0.0
+        key = self.enclosure.key + key_of(np.array([self.facades[facade], facade, self.fine[facade]]), span)
         return _SPREAD.get(key, lambda: self._spread_of(facade))
 
     def _spread_of(self, facade: int) -> Rays:
@@ -201,7 +212,8 @@ def _room(building: Building, which: list[int], sensors: Sequence[Sensor]) -> Ro
     at, normals = placed.inside(np.stack([sensors[k].at for k in which])), np.stack([sensors[k].normal for k in which]) @ placed.turn.T
     facades = tuple(k for k, f in enumerate(placed.faces) if f.boundary == "outdoors" and f.windows)
     shaded = shaded_faces([placed.faces[k] for k in facades], building.shades)
-    return Room(placed, np.array(which), at, normals, facades, tuple(placed.faces[k].id in shaded for k in facades))
+    spans, fine = tuple(span_of(placed.faces[k]) for k in facades), tuple(placed.faces[k].id in shaded for k in facades)
+    return Room(placed, np.array(which), at, normals, facades, spans, fine)
 
 
 def _together(ways: Sequence[Rays]) -> Rays:
@@ -212,21 +224,21 @@ def _together(ways: Sequence[Rays]) -> Rays:
     return replace(ways[0], start=start, toward=toward, cell=cell, to=to, form=form, angles=angles)
 
 
-def _straight(enclosure: Enclosure, through: tuple[int, Face, Facade], at: Vec, normal: Vec, sensor: int) -> Rays:
-    """Ways from a sensor through all cells of a façade that it faces."""
-    number, face, cells = through
-    start = cells.at + within_cells(cells, face, len(cells.at))
+def _straight(enclosure: Enclosure, through: tuple[int, Face, Facade], cells: Ints, sensor: tuple[Vec, Vec, int]) -> Rays:
+    """Ways from a sensor through some cells of a façade that it faces."""
+    (number, face, facade), (at, normal, own) = through, sensor
+    start = facade.at[cells] + within_cells(facade, face, cells)
     way = start - at
     far = np.linalg.norm(way, axis=1)
     way /= np.maximum(far, 1e-9)[:, None]
     cosine = way @ face.normal
     form = np.maximum(way @ normal, 0.0) * np.maximum(cosine, 0.0) / np.pi / np.maximum(far, 1e-3) ** 2
-    cell = np.flatnonzero(form > 0)
-    start, way, far, form = start[cell], way[cell], far[cell], form[cell]
+    seen = form > 0
+    start, way, far, form, cosine, cell = start[seen], way[seen], far[seen], form[seen], cosine[seen], cells[seen]
     if not enclosure.convex:
         form *= enclosure.meet(np.tile(at, (len(cell), 1)), way)[1] > far - CLOSE_M
-    single, to = np.float32, np.full(len(cell), sensor, dtype=np.int64)
-    return Rays(number, True, cells, start.astype(single), way.astype(single), cell, to, form, Angles(cosine[cell]))
+    single, to = np.float32, np.full(len(cell), own, dtype=np.int64)
+    return Rays(number, True, facade, start.astype(single), way.astype(single), cell, to, form, Angles(cosine))
 
 
 @lru_cache(maxsize=8)
@@ -251,9 +263,9 @@ def looking_round(cells: Facade, normal: Vec, count: int) -> tuple[Ints, Vec, Ve
     return cell, at, toward, stands_for / np.bincount(cell, stands_for, minlength=len(cells.at))[cell]
 
 
-def within_cells(cells: Facade, face: Face, count: int) -> Vec:
-    """Evenly spread steps from cells' middles to places within them, (count, 3), m."""
-    shift = (np.outer(np.arange(count) + 0.5, [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * cells.step
+def within_cells(facade: Facade, face: Face, cells: Ints) -> Vec:
+    """Evenly spread steps from cells' middles to places within them, (n, 3), m."""
+    shift = (np.outer(cells + 0.5, [0.7548776662, 0.5698402910]) % 1.0 - 0.5) * facade.step
     steps: Vec = np.outer(shift[:, 0], face.along) + np.outer(shift[:, 1], np.cross(face.normal, face.along))
     return steps
 

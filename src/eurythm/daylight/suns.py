@@ -120,11 +120,7 @@ def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> 
     face, own = room.faces[facade], room.own(facade)
     toward = around.toward @ room.placed.turn.T
     plane = np.stack([own.origin, own.along, np.cross(own.normal, own.along), own.normal])
-    corners = own.loops[0] - own.origin
-    flat = np.column_stack([corners @ plane[1], corners @ plane[2]])
-    openings = openings_of(face)
-    if not windows:
-        openings = np.concatenate([flat.min(axis=0), flat.max(axis=0)])[None]
+    openings = openings_of(face) if windows else np.array([room.spans[facade]])
     sensor, hour, s, z = sun_through(room.at, room.normals, toward, plane, openings)
     place = np.stack([room.placed.outside(own.origin) - around.middle, *(plane[1:3] @ room.placed.turn)])
     start, way, light, cosine = sun_ways(sensor, hour, s, z, place, np.stack([around.toward, toward]), room.normals, own.normal)
