@@ -23,7 +23,7 @@ from eurythm.daylight.illuminance import Skin, by_veil, diffuse, illuminance
 from eurythm.daylight.outlook import Around, Bundle, brightness, follow
 from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
 from eurythm.daylight.sensors import WORKING_PLANE_M, Sensor, plan_of
-from eurythm.daylight.suns import add_beams, beams_of, spread_sun, sunbeams_of
+from eurythm.daylight.suns import add_beams, beams_of, by_hour, spread_sun, sunbeams_of
 from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
@@ -203,14 +203,14 @@ def _given_back(net: Room, own: Sequence[tuple[Rays, Bundle]], bright: Bright, s
     """What a space gives back to the points of its net, by façades that are veiled alike: illuminance (K, S) and daylight factor (K,)."""
     answer, found = net.answer(skin.reflectance), []
     for alike in by_veil(net.faces, skin):
-        table, suns = np.zeros((3 + len(bright.dull), len(net.at))), np.zeros((len(net.at), len(bright.around.up)))
+        table, suns = np.zeros((3 + len(bright.dull), len(net.at))), np.zeros((2, len(bright.around.suns[0]), len(net.at)))
         for number in alike:
             panes = Panes(net.faces[number], skin.glass)
             through = [(rays, bundle) for rays, bundle in own if rays.number == number]
             table += diffuse(panes, through, answer, len(net.at), len(bright.dull), net.placed.turn)
             suns += spread_sun(sunbeams_of(net, number, bright.around), panes, answer, bright.around)
         hourly, overcast = bright.over(table)
-        found.append((hourly + suns.astype(np.float32) * bright.sun, overcast))
+        found.append((hourly + by_hour(suns, bright.around).astype(np.float32) * bright.sun, overcast))
     return found
 
 

@@ -17,7 +17,7 @@ from eurythm.daylight.glass import Glass, Panes
 from eurythm.daylight.outlook import Around, Bundle, brightness, look
 from eurythm.daylight.room import Rays, rooms_of
 from eurythm.daylight.sensors import Sensor
-from eurythm.daylight.suns import suns_on
+from eurythm.daylight.suns import by_hour, suns_on
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.place import Place
 
@@ -83,14 +83,15 @@ def illuminance(
         number += len(bundles)
         for alike in by_veil(here.faces, skin):
             own, straight = np.zeros((3 + looked.groups, len(here.which))), np.zeros((len(here.which), len(up)))
+            spread = np.zeros((2, len(around.suns[0]), len(here.which)))
             for facade in alike:
                 panes = Panes(here.faces[facade], skin.glass)
                 ways = [(rays, bundle) for rays, bundle in zip(here.inside.rays, bundles, strict=True) if rays.number == facade]
                 own += diffuse(panes, ways, answer, len(here.which), looked.groups, here.placed.turn)
-                straight += suns_on(here, facade, panes, answer, around)
+                spread += suns_on(here, facade, panes, answer, around, straight)
             rows.append(here.which)
             seen.append(own)
-            direct.append(straight)
+            direct.append(straight + by_hour(spread, around))
             veil = skin.veils.get(here.faces[alike[0]].id)
             veils.append(None if veil is None else veil[up])
     table = np.concatenate(seen, axis=1)

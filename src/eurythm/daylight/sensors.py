@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import nearest_points
 
-from eurythm.geometry.building import Building, Face, Vec, Zone
+from eurythm.geometry.building import Building, Vec, Zone
 from eurythm.geometry.outline import rotation
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
@@ -19,6 +20,7 @@ from eurythm.model.scheme import LightSensor
 
 WORKING_PLANE_M = 0.8
 OFF_WALLS_M = 0.5
+Spot = tuple[float, float]
 LEAST_M = 0.01
 """How far a sensor stands off floor and walls at the least."""
 
@@ -127,22 +129,26 @@ def proposed(building: Building, zone: Zone) -> tuple[Sensor, ...]:
     if not glazed or plan is None:
         return ()
     face = max(glazed, key=lambda f: f.window_area)
-    level, places = zone.level + WORKING_PLANE_M, _before(plan, face)
+    middle = sum((w.s + w.width / 2) * w.area for w in face.windows) / face.window_area
+    foot, inward, ground = (
+        (round(float(a[0]), 6), round(float(a[1]), 6))
+        for a in (face.origin + face.along * middle, -face.normal, face.loops[0].mean(axis=0))
+    )
+    places, level = _before(plan.wkb, foot, inward, ground), zone.level + WORKING_PLANE_M
     return tuple(Sensor(zone.id, np.array([x, y, level]), np.array([0.0, 0.0, 1.0]), 1.0 / len(places)) for x, y in places)
 
 
-def _before(plan: Polygon, face: Face) -> list[tuple[float, float]]:
-    """Places at half and at the whole of the way from a face into a plan."""
+@lru_cache(maxsize=4096)
+def _before(plan_wkb: bytes, at: Spot, into: Spot, below: Spot) -> list[Spot]:
+    """Places at half and at the whole of the way from a face into a plan: from a place on it along a direction, or for a rooflight from below its middle."""
+    plan, foot, inward = shapely.from_wkb(plan_wkb), np.array(at), np.array(into)
     inside = plan.buffer(-OFF_WALLS_M)
     if inside.is_empty:
         middle = plan.representative_point()
         return [(middle.x, middle.y)]
-    middle_s = sum((w.s + w.width / 2) * w.area for w in face.windows) / face.window_area
-    foot = (face.origin + face.along * middle_s)[:2]
-    inward = -face.normal[:2]
     size = float(np.hypot(*inward))
     if size < 0.1:  # a rooflight: under it, and half way to the farthest corner
-        under = nearest_points(inside, Point(face.loops[0].mean(axis=0)[:2]))[0]
+        under = nearest_points(inside, Point(below))[0]
         far = max(shapely.get_coordinates(inside), key=lambda c: under.distance(Point(c)))
         return [(under.x, under.y), tuple(_within(inside, (np.array([under.x, under.y]) + far) / 2))]
     way = LineString([foot, foot + inward / size * 1000.0]).intersection(inside)

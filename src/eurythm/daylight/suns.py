@@ -47,37 +47,43 @@ class Sunbeams:
 
     Attributes
     ----------
-    suns : (U,) numbers of the suns that stand for others, among the sunlit hours
-    like : (S,) which of these stands for each hour, -1 for none
-    cell, sun, to : (R,) cell, sun among those that stand for others, and the patch
-    clear, leafy : (R,) whether nothing or only crowns are in the way
+    suns : (U,) those before the façade, among the suns that stand for others
+    cell, sun, to : (R,) cell, sun among those before the façade, and the patch
+    free : (2, R) whether nothing, and whether only crowns are in the way
     """
 
     suns: Ints
-    like: Ints
     cells: Facade
     cell: Ints
     sun: Ints
     to: Ints
-    clear: Flags
-    leafy: Flags
+    free: Flags
     angles: Angles
 
 
 _BEAMS: Kept[tuple[Beams, Sunbeams]] = Kept(60_000_000)
 
 
-def suns_on(room: Room, facade: int, panes: Panes, answer: Series, around: Around) -> Series:
-    """Return the light of the sun on the sensors of a room through one façade for one on a plane before the sun, (K, S).
+def suns_on(room: Room, facade: int, panes: Panes, answer: Series, around: Around, found: Series) -> Series:
+    """Add the light of the sun that comes straight to the sensors of a room through one façade, for one on a plane before the sun, (K, S);
+    return what the room gives back of it, as `spread_sun` does.
 
     The sun's ways are kept by the room's shape and what stands around.
     """
     where = key_of(room.placed.turn, np.round(room.placed.origin, 6), np.array([facade]))
     key = around.sun_key + where + room.inside.key
     beams, spread = _BEAMS.get(key, lambda: (beams_of(room, facade, around), sunbeams_of(room, facade, around)))
-    found = np.zeros((answer.shape[1], len(around.up)))
     add_beams(found, beams, panes)
-    return found + spread_sun(spread, panes, answer, around)
+    return spread_sun(spread, panes, answer, around)
+
+
+def by_hour(brought: Series, around: Around) -> Series:
+    """Return by the sunlit hour, (K, S), what suns that stand for those about them bring, clear and through crowns, (2, F, K)."""
+    like = around.suns[1]
+    hourly: Series = brought[0].T[:, like]
+    if around.crown is not None:
+        hourly += brought[1].T[:, like] * around.crown
+    return hourly
 
 
 def add_beams(found: NDArray[Any], beams: Beams, panes: Panes) -> None:
@@ -90,26 +96,19 @@ def add_beams(found: NDArray[Any], beams: Beams, panes: Panes) -> None:
 
 
 def spread_sun(spread: Sunbeams, panes: Panes, answer: Series, around: Around) -> Series:
-    """Light of the sun that the room gives back to the sensors, (K, S), by suns that stand for those about them."""
-    count, sensors = len(spread.suns), answer.shape[1]
-    if not count:
-        return np.zeros((sensors, len(around.up)))
-    toward = around.toward[spread.suns]
+    """Light of the sun that the room gives back to the sensors, (2, F, K): of each sun that stands for others, clear and through crowns."""
+    few, sensors = len(around.suns[0]), answer.shape[1]
+    brought = np.zeros((2, few, sensors))
     open_areas = panes.open_areas(spread.cells)
-    if not open_areas:
-        return np.zeros((sensors, len(around.up)))
+    if not len(spread.suns) or not open_areas:
+        return brought
     through = np.stack([visible * spread.angles.through(kind) * spread.angles.cosines for kind, visible in open_areas])
     if panes.louvred:
-        through *= panes.past_louvres(toward)
-    free = np.stack([spread.clear] if around.crown is None else [spread.clear, spread.leafy])
-    brought = np.zeros((len(free), count, sensors))
-    gather_suns(spread.to, spread.sun, spread.cell, free, np.stack(list(open_areas.values())), through, answer, brought)
-    own = spread.like >= 0
-    hourly = np.zeros((sensors, len(around.up)))
-    hourly[:, own] = brought[0].T[:, spread.like[own]]
-    if around.crown is not None:
-        hourly[:, own] += brought[1].T[:, spread.like[own]] * around.crown[own]
-    return hourly
+        through *= panes.past_louvres(around.toward[around.suns[0][spread.suns]])
+    own = np.zeros((2, len(spread.suns), sensors))
+    gather_suns(spread.to, spread.sun, spread.cell, spread.free, np.stack(list(open_areas.values())), through, answer, own)
+    brought[:, spread.suns] = own
+    return brought
 
 
 def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> Beams:
@@ -140,12 +139,9 @@ def beams_of(room: Room, facade: int, around: Around, windows: bool = False) -> 
 def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
     """Return the suns' ways through the cells of one façade to the patches of a room."""
     face, own, cells = room.faces[facade], room.own(facade), room.cells(facade)
-    few, stands_for = around.suns
-    suns = few[around.toward[few] @ face.normal > FACING]
-    place = np.full(len(around.toward), -1)
-    place[suns] = np.arange(len(suns))
-    like = place[few[stands_for]]
-    toward = around.toward[suns] @ room.placed.turn.T
+    few = around.toward[around.suns[0]]
+    suns = np.flatnonzero(few @ face.normal > FACING)
+    toward = few[suns] @ room.placed.turn.T
     each = max(1, round(SUN_RAYS / max(len(suns), 1)))
     sun = np.repeat(np.arange(len(suns)), each)
     numbers = np.outer(np.arange(len(sun)) + 0.5, [0.7548776662, 0.5698402910]) % 1.0
@@ -153,8 +149,8 @@ def sunbeams_of(room: Room, facade: int, around: Around) -> Sunbeams:
     cell, start = cells.number(at), cells.places(own, at)
     patch, _ = room.enclosure.meet(start - own.normal * OFFSET_M, -toward[sun])
     near = (room.placed.outside(start) - around.middle).astype(np.float32)
-    clear, leafy = around.seen(near, face.normal, around.toward[suns][sun].astype(np.float32))
-    return Sunbeams(suns, like, cells, cell, sun, patch, clear & ~leafy, clear & leafy, Angles(toward @ own.normal))
+    clear, leafy = around.seen(near, face.normal, few[suns][sun].astype(np.float32))
+    return Sunbeams(suns, cells, cell, sun, patch, np.stack([clear & ~leafy, clear & leafy]), Angles(toward @ own.normal))
 
 
 def forget() -> None:
