@@ -246,4 +246,7 @@ def test_what_matters_counts_complete_blocks_only() -> None:
 
 
 def test_best_tradeoffs_are_those_none_betters() -> None:
-    assert best_tradeoffs({1: (1, 9), 2: (2, 5), 3: (3, 6), 4: (4, 1), 5: (2, 5.5)}) == [1, 2, 4]
+    points = {1: (1.0, 9.0), 2: (2.0, 5.0), 3: (3.0, 6.0), 4: (4.0, 1.0), 5: (2.0, 5.5)}
+    assert best_tradeoffs(points) == [1, 2, 4]
+    assert best_tradeoffs(points, ("less", "more")) == [1]
+    assert best_tradeoffs({1: (60.0, 0.6), 2: (55.0, 0.4), 3: (58.0, 0.3)}, ("less", "more")) == [2, 1]

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from eurythm.assess.outcome import Outcome, Summary
 
 Scope = Literal["building", "zone", "carrier", "array"]
+Sense = Literal["", "less", "more"]
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class Figure:
     digits: int
     how: str
     scope: Scope = "building"
-    sense: Literal["", "less", "more"] = "less"
+    sense: Sense = "less"
     shown_unit: str = ""
     per: float = 1.0
     per_area: bool = False

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from eurythm.assess.figures import Sense
+
 
 @dataclass(frozen=True)
 class Effect:
@@ -53,11 +55,13 @@ def main_effects(levers: Sequence[tuple[str, Sequence[Any]]], rows: Sequence[tup
     return sorted(effects, key=lambda e: -e.span)
 
 
-def best_tradeoffs(points: Mapping[int, tuple[float, float]]) -> list[int]:
-    """Return the numbers of cases that no other betters in both figures (smaller is better), by the first figure."""
+def best_tradeoffs(points: Mapping[int, tuple[float, float]], senses: tuple[Sense, Sense] = ("less", "less")) -> list[int]:
+    """Return the numbers of cases that no other betters in both figures, by the first figure; `senses` say whether less or more of each is better."""
+    signs = [-1.0 if sense == "more" else 1.0 for sense in senses]
+    turned = {number: (a * signs[0], b * signs[1]) for number, (a, b) in points.items()}
     best: list[int] = []
     lowest = float("inf")
-    for number, (_, second) in sorted(points.items(), key=lambda item: (item[1], item[0])):
+    for number, (_, second) in sorted(turned.items(), key=lambda item: (item[1], item[0])):
         if second < lowest - 1e-12:
             best.append(number)
             lowest = second

@@ -15,7 +15,7 @@ from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here
 from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
 from eurythm.api.views import outcome, study_out
-from eurythm.assess.figures import figures_of
+from eurythm.assess.figures import FIGURES, figures_of
 from eurythm.exchange.bundle import cases_csv, remarks_of
 from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
@@ -198,5 +198,8 @@ def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_k
     effects = main_effects(
         [(lever_key(s), s.steps) for s in state.spec.levers], [(steps, value) for steps, _, value, _ in known if value is not None]
     )
-    best = best_tradeoffs({n: (a, b) for _, n, a, b in known if a is not None and b is not None})
+    senses = {f.id: f.sense for f in FIGURES}
+    best = best_tradeoffs(
+        {n: (a, b) for _, n, a, b in known if a is not None and b is not None}, (senses.get(figure, "less"), senses.get(against, "less"))
+    )
     return MattersOut(effects=[EffectOut(**vars(e) | {"means": list(e.means)}) for e in effects], best=best)

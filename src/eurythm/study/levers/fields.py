@@ -76,6 +76,8 @@ class FieldLever:
         if isinstance(step, str):
             names = Shelf(inputs.library).names()
             return names.get(step, step)
+        if isinstance(step, bool):
+            return "yes" if step else "no"
         note = self._notes(spec, inputs.scheme)
         if note.get("share"):
             return f"{step * 100:g}%"

@@ -145,8 +145,8 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
           them by one lever alone, not all have come to an end.
         </div>
       )}
-      <div className="spread" style={{ marginTop: 18 }}>
-        <h3>Best trade-offs</h3>
+      <div className="spread" style={{ marginTop: 18, flexWrap: "wrap" }}>
+        <h3 style={{ whiteSpace: "nowrap" }}>Best trade-offs</h3>
         <Select
           variant="standard"
           value={other}
