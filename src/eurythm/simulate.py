@@ -152,7 +152,7 @@ class Daylight(Inputs[Illuminance]):
         """What of the skin daylight hangs on."""
         building, shelf, scheme = self.building.result, Shelf(self.library.read), self.scheme.read
         skin, stated = scheme.skin, {face: own for face, *own in self.inner}
-        usual: dict[Kind, float] = {"ceiling": skin.ceiling_reflectance, "wall": skin.wall_reflectance, "floor": skin.floor_reflectance}
+        usual = skin.reflectances
 
         def glass(face: Face, number: int) -> Glazing:
             return shelf.glazing(face.windows[number].glazing or skin.glazing, "scheme/skin/glazing")
@@ -561,7 +561,7 @@ def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
     systems = [Seasonal(case.brief.scheme.plant)]
     delivered = deliver(systems, course, case.arrays, case.generation)
     area = case.generation.module_area_m2
-    daylit = (case.bright.daylit, case.bright.useful) if case.bright else (0.0, 0.0)
+    daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
     return summarise(case.building, case.arrays, course, delivered, case.factors, area, daylit, case.substeps), delivered
 
 

@@ -214,7 +214,7 @@ def test_daylight_all_over_floors_is_told_and_written(examples: Path, tmp_path: 
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
     floors = {floor["zone"]: floor for floor in told["floors"]}
-    assert floors["bar/s0/core"]["meets"] == 0
+    assert floors["bar/s0/core"]["meets"] < floors["bar/s2/e1"]["meets"]
     assert floors["bar/s2/e1"]["meets"] > 0.5
     assert told["target_lx"] == 500
     assert {"daylight_factor", "hours_above_target", "useful", "lighting_share"} <= set(told["sensors"][0])
@@ -224,3 +224,15 @@ def test_daylight_all_over_floors_is_told_and_written(examples: Path, tmp_path: 
     areas = [float(row["area m²"]) for row in rows if row["zone"] == "bar/s2/e1"]
     whole = sum(m * a for m, a in zip(mean, areas, strict=True)) / sum(areas)
     assert whole == pytest.approx(floors["bar/s2/e1"]["daylight_factor"] * 100, abs=0.01)
+
+
+def test_a_kept_picture_of_daylight_is_told_by_its_name(examples: Path, tmp_path: Path) -> None:
+    out = tmp_path / "noon.csv"
+    done = eurythm("daylight", examples / "quay.eurythm.json", "--picture", "noon", "--out", out)
+    assert done.returncode == 0, done.stderr
+    assert {floor["zone"] for floor in json.loads(done.stdout)["floors"]} == {f"bar/s1/{part}" for part in ("e1", "e2", "e3", "e4", "core")}
+    rows = list(csv.DictReader(out.open(encoding="utf-8")))
+    assert max(float(row["in the hour lx"]) for row in rows) > 100
+    refused = eurythm("daylight", examples / "quay.eurythm.json", "--picture", "dusk")
+    assert refused.returncode == 2
+    assert "it has readers, noon" in refused.stderr

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from eurythm import simulate as pipeline
+from eurythm.assess.figures import figure_by
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS
 from eurythm.daylight import illuminance
@@ -119,7 +120,8 @@ def test_odd_rooms_have_plain_figures(name: str) -> None:
 def test_how_bright_floors_are_is_a_figure_where_it_is_asked_for() -> None:
     """By few points and every fourth hour, within 3 points of a fine grid; nothing of it hangs on the control of lights."""
     plain = run_scheme(make_scheme(**FIVE)).outcome.totals
-    assert plain["daylit_share"] == plain["useful_daylight_share"] == 0
+    assert plain["daylit_share"] is plain["useful_daylight_share"] is None
+    assert figure_by("daylit_share").known({"totals": plain}) is None
     for ratio in (0.15, 0.4):
         scheme = make_scheme(**FIVE, skin={"glazing_ratio": {"south": ratio, "east": 0.2}}, use={"lights": {"floors": True}})
         made = run_scheme(scheme)

@@ -9,12 +9,14 @@ import json
 from pathlib import Path
 from typing import Any
 
+import ifcopenshell
 import numpy as np
 import pytest
 import shapely
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from ifcopenshell.util import element
 from lxml import etree
 
 from eurythm.climate.year import ClimateYear
@@ -25,6 +27,7 @@ from eurythm.exchange.importing import import_file, settled_bundle
 from eurythm.exchange.intake.sift import Sift
 from eurythm.exchange.readers import read
 from eurythm.exchange.samples import gbxml, massing
+from eurythm.fabric.shipped import GLAZINGS
 from eurythm.geometry.mesh import solid_of, upright_of
 from eurythm.geometry.soup import body_of
 from eurythm.model.cells import plain
@@ -33,6 +36,7 @@ from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors
 from eurythm.model.reading import read_document
+from eurythm.model.scheme import Lights, Scheme
 from eurythm.simulate import building_of, run
 from eurythm.sun.obstacles import obstacles_of
 from tests.conftest import make_scheme, volume
@@ -51,10 +55,16 @@ def exported(scheme: Any, year: ClimateYear, kind: str) -> bytes:
     return export(PROJECT.place, PROJECT.library, scheme, PROJECT.factors, year, kind)
 
 
+def without_control(scheme: Scheme) -> Scheme:
+    """A scheme whose lights do not follow daylight: gbXML says nothing of that."""
+    zones = tuple(z.model_copy(update={"lights": None}) for z in scheme.use.zones)
+    return scheme.model_copy(update={"use": scheme.use.model_copy(update={"lights": Lights(), "zones": zones})})
+
+
 @pytest.mark.parametrize("kind", ["gbxml", "gbxml-ip"])
 @pytest.mark.parametrize("name", ["quay", "terraces"])
 def test_gbxml_out_and_in_again_is_the_same_model(name: str, kind: str, merrowhaven: ClimateYear, schema: Any, tmp_path: Path) -> None:
-    scheme = PROJECT.scheme(name)
+    scheme = without_control(PROJECT.scheme(name))
     body = exported(scheme, merrowhaven, kind)
     assert schema.validate(etree.fromstring(body)), list(schema.error_log)[:3]
     (tmp_path / "out.xml").write_bytes(body)
@@ -232,6 +242,31 @@ def test_ifc_and_gltf_out_and_in_again_have_the_same_form(kind: str, merrowhaven
     windows = [sum(f.window_area for f in b.faces) for b in (before, after)]
     assert windows[1] == pytest.approx(windows[0], rel=1e-3)
     assert len(after.zones) == len(before.zones)
+
+
+@pytest.mark.parametrize("kind", ["gbxml", "ifc"])
+def test_what_glass_lets_through_and_surfaces_reflect_of_light_goes_out_and_comes_in(
+    kind: str, merrowhaven: ClimateYear, tmp_path: Path, schema: Any
+) -> None:
+    scheme = make_scheme(volumes=[volume(storeys=2)], skin={"glazing": "triple-solar", "ceiling_reflectance": 0.8})
+    path = tmp_path / f"out.{'xml' if kind == 'gbxml' else kind}"
+    path.write_bytes(export(Place(), Library(), scheme, Factors(), merrowhaven, kind))
+    bundle, _ = settled_bundle(read(path, path.name), Sift(), None)
+    held = {w.glazing for z in bundle.scheme.zones for f in z.faces for w in f.windows or ()} | {bundle.scheme.skin.glazing}
+    seen = {g.visible for g in bundle.library.glazings if g.id in held}
+    solar = next(g for g in GLAZINGS if g.id == "triple-solar")
+    assert seen == {solar.visible}
+    if kind == "gbxml":
+        assert schema.validate(etree.parse(path)), list(schema.error_log)[:3]
+        told = {c.element: (c.light_reflectance, c.light_reflectance_beyond) for c in bundle.library.constructions}
+        assert told["wall"] == (0.5, None)
+        assert told["roof"] == (0.8, None)
+        assert set(told["intermediate_floor"]) == {0.8, 0.2}
+        return
+    walls = {w.Name: element.get_pset(w, "Eurythm_Surfaces") for w in ifcopenshell.open(path).by_type("IfcSlab")}
+    assert {round(p["VisibleReflectanceInside"], 6) for p in walls.values()} == {0.8, 0.2}
+    between = [p for p in walls.values() if "VisibleReflectanceBeyond" in p]
+    assert [round(p["VisibleReflectanceBeyond"], 6) for p in between] == [0.2]
 
 
 def test_rooms_as_a_table_cannot_turn_into_formulas(merrowhaven: ClimateYear) -> None:

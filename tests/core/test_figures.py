@@ -64,7 +64,8 @@ def test_a_new_figure_is_one_entry(monkeypatch: pytest.MonkeyPatch, tmp_path: Pa
 
 
 def test_every_figure_is_one_of_an_outcome_and_says_how_it_is_got() -> None:
-    outcome = simulate(Place(), Library(), make_scheme(volumes=[volume()]), Factors(), standin_year("merrowhaven"))
+    judged = make_scheme(volumes=[volume()], use={"lights": {"floors": True}})
+    outcome = simulate(Place(), Library(), judged, Factors(), standin_year("merrowhaven"))
     assert len({f.id for f in FIGURES}) == len({f.title for f in FIGURES}) == len(FIGURES)
     for figure in FIGURES:
         each = figure.each(outcome)

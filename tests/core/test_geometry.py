@@ -177,6 +177,7 @@ def assert_triangulates(building: Building) -> None:
 
 @settings(max_examples=80, deadline=None)
 @example("l", 0.0, 2.3, 5.0)
+@example("l", 3.6, 10.0, 9.36)
 @given(st.sampled_from(["l", "u", "t", "courtyard", "rectangle"]), st.floats(-180, 180), st.floats(2, 14), st.floats(2, 14))
 def test_a_volume_on_the_corner_of_another_stays_sound_however_turned(kind: str, turn: float, length: float, depth: float) -> None:
     """Edges that lie on each other before a turn differ by rounding after it; no spike may be left."""

@@ -67,13 +67,23 @@ class Figure:
         Raises
         ------
         KeyError
-            Where it does not stand there.
+            Where it does not stand there, or was not judged.
         """
-        value = float(_at(told, self.path))
+        found = _at(told, self.path)
+        if found is None:
+            raise KeyError(self.id)
+        value = float(found)
         if not self.per_area:
             return value
         area = float(_at(told, ("floor_area_m2",)))
         return value / area if area > 0 else 0.0
+
+    def known(self, told: Summary | Mapping[str, Any]) -> float | None:
+        """Return the figure, None where it does not stand there or was not judged."""
+        try:
+            return self.of(told)
+        except KeyError:
+            return None
 
     def each(self, outcome: Outcome) -> dict[str, float]:
         """Return the figure of each zone, or of each carrier that is bought, by its id; of the building and its array by ""."""

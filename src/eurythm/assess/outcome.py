@@ -32,7 +32,7 @@ class GenerationKwh(TypedDict):
 
 
 class Totals(TypedDict):
-    """Sums of the year, by the names of their units; energy by end use and by carrier after self-use."""
+    """Sums of the year, by the names of their units; energy by end use and by carrier after self-use; None where floors were not judged."""
 
     conditioned_floor_area_m2: float
     gross_floor_area_m2: float
@@ -58,8 +58,8 @@ class Totals(TypedDict):
     cost_per_m2: float
     lighting_kwh_per_m2: float
     lighting_saved_kwh_per_m2: float
-    daylit_share: float
-    useful_daylight_share: float
+    daylit_share: float | None
+    useful_daylight_share: float | None
 
 
 class Peaks(TypedDict):
@@ -166,7 +166,7 @@ def summarise(
     delivered: Delivered,
     factors: Factors,
     module_area: float,
-    daylit: tuple[float, float],
+    daylit: tuple[float | None, float | None],
     substeps: int,
 ) -> Summary:
     """Sum a year of the whole building up.

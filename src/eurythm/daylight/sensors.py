@@ -11,6 +11,7 @@ import shapely
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import nearest_points
 
+from eurythm.daylight.enclosure import spaces_of
 from eurythm.geometry.building import Building, Vec, Zone
 from eurythm.geometry.outline import rotation
 from eurythm.model.amount import amount
@@ -21,6 +22,7 @@ from eurythm.model.scheme import LightSensor
 WORKING_PLANE_M = 0.8
 OFF_WALLS_M = 0.5
 Spot = tuple[float, float]
+LONG_M, STEP_M = 1e4, 0.05
 LEAST_M = 0.01
 """How far a sensor stands off floor and walls at the least."""
 
@@ -159,6 +161,60 @@ def _before(plan_wkb: bytes, at: Spot, into: Spot, below: Spot) -> list[Spot]:
     ends = shapely.get_coordinates(first)[[0, -1]]
     far = ends[np.abs((ends - foot) @ inward).argmax()]
     return [tuple(_within(inside, (foot + far) / 2)), tuple(_within(inside, far))]
+
+
+@dataclass(frozen=True)
+class Section:
+    """A zone cut upright through a sensor, across its largest glass. Distances are m from the sensor, inward; heights m above the floor.
+
+    Attributes
+    ----------
+    way : (2,) unit vector inward in plan
+    start, end : where the zone begins and ends
+    top : the ceiling
+    open_ends : whether the storey goes on there
+    openings : (distance, low, high) of the window nearest to the cut on each wall that it crosses
+    """
+
+    way: Spot
+    start: float
+    end: float
+    open_ends: tuple[bool, bool]
+    top: float
+    openings: tuple[tuple[float, float, float], ...]
+
+
+def section_of(building: Building, sensor: Sensor) -> Section | None:
+    """Return the section of a sensor's zone through it; None where the zone has no plan there."""
+    zone = next(z for z in building.zones if z.id == sensor.zone)
+    plan, at = plan_of(building, zone), sensor.at[:2]
+    walls = [f for f in building.faces if f.zone == zone.id and f.kind == "wall" and f.windows and np.hypot(*f.normal[:2]) > 0.5]
+    inward = -max(walls, key=lambda f: f.window_area).normal[:2] if walls else np.array([0.0, 1.0])
+    way = inward / np.hypot(*inward)
+    if plan is None:
+        return None
+    cut = LineString([at - way * LONG_M, at + way * LONG_M]).intersection(plan)
+    here = min(getattr(cut, "geoms", [cut]), key=lambda part: part.distance(Point(at)))
+    if here.is_empty or here.distance(Point(at)) > LEAST_M:
+        return None
+    ends = np.sort((shapely.get_coordinates(here) - at) @ way)
+    openings = []
+    for face in walls:
+        slope = float(way @ face.normal[:2])
+        if abs(slope) < 1e-6:
+            continue
+        far = float((face.origin[:2] - at) @ face.normal[:2]) / slope
+        s = float((at + way * far - face.origin[:2]) @ face.along[:2])
+        if not (ends[0] - 0.1 <= far <= ends[-1] + 0.1 and -LEAST_M <= s <= face.size[0] + LEAST_M):
+            continue
+        window = min(face.windows, key=lambda w: max(w.s - s, s - w.s - w.width, 0.0))
+        low = float(face.origin[2]) - zone.level + window.z
+        openings.append((far, low, low + window.height))
+    first, last = float(ends[0]), float(ends[-1])
+    others = [plan_of(building, z) for z in building.zones if z.id != zone.id and z.id in spaces_of(building)[zone.id]]
+    beyond = [Point(at + way * far) for far in (first - STEP_M, last + STEP_M)]
+    goes_on = [any(other is not None and other.contains(place) for other in others) for place in beyond]
+    return Section((float(way[0]), float(way[1])), first, last, (goes_on[0], goes_on[1]), zone.height, tuple(openings))
 
 
 def _within(plan: Polygon, at: Vec) -> Vec:

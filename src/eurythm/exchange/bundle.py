@@ -130,7 +130,7 @@ def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
             row += [""] * (len(columns) + len(end_uses) + len(of_array))
         else:
             figures = result.figures
-            row += [cell for f in of_building for cell in (f.of(figures), *([f.hour_of(figures)] if f.hour else []))]
+            row += [cell for f in of_building for cell in (_cell(f.known(figures)), *([f.hour_of(figures)] if f.hour else []))]
             row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
             row += [f.of(figures) for f in of_array]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))

@@ -67,5 +67,5 @@ def export(place: Place, library: Library, scheme: Scheme, factors: Factors, cli
     if kind == "csv":
         return rooms_csv(building, scheme, inside, place.north_deg).encode()
     if kind == "ifc":
-        return write_ifc(building, scheme, place, inside).encode()
+        return write_ifc(building, brief, inside).encode()
     return write_gbxml(brief, building, inside, "IP" if kind == "gbxml-ip" else "SI")

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
-from eurythm.model.library import ControlKind, Element, LightFigures, Schedule
+from eurythm.model.library import Construction, ControlKind, Element, LightFigures, Schedule
 from eurythm.model.part import Part
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
@@ -209,6 +209,25 @@ class Skin(Described):
     )  # fmt: skip
     rules: Annotated[tuple[AssignRule, ...], Field(max_length=200), Part("cladding", word="Rule")] = ()
     overrides: Annotated[tuple[FaceOverride, ...], Part("openings", "form", word="Face")] = ()
+
+    @property
+    def reflectances(self) -> dict[Literal["ceiling", "wall", "floor"], float]:
+        """Of inner surfaces whose construction says nothing."""
+        return {"ceiling": self.ceiling_reflectance, "wall": self.wall_reflectance, "floor": self.floor_reflectance}
+
+    def reflected(self, construction: Construction) -> tuple[float, float | None]:
+        """Return what a construction reflects of light: inside, and beyond where it stands between zones, else None."""
+        usual = self.reflectances
+        inside = usual[REFLECTS.get(construction.element, "wall")]
+        beyond = {"partition": usual["wall"], "intermediate_floor": usual["floor"]}.get(construction.element)
+        own = construction.light_reflectance, construction.light_reflectance_beyond
+        return inside if own[0] is None else own[0], beyond if own[1] is None else own[1]
+
+
+REFLECTS: dict[str, Literal["ceiling", "wall", "floor"]] = {
+    "roof": "ceiling", "intermediate_floor": "ceiling", "ground_floor": "floor", "exposed_floor": "floor",
+}  # fmt: skip
+"""As what elements that are no walls are seen from inside."""
 
 
 class ZoneUse(Described):

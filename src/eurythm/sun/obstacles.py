@@ -19,7 +19,9 @@ def triangles_of(loops: tuple[Vec, ...]) -> Vec:
     if len(loops) == 1 and len(outer) == 3:
         return outer[None]
     if len(loops) == 1 and len(outer) == 4:
-        return np.stack([outer[[0, 1, 2]], outer[[0, 2, 3]]])
+        halves = np.stack([outer[[0, 1, 2]], outer[[0, 2, 3]]])
+        looks = np.cross(halves[:, 1] - halves[:, 0], halves[:, 2] - halves[:, 0])
+        return halves if looks[0] @ looks[1] >= 0 else np.stack([outer[[1, 2, 3]], outer[[1, 3, 0]]])  # a corner points inward
     normal = np.sum(np.cross(outer, np.roll(outer, -1, axis=0)), axis=0)
     drop = int(np.argmax(np.abs(normal)))
     keep = [i for i in range(3) if i != drop]

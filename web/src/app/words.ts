@@ -28,13 +28,14 @@ function ipOf(unit: string, units: Units): Ip | undefined {
 /** Shows a computed figure in the chosen units, with its unit. */
 export function figure(value: number, unit: string, units: Units, digits: number): { text: string; unit: string } {
   const ip = ipOf(unit, units);
+  if (Number.isNaN(value)) return { text: "–", unit: "" };
   if (!ip) return { text: round(value, digits), unit };
   return { text: round(value * ip.factor + ip.offset, Math.max(0, digits + ip.digits)), unit: ip.unit };
 }
 
 export function both(value: number, unit: string, units: Units, digits: number): string {
   const shown = figure(value, unit, units, digits);
-  return `${shown.text} ${shown.unit}`;
+  return `${shown.text} ${shown.unit}`.trim();
 }
 
 /** How a unit's SI values are turned for a chart's axis or a typed list, and the unit's name there. */

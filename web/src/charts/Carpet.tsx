@@ -12,27 +12,35 @@ const ramp = [
   [34, 48, 58],
 ];
 
-/** The year as a carpet, days across and hours down; a drag chooses days. Loads as brown and blue, anything else on the one ramp. */
+/**
+ * The year as a carpet, days across and hours down. A drag chooses days where these are asked for; else the pointer reads an hour.
+ * Loads as brown and blue, anything else on the one ramp.
+ */
 export function Carpet({
   series,
-  day,
-  days,
+  day = 0,
+  days = 0,
   onPick,
+  most = Number.POSITIVE_INFINITY,
   what,
 }: {
   series: Series[];
-  day: number;
-  days: number;
-  onPick: (day: number, days: number) => void;
+  day?: number;
+  days?: number;
+  onPick?: (day: number, days: number) => void;
+  /** Values from here on look the same. */
+  most?: number;
   what: string;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const from = useRef<number | null>(null);
   const [drag, setDrag] = useState<{ day: number; days: number } | null>(null);
+  const [read, setRead] = useState<number | null>(null);
   const units = useKept((s) => s.units);
   const first = series[0];
   const low = first ? Math.min(...first.values) : 0;
-  const high = Math.max(...series.flatMap((s) => [s.values.reduce((a, b) => Math.max(a, b), -1e9)]), low + 1e-9);
+  const top = Math.max(...series.flatMap((s) => [s.values.reduce((a, b) => Math.max(a, b), -1e9)]), low + 1e-9);
+  const high = Math.min(top, most);
   const loads = series.length === 2;
 
   useEffect(() => {
@@ -47,7 +55,7 @@ export function Carpet({
             series[0].values[i] > 0 ? [138, 84, 20] : [31, 72, 110],
             Math.sqrt(Math.max(series[0].values[i], series[1].values[i]) / high),
           )
-        : onRamp((first.values[i] - low) / (high - low));
+        : onRamp(Math.min((first.values[i] - low) / (high - low), 1));
       for (let c = 0; c < 3; c++) picture.data[at + c] = colour[c];
       picture.data[at + 3] = 255;
     }
@@ -58,17 +66,24 @@ export function Carpet({
     const box = e.currentTarget.getBoundingClientRect();
     return Math.min(Math.max(Math.floor(((e.clientX - box.left) / box.width) * 365), 0), 364);
   };
+  const hourAt = (e: React.PointerEvent<HTMLCanvasElement>) => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return Math.min(Math.max(Math.floor(((e.clientY - box.top) / box.height) * 24), 0), 23);
+  };
   const spanOf = (a: number, b: number) => ({ day: Math.min(a, b), days: Math.abs(b - a) + 1 });
   const now = drag ?? { day, days };
   const unit = first?.unit === "W" ? "kW" : (first?.unit ?? "");
   const by = first?.unit === "W" ? 0.001 : 1;
-  const text = (v: number) => figure(v * by, unit, units, 1);
+  const text = (v: number) => figure(v * by, unit, units, unit === "lx" ? 0 : 1);
+  const hour = read === null || !first ? null : { at: read, value: text(first.values[read]) };
   return (
     <div>
       <div className="spread small quiet">
         <span>{what}; midnight at the top</span>
         <span>
-          {loads ? "0" : text(low).text} to {text(high).text} {text(high).unit}
+          {hour
+            ? `${dateOfHour(hour.at)} ${String(hour.at % 24).padStart(2, "0")}:00: ${hour.value.text} ${hour.value.unit}`
+            : `${loads ? "0" : text(low).text} to ${text(high).text} ${text(high).unit}${top > high ? " and more" : ""}`}
         </span>
       </div>
       <div style={{ position: "relative" }}>
@@ -77,22 +92,31 @@ export function Carpet({
           width={365}
           height={24}
           tabIndex={0}
-          aria-label={`${what}, every hour of the year; ${dateOfHour(day * 24)} and ${days} days are shown below. Arrow keys move them.`}
+          aria-label={
+            onPick
+              ? `${what}, every hour of the year; ${dateOfHour(day * 24)} and ${days} days are shown below. Arrow keys move them.`
+              : `${what}, every hour of the year`
+          }
           style={{
             width: "100%",
             height: 92,
             imageRendering: "pixelated",
-            cursor: "ew-resize",
+            cursor: onPick ? "ew-resize" : "crosshair",
             display: "block",
             touchAction: "none",
           }}
           onPointerDown={(e) => {
+            if (!onPick) return;
             e.currentTarget.setPointerCapture(e.pointerId);
             from.current = dayAt(e);
           }}
-          onPointerMove={(e) => from.current !== null && setDrag(spanOf(from.current, dayAt(e)))}
+          onPointerMove={(e) => {
+            if (from.current !== null) setDrag(spanOf(from.current, dayAt(e)));
+            if (!onPick) setRead(dayAt(e) * 24 + hourAt(e));
+          }}
+          onPointerLeave={() => setRead(null)}
           onPointerUp={(e) => {
-            if (from.current === null) return;
+            if (from.current === null || !onPick) return;
             const span = spanOf(from.current, dayAt(e));
             from.current = null;
             setDrag(null);
@@ -101,12 +125,13 @@ export function Carpet({
           }}
           onKeyDown={(e) => {
             const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -days, PageDown: days }[e.key];
-            if (by === undefined) return;
+            if (by === undefined || !onPick) return;
             e.preventDefault();
             onPick(Math.min(Math.max(day + by, 0), 365 - days), days);
           }}
         />
         <span
+          hidden={!onPick}
           style={{
             position: "absolute",
             top: -1,

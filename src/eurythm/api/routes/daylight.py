@@ -15,15 +15,35 @@ from eurythm.api.cells import CellsOut, cells_of
 from eurythm.api.office import Here, Office
 from eurythm.daylight.figures import TARGET_LX, UNITS, measured
 from eurythm.daylight.floors import FloorLight, zones_at
-from eurythm.daylight.sensors import misplaced
+from eurythm.daylight.sensors import Section, misplaced, section_of
 from eurythm.explain.case import Case
-from eurythm.geometry.building import Building
+from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.outline import rotation, turning_point
+from eurythm.model.errors import NotFound
 from eurythm.model.scheme import DaylightMeasure
 from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
 from eurythm.simulate import building_of, daylight, daylit_floors, light_asks
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
+
+
+class SectionOut(BaseModel):
+    """A zone cut upright through a sensor: distances m from the sensor inward along `way`, a unit vector in plan before the scheme is turned; heights m above
+    the floor; openings as distance, low and high; whether the storey goes on at the ends.
+    """
+
+    way: list[float]
+    start: float
+    end: float
+    open_ends: tuple[bool, bool]
+    top: float
+    openings: list[tuple[float, float, float]]
+
+
+class SensorYearOut(BaseModel):
+    """Light at one sensor by the hour of the year, lx."""
+
+    lux: list[float]
 
 
 class SensorOut(BaseModel):
@@ -48,6 +68,7 @@ class SensorOut(BaseModel):
     autonomy: float
     useful: float
     lighting_share: float
+    section: SectionOut | None
 
 
 class SensorsOut(BaseModel):
@@ -129,7 +150,7 @@ def get_daylight(project_id: str, scheme_id: str, here: Here, target_lx: float =
                 own=np.round(flat, 4).tolist(), height_m=round(float(sensor.at[2]) - zones[sensor.zone].level, 4),
                 looks="up" if sensor.normal[2] > 0 else "down", share=sensor.share, daylight_factor=told.daylight_factor,
                 mean_lx=told.mean_lx, hours_above_target=told.hours_above_target, autonomy=told.autonomy, useful=told.useful,
-                lighting_share=told.lighting_share,
+                lighting_share=told.lighting_share, section=_section(section_of(building, sensor), back),
             )
         )  # fmt: skip
     lit = {s.zone for s in sensors}
@@ -137,6 +158,16 @@ def get_daylight(project_id: str, scheme_id: str, here: Here, target_lx: float =
         revision=state.revision, scheme=scheme_id, seconds=time.perf_counter() - started, source=light.source, target_lx=target_lx,
         sensors=sensors, without=[zone for zone in zones if zone not in lit],
     )  # fmt: skip
+
+
+@router.get("/daylight/sensors/{number}")
+def get_sensor_year(project_id: str, scheme_id: str, number: int, here: Here) -> SensorYearOut:
+    """Return the light at one sensor, by its number among all, in each hour of the year."""
+    case = case_of_scheme(here, here.projects.state(project_id), scheme_id).case
+    light = daylight(case.place, case.library, case.scheme, case.climate)
+    if not 0 <= number < len(light.sensors):
+        raise NotFound("no-such-sensor", f"There is no light sensor {number}.", "number")
+    return SensorYearOut(lux=np.round(light.lux[number], 1).tolist())
 
 
 @router.post("/daylight/floors")
@@ -182,6 +213,15 @@ def _floors(project_id: str, scheme_id: str, asked: FloorsIn, here: Office) -> t
 
 def _chosen(building: Building, asked: FloorsIn) -> list[str]:
     return [zone for zone in zones_at(building, asked.levels) if not asked.zones or zone in asked.zones]
+
+
+def _section(section: Section | None, back: Vec) -> SectionOut | None:
+    if section is None:
+        return None
+    own = back @ np.array(section.way)
+    rounded = [(round(d, 4), round(low, 4), round(high, 4)) for d, low, high in section.openings]
+    way, ends = np.round(own, 6).tolist(), (round(section.start, 4), round(section.end, 4))
+    return SectionOut(way=way, start=ends[0], end=ends[1], open_ends=section.open_ends, top=round(section.top, 4), openings=rounded)
 
 
 def _asks(case: Case) -> dict[str, LightAsk]:

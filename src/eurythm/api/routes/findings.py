@@ -153,4 +153,5 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
 
 def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
     own, other = mine.model_dump(), base.model_dump()
-    return {f.id: in_words(f.of(own), f.of(other)) for f in figures_of("building", "array")}
+    pairs = [(f.id, f.known(own), f.known(other)) for f in figures_of("building", "array")]
+    return {id: in_words(a, b) for id, a, b in pairs if a is not None and b is not None}

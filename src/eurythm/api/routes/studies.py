@@ -118,7 +118,7 @@ def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
     """Return the figures of an outcome by their ids, and its end uses."""
     if figures is None:
         return {}
-    found: dict[str, float | None] = {f.id: f.of(figures) for f in figures_of("building", "array")}
+    found: dict[str, float | None] = {f.id: f.known(figures) for f in figures_of("building", "array")}
     return found | {f"energy_{use}_kwh": kwh for use, kwh in figures["totals"]["energy_kwh"].items()}
 
 

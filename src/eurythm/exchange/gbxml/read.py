@@ -315,6 +315,10 @@ class _Reader:
                     if material is not None:
                         layers += self._material(material)
             absorptance = next((self._share(e) for e in element if tag_of(e) == "Absorptance" and e.get("type") == "ExtSolar"), None)
+            inside, beyond = (
+                next((self._share(e) for e in element if tag_of(e) == "Reflectance" and e.get("type") == kind), None)
+                for kind in ("IntVisible", "ExtVisible")
+            )
             self.made.constructions.append(
                 ReceivedConstruction(
                     id=element.get("id", ""),
@@ -322,6 +326,7 @@ class _Reader:
                     layers=layers,
                     u_value=self._u_value(element),
                     absorptance=absorptance,
+                    reflected=(inside, beyond),
                 )
             )
 

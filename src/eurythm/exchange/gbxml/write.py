@@ -253,6 +253,10 @@ class _Writer:
         if found.u_value is not None:
             self.add(element, "U-value", found.u_value / units.U_VALUE[self.unit["u"]], unit=self.unit["u"])
         self.add(element, "Absorptance", float(found.solar_absorptance), unit="Fraction", type="ExtSolar")
+        inside, beyond = self.brief.scheme.skin.reflected(found)
+        self.add(element, "Reflectance", float(inside), unit="Fraction", type="IntVisible", surfaceType="2")
+        if beyond is not None:
+            self.add(element, "Reflectance", float(beyond), unit="Fraction", type="ExtVisible", surfaceType="1")
         for number, layer in enumerate(found.layers):
             mark = self.id("layer", f"{ref}/{number + 1}")
             self.add(element, "LayerId", layerIdRef=mark)

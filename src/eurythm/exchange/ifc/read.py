@@ -344,8 +344,8 @@ def _glass(properties: dict[str, Any]) -> dict[str, Any]:
     }
     found: dict[str, Any] = dict(share)
     panes = properties.get(f"{GLASS}.GlassLayers")
-    if isinstance(panes, int) and 1 <= panes <= 4:
-        found["panes"] = panes
+    if isinstance(panes, (int, float)) and panes in (1, 2, 3, 4):  # a count may be any number in IFC4
+        found["panes"] = int(panes)
     glazed = _number(properties, "GlazingAreaFraction")
     if glazed is not None and 0.1 <= glazed <= 1:
         found["frame_share"] = round(1 - glazed, 4)

@@ -10,28 +10,28 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
+from eurythm.brief.resolve import Brief, chosen_construction
 from eurythm.geometry.building import Building, Face, Vec, Zone
 from eurythm.geometry.polygons import loops_of, window_loops
-from eurythm.model.place import Place
-from eurythm.model.scheme import Scheme
 
 ELEMENTS = {"wall": "IfcWall", "floor": "IfcSlab", "ceiling": "IfcSlab"}
 SIDES = {"outdoors": "EXTERNAL", "ground": "EXTERNAL_EARTH", "zone": "INTERNAL", "adiabatic": "INTERNAL", "fixed": "INTERNAL"}
 
 
-def write_ifc(building: Building, scheme: Scheme, place: Place, inside: dict[str, tuple[float, float]]) -> str:
-    """Return a scheme as the text of an IFC4 file.
+def write_ifc(building: Building, brief: Brief, inside: dict[str, tuple[float, float]]) -> str:
+    """Return a scheme as the text of an IFC4 file, with what its glass lets through of sun and light and what its surfaces reflect.
 
     Parameters
     ----------
     inside : internal floor area (m²) and air volume (m³) by zone, written as base quantities.
     """
-    return _Writer(building, scheme, place, inside).written()
+    return _Writer(building, brief, inside).written()
 
 
 class _Writer:
-    def __init__(self, building: Building, scheme: Scheme, place: Place, inside: dict[str, tuple[float, float]]) -> None:
-        self.building, self.scheme, self.place, self.inside = building, scheme, place, inside
+    def __init__(self, building: Building, brief: Brief, inside: dict[str, tuple[float, float]]) -> None:
+        self.building, self.brief, self.inside = building, brief, inside
+        self.scheme, self.place = brief.scheme, brief.place
         self.file = ifcopenshell.file(schema="IFC4")
 
     def make(self, entity: str, *values: Any, **attributes: Any) -> Any:
@@ -141,7 +141,9 @@ class _Writer:
         """One boundary a side, each with the other as its counterpart; windows hang on the first."""
         kind = "IfcRoof" if face.element == "roof" else ELEMENTS[face.kind]
         element = self.root(kind, face.id, Name=face.id, Tag=face.construction or face.element)
-        self._external(element, face.boundary in ("outdoors", "ground"))
+        group = {"IfcWall": "Pset_WallCommon", "IfcSlab": "Pset_SlabCommon", "IfcRoof": "Pset_RoofCommon"}[element.is_a()]
+        self._properties(element, group, IsExternal=self.make("IfcBoolean", face.boundary in ("outdoors", "ground")))
+        self._properties(element, "Eurythm_Surfaces", **self._reflected(face))
         made = [element]
         for number, loop in enumerate(loops_of(face)):
             mark = f"{face.id} {number + 1}"
@@ -156,15 +158,39 @@ class _Writer:
                         entity, f"{mark} {k}", Name=f"{face.id} {k + 1}", OverallWidth=window.width, OverallHeight=window.height
                     )
                     made.append(pane)
+                    self._glass(pane, window.glazing or self.scheme.skin.glazing)
                     part = self._boundary(f"{mark} opening {k + 1}", spaces[face.zone], pane, corners, SIDES[face.boundary])
                     part.ParentBoundary = near
         return made
 
-    def _external(self, element: Any, outside: bool) -> None:
-        single = self.make("IfcPropertySingleValue", Name="IsExternal", NominalValue=self.make("IfcBoolean", outside))
-        group = {"IfcWall": "Pset_WallCommon", "IfcSlab": "Pset_SlabCommon", "IfcRoof": "Pset_RoofCommon"}[element.is_a()]
-        held = self.root("IfcPropertySet", f"external {element.Name}", Name=group, HasProperties=[single])
-        self.root("IfcRelDefinesByProperties", f"external of {element.Name}", RelatedObjects=[element], RelatingPropertyDefinition=held)
+    def _properties(self, element: Any, group: str, **values: Any) -> None:
+        held = [self.make("IfcPropertySingleValue", Name=name, NominalValue=value) for name, value in values.items()]
+        made = self.root("IfcPropertySet", f"{group} {element.GlobalId}", Name=group, HasProperties=held)
+        self.root("IfcRelDefinesByProperties", f"{group} of {element.GlobalId}", RelatedObjects=[element], RelatingPropertyDefinition=made)
+
+    def _ratio(self, value: float) -> Any:
+        return self.make("IfcPositiveRatioMeasure", float(value))
+
+    def _share(self, value: float) -> Any:
+        return self.make("IfcNormalisedRatioMeasure", float(value))
+
+    def _reflected(self, face: Face) -> dict[str, Any]:
+        name = face.construction or chosen_construction(self.scheme.skin, face.element)
+        found = self.brief.shelf.construction(name, "construction")
+        inside, beyond = self.scheme.skin.reflected(found.model_copy(update={"element": face.element}))
+        told = {"VisibleReflectanceInside": inside, "VisibleReflectanceBeyond": beyond if face.other is not None else None}
+        return {name: self._share(value) for name, value in told.items() if value is not None}
+
+    def _glass(self, pane: Any, name: str) -> None:
+        found = self.brief.shelf.glazing(name, "glazing")
+        self._properties(
+            pane, "Pset_DoorCommon" if pane.is_a("IfcDoor") else "Pset_WindowCommon",
+            ThermalTransmittance=self.make("IfcThermalTransmittanceMeasure", float(found.u_value)), GlazingAreaFraction=self._ratio(1.0 - found.frame_share),
+        )  # fmt: skip
+        self._properties(
+            pane, "Pset_DoorWindowGlazingType", VisibleLightTransmittance=self._share(found.visible),
+            SolarHeatGainTransmittance=self._share(found.g_value), GlassLayers=self.make("IfcCountMeasure", found.panes),
+        )  # fmt: skip
 
     def _boundary(self, key: str, space: Any, element: Any, loop: Vec, side: str) -> Any:
         vector = np.sum(np.cross(loop, np.roll(loop, -1, axis=0)), axis=0)

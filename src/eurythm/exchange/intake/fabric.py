@@ -50,6 +50,12 @@ class Fabric:
             )
             data = {"id": name, "name": found.name, "element": element, "source": IMPORTED, **body}
             data |= {"solar_absorptance": found.absorptance} if found.absorptance is not None else {}
+            light = reversed(found.reflected) if turned else found.reflected
+            data |= {
+                name: value
+                for name, value in zip(("light_reflectance", "light_reflectance_beyond"), light, strict=True)
+                if value is not None and (name == "light_reflectance" or element in ("partition", "intermediate_floor"))
+            }
             made.append(read_document(Construction, data))
         return tuple(made)
 

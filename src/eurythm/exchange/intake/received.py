@@ -128,13 +128,14 @@ class ReceivedLayer(Part):
 
 
 class ReceivedConstruction(Part):
-    """A build-up in the order in which the file lists it, or a U-value."""
+    """A build-up in the order in which the file lists it, or a U-value; what it reflects of light on the side of the last layer, and of the first."""
 
     id: str
     name: str
     layers: list[ReceivedLayer] = []
     u_value: float | None = None
     absorptance: float | None = None
+    reflected: tuple[float | None, float | None] = (None, None)
 
 
 class ReceivedGlazing(Part):

@@ -120,6 +120,7 @@ class _Settling:
         self.ids: dict[str, str] = {}
         self.uses = Uses(given, own_profile, findings)
         self.glass, self.fabric = Glass(given, findings), Fabric(given)
+        self.panes = {e.id: e for e in given.elements if e.kind in PANES}
         self.sides: dict[str, dict[str, dict[str, Any]]] = {}
 
     def settled(self, scheme: Mapping[str, Any], place: Place, known: Mapping[str, str]) -> Settled:
@@ -308,7 +309,9 @@ class _Settling:
                 wide, high = (s1 - s0) * shrink, (t1 - t0) * shrink
                 bounds = ((s0 + s1 - wide) / 2, (t0 + t1 - high) / 2, (s0 + s1 + wide) / 2, (t0 + t1 + high) / 2)
                 kind = "door" if hole.kind == "door" else "window"
-                self._put(face, hole.id, hole.name or hole.id, kind, bounds, self.glass.stated(hole.glazing))
+                pane = self.panes.get(hole.id)
+                glazing = self.glass.stated(hole.glazing) or (self.glass.of_pane(pane) if pane is not None else None)
+                self._put(face, hole.id, hole.name or hole.id, kind, bounds, glazing)
 
     def _open(self, layout: Layout, faces: list[Face]) -> None:
         """Put windows, outside doors and curtain walls onto the room that they belong to; those of rooms that are left out go with them."""

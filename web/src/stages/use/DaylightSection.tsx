@@ -9,6 +9,8 @@ import { both, freshId, round } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
+import { SensorSection } from "./SensorSection";
+import { SensorYear } from "./SensorYear";
 
 export type Sensor = Schemas["SensorOut"];
 const kindNames = [
@@ -136,6 +138,8 @@ function Sensors({ followed }: { followed: boolean }) {
       {chosen && sensors && (
         <div data-sensor={selection?.id}>
           <h3>{chosen.zone_name}</h3>
+          <SensorSection sensor={chosen} />
+          <SensorYear number={sensors.sensors.indexOf(chosen)} sensors={sensors} />
           <ZoneLights zone={chosen.zone} name={chosen.zone_name} />
           {chosen.id ? (
             <>
