@@ -236,3 +236,16 @@ def test_a_kept_picture_of_daylight_is_told_by_its_name(examples: Path, tmp_path
     refused = eurythm("daylight", examples / "quay.eurythm.json", "--picture", "dusk")
     assert refused.returncode == 2
     assert "it has readers, noon" in refused.stderr
+
+
+def test_a_textbook_room_is_a_file(examples: Path) -> None:
+    """A box, a window by its rectangle, sensors by coordinates: its daylight factors fall from the window on, and a sensor moved in the file is moved."""
+    path = examples / "rooms" / "side-lit.eurythm.json"
+    done = eurythm("daylight", path)
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)["sensors"]
+    assert [s["at_m"] for s in told] == [[2.0, float(d), 0.8] for d in range(1, 6)]
+    factors = [s["daylight_factor"] for s in told]
+    assert factors == sorted(factors, reverse=True)
+    assert 0.05 < factors[0] < 0.2
+    assert all(0 < s["lighting_share"] <= 1 for s in told)

@@ -16,7 +16,7 @@ from eurythm.model.place import Place
 from eurythm.model.project import Bundle, Factors, StudyFile
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
-from eurythm.simulate import simulate
+from eurythm.simulate import daylight, simulate
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import check
 
@@ -40,12 +40,15 @@ def test_links_lead_somewhere(page: Path) -> None:
 
 
 def test_examples_in_the_format_are_sound(merrowhaven) -> None:
-    bundle, textbook, study = blocks(DOCUMENT)
+    bundle, textbook, lit, study = blocks(DOCUMENT)
     held = read_document(Bundle, bundle)
     outcome = simulate(held.place, held.library, held.scheme, held.factors, merrowhaven)
     assert outcome.totals["gross_floor_area_m2"] == pytest.approx(2 * 40 * 15)
     room = simulate(Place(), Library(), read_document(Scheme, {"id": "t", "name": "T", **textbook}), Factors(), merrowhaven)
     assert room.totals["window_m2"] == 6
+    light = daylight(Place(), Library(), read_document(Scheme, {"id": "t", "name": "T", **lit}), merrowhaven)
+    assert [tuple(s.at) for s in light.sensors] == [(2.0, 1.5, 0.8), (2.0, 4.5, 0.8)]
+    assert light.daylight_factor[0] > 2 * light.daylight_factor[1] > 0
     asked = read_document(StudyFile, study).study
     views = check(asked, CaseInputs(held.place, held.library, held.factors, held.scheme, (held.scheme,)))
     assert [len(v.steps) for v in views] == [3, 3, 2]

@@ -14,7 +14,7 @@ from eurythm.climate.year import HOURS
 from eurythm.daylight.control import power_share
 from eurythm.daylight.figures import year_of
 from eurythm.daylight.illuminance import Illuminance
-from eurythm.daylight.sensors import proposed
+from eurythm.daylight.sensors import proposed, section_of
 from eurythm.fabric.shipped import CONSTRUCTIONS
 from eurythm.memo import Memo
 from eurythm.model.errors import EurythmError
@@ -26,7 +26,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.simulate import building_of, prepare_case, run_many
 from eurythm.sun.radiation import sun_in_drawing
 from tests.conftest import make_scheme, run_scheme, volume
-from tests.daylit import BENT, FIVE, SOUTH, YEAR, room
+from tests.daylit import BENT, FIVE, GLASS, SOUTH, YEAR, room
 
 
 def test_a_narrow_zone_has_one_sensor_for_all_its_lights() -> None:
@@ -248,3 +248,45 @@ def test_blinds_that_are_down_for_heat_are_down_for_light() -> None:
     assert share[0][bright].max() == pytest.approx(1.0)
     assert 0.05 < (share[0][bright] < 0.5).mean() < 0.8
     assert veiled.daylight_factor == pytest.approx(bare.daylight_factor)
+
+
+@pytest.mark.parametrize(
+    ("kind", "given", "path"),
+    [
+        (Library, {"glazings": [{**GLASS.model_dump(mode="json", exclude_none=True), "visible": 1.2}]}, "visible"),
+        (Scheme, {"id": "t", "name": "t", "skin": {"wall_reflectance": 1.2}}, "wall_reflectance"),
+        (Scheme, {"id": "t", "name": "t", "skin": {"floor_reflectance": -0.1}}, "floor_reflectance"),
+        (Scheme, {"id": "t", "name": "t", "use": {"sensors": [placed(height_m=-0.5)]}}, "height_m"),
+        (Scheme, {"id": "t", "name": "t", "use": {"lights": {"kind": "dimmed", "least_share": 2}}}, "least_share"),
+    ],
+)
+def test_what_light_cannot_be_is_refused_with_its_path(kind: Any, given: dict[str, Any], path: str) -> None:
+    with pytest.raises(EurythmError) as refused:
+        read_document(kind, given)
+    assert path in refused.value.path
+
+
+def test_a_sensor_behind_a_window_placed_by_hand_has_plain_light() -> None:
+    """At the height of the glass, a hand's breadth behind it, and with windows that stand beside each other on the wall."""
+    windows = [{"id": "a", "x": 0.5, "z": 0.5, "width": 1.2, "height": 1.5}, {"id": "b", "x": 2.2, "z": 0.6, "width": 1.4, "height": 1.2}]
+    own = {"overrides": [{"id": "o", "face": "v1/s0/e1", "windows": windows}]}
+    found = at_sensors(with_sensors(placed(x=1.1, y=0.1, height_m=1.2), placed("b", y=4.0), skin=own))
+    assert np.isfinite(found.lux).all()
+    assert found.lux[0].max() < 130_000
+    assert found.daylight_factor[0] > 10 * found.daylight_factor[1] > 0
+
+
+def test_the_section_of_a_sensor_tells_glass_depth_and_where_the_storey_goes_on() -> None:
+    building = building_of(Place(), make_scheme(volumes=[volume(zoning="perimeter_core")], skin={"sill_m": 0.9}))
+    zone = next(z for z in building.zones if z.id == "v1/s0/e1")
+    middle, inner = proposed(building, zone)
+    for sensor in (middle, inner):
+        cut = section_of(building, sensor)
+        assert cut is not None
+        assert cut.way == pytest.approx((0.0, 1.0), abs=1e-9)
+        assert cut.end - cut.start == pytest.approx(4.5, abs=0.01)
+        assert cut.open_ends == (False, True)
+        ((far, low, high),) = cut.openings
+        assert far == pytest.approx(cut.start, abs=0.01)
+        assert (low, cut.top) == (pytest.approx(0.9), 3.5)
+        assert low < high < 3.5

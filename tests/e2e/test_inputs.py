@@ -229,8 +229,8 @@ def test_lights_that_follow_daylight_are_seen_in_the_readout(demo: Eurythm) -> N
     """Dimmed lights take less, cooling falls with them, heating rises; what is enough is typed, also in foot-candles."""
     demo.open("use")
     demo.settled()
+    demo.choose("Lights follow daylight", "not at all")  # the demo's reading rooms have control
     before = demo.outcome()["totals"]
-    demo.page.get_by_text("Daylight", exact=True).click()
     demo.choose("Lights follow daylight", "dimmed")
     dimmed = demo.outcome()["totals"]
     assert dimmed["energy_kwh"]["lighting"] < 0.8 * before["energy_kwh"]["lighting"]
@@ -253,12 +253,11 @@ def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm
     page = demo.page
     demo.open("use")
     demo.settled()
-    page.get_by_text("Daylight", exact=True).click()
-    demo.choose("Lights follow daylight", "dimmed")
     expect(page.locator("[data-sensors='24']")).to_be_visible()
     demo.button("Plan").click()
+    page.locator(".ladder [role=button]").nth(1).click()
     first = page.locator("[data-light-sensor]").first
-    assert first.get_attribute("data-light-sensor") == "bar/s0/e1#0"
+    expect(first).to_have_attribute("data-light-sensor", "bar/s1/e1#0")
     before = demo.outcome()["totals"]["energy_kwh"]["lighting"]
     box = first.bounding_box()
     assert box is not None
@@ -269,12 +268,25 @@ def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm
     page.mouse.up()
     demo.settled()
     placed = demo.given["use"]["sensors"]
-    assert [s["zone"] for s in placed] == ["bar/s0/e1", "bar/s0/e1"]
+    assert [s["zone"] for s in placed] == ["bar/s1/e1", "bar/s1/e1"]
     assert demo.outcome()["totals"]["energy_kwh"]["lighting"] < before
     chosen = page.locator(f"[data-sensor='{placed[0]['id']}']")
     expect(chosen).to_be_visible()
     demo.type(f"use/sensors/{placed[0]['id']}/height_m", "1.2")
     assert demo.given["use"]["sensors"][0]["height_m"] == 1.2
+    section = page.locator("[data-section-sensor]")
+    box = section.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 40, steps=4)
+    page.mouse.up()
+    demo.settled()
+    assert 1.8 < demo.given["use"]["sensors"][0]["height_m"] < 2.8
+    year = page.locator("[data-sensor-year] canvas")
+    year.hover(position={"x": 150, "y": 50})
+    expect(page.locator("[data-sensor-year]")).to_contain_text("13:00: ")
     saved = page.locator(".readout [data-saved]")
     assert float(saved.get_attribute("data-saved") or 0) > 5
 
@@ -299,3 +311,25 @@ def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm
     rows = Path(file.value.path()).read_text(encoding="utf-8-sig").splitlines()
     assert rows[0].startswith("zone,x m,y m,z m,area m²,daylight factor %")
     assert len(rows) > 3000
+
+
+def test_a_picture_of_daylight_is_kept_with_the_scheme_and_shown_again(demo: Eurythm) -> None:
+    page = demo.page
+    demo.open("use").settled()
+    page.get_by_role("button", name="Noon in midwinter", exact=True).click()  # the demo's own
+    expect(page.locator("[data-daylight=hour]")).to_contain_text("on 21 Dec at 12:00")
+    expect(page.locator("[data-floor-light] image")).to_have_count(5)
+    grid = page.locator('[name="daylight-grid"]')
+    grid.fill("1.5")
+    grid.press("Enter")
+    expect(page.locator("[data-daylight=hour]")).not_to_contain_text("3,923 points")
+    demo.button("Keep this picture").click()
+    page.get_by_label("Name of the picture").fill("Mine")
+    page.get_by_label("Name of the picture").press("Enter")
+    expect(page.get_by_role("button", name="Mine", exact=True)).to_be_visible()
+    mine = demo.given["light_pictures"][-1]
+    assert (mine["name"], mine["measure"], mine["levels"], mine["hour"], mine["spacing_m"]) == ("Mine", "hour", [3.8], 24 * 354 + 12, 1.5)
+    page.get_by_role("button", name="Enough daylight in the reading rooms", exact=True).click()
+    expect(page.locator("[data-daylight=autonomy]")).to_contain_text("3,923 points")
+    page.get_by_role("button", name="Remove the picture Mine").click()
+    expect(page.get_by_role("button", name="Mine", exact=True)).to_have_count(0)

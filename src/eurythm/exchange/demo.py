@@ -220,6 +220,25 @@ def demo_form_study() -> StudySpec:
     return read_document(StudySpec, {"name": "Which form", "scheme": "quay", "levers": levers})
 
 
+def textbook_room() -> Bundle:
+    """Return a room as textbooks have them: a box with one window in rectangles, lit from one side, with sensors along its axis."""
+    sensors = [{"id": f"at-{d}", "zone": "room", "x": 2.0, "y": float(d), "share": 0.2} for d in range(1, 6)]
+    scheme = {
+        "id": "side-lit",
+        "name": "A side-lit room",
+        "zones": [
+            {
+                "id": "room",
+                "name": "Room",
+                "box": {"length": 4.0, "depth": 6.0, "height": 3.0},
+                "faces": [{"id": "south", "side": "south", "windows": [{"x": 0.5, "z": 0.9, "width": 3.0, "height": 1.8}]}],
+            }
+        ],
+        "use": {"profile": "office", "lights": {"kind": "dimmed"}, "sensors": sensors},
+    }
+    return read_document(Bundle, {"place": {"name": "A field"}, "scheme": scheme, "climate": {"file": "../merrowhaven.epw"}})
+
+
 def _write_samples(folder: Path) -> list[str]:
     """Write the library as other programs would hand it on: models with clutter and faults, plans, masses, neighbours."""
     from eurythm.exchange.samples import dxf, gbxml, ifc, massing
@@ -238,7 +257,7 @@ def _write_samples(folder: Path) -> list[str]:
 
 
 def write_examples(folder: Path) -> list[str]:
-    """Write the demo's schemes as bundles, the stand-in climates as EPW, three study files, sample models and the envelope cases; returns the names written."""
+    """Write the demo's schemes as bundles, the stand-in climates as EPW, three study files, sample models, a textbook room and the envelope cases; returns the names written."""
     folder.mkdir(parents=True, exist_ok=True)
     project = demo_project()
     written = []
@@ -259,6 +278,9 @@ def write_examples(folder: Path) -> list[str]:
         write_json(folder / f"{name}.study.json", dump(StudyFile(study=study, bundles=needed)))
         written.append(f"{name}.study.json")
     written += _write_samples(folder / "models")
+    (folder / "rooms").mkdir(exist_ok=True)
+    write_bundle(folder / "rooms" / "side-lit.eurythm.json", textbook_room())
+    written.append("rooms/side-lit.eurythm.json")
     (folder / "envelope").mkdir(exist_ok=True)
     for name in CASES:
         write_bundle(folder / "envelope" / f"{name}.eurythm.json", envelope_bundle(name))

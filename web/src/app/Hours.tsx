@@ -24,6 +24,11 @@ const dashes = ["solid", "dashed", "dotted", [8, 3, 2, 3], [2, 2], [12, 4]];
 /** Powers are shown in kW. */
 const shownUnit = (unit: string) => (unit === "W" ? "kW" : unit);
 
+const usual = {
+  heat: ["air_c", "outdoor_c", "heating_w", "cooling_w", "solar_w"],
+  light: ["lighting_w", "lighting_asked_w", "daylight_lx", "beam_w_m2", "cloud_tenths"],
+};
+
 /** Any hours of the year: chosen lines of chosen zones and cases, the year as a carpet, what is shown as a file. */
 export function Hours({ outcome }: { outcome: Outcome }) {
   const units = useKept((s) => s.units);
@@ -32,7 +37,7 @@ export function Hours({ outcome }: { outcome: Outcome }) {
   const revision = state?.revision;
   const selection = useView((s) => s.selection);
   const [zones, setZones] = useState<string[]>([selection?.kind === "zone" ? selection.id : ""]);
-  const [lines, setLines] = useState(["air_c", "outdoor_c", "heating_w", "cooling_w", "solar_w"]);
+  const [lines, setLines] = useState(usual.heat);
   const [beside, setBeside] = useState<string[]>([]);
   const [carpet, setCarpet] = useState("loads");
   const [span, setSpan] = useState({ day: 196, days: 7 });
@@ -126,6 +131,18 @@ export function Hours({ outcome }: { outcome: Outcome }) {
           onChoose={(v) => v.length && setLines(v)}
           least={1}
         />
+        <span className="switch" role="group" aria-label="Lines at once">
+          {(Object.keys(usual) as (keyof typeof usual)[]).map((set) => (
+            <button
+              key={set}
+              type="button"
+              aria-pressed={lines.join() === usual[set].join()}
+              onClick={() => setLines(usual[set])}
+            >
+              {set}
+            </button>
+          ))}
+        </span>
         <Many
           label="Beside it"
           options={choices}

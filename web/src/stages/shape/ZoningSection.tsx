@@ -40,7 +40,10 @@ export function ZoningSection({ volume, zones }: { volume: Volume; zones: number
     const at = `${path}/storeys/${id}/zoning`;
     if (way === "") void edit(make.reset(at));
     else {
-      const depth = { depth_m: zoning.depth_m ?? 4.5 };
+      const depth = {
+        depth_m: zoning.depth_m ?? 4.5,
+        ...(zoning.borders === "walls" ? { borders: "walls" as const } : {}),
+      };
       const value = way === "one" ? { kind: "one" } : { kind: "perimeter_core", around: way, ...depth };
       void edit(make.set(at, value));
     }
@@ -68,6 +71,14 @@ export function ZoningSection({ volume, zones }: { volume: Volume; zones: number
             options={[
               { id: "by_edge", name: "one zone an edge" },
               { id: "ring", name: "one ring" },
+            ]}
+          />
+          <ChoiceField
+            path={`${path}/zoning/borders`}
+            note="Zoning.borders"
+            options={[
+              { id: "open", name: "open, light passes" },
+              { id: "walls", name: "walls" },
             ]}
           />
           <details data-section="depths">
