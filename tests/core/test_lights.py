@@ -269,7 +269,10 @@ def test_what_light_cannot_be_is_refused_with_its_path(kind: Any, given: dict[st
 def test_a_sensor_behind_a_window_placed_by_hand_has_plain_light() -> None:
     """At the height of the glass, a hand's breadth behind it, and with windows that stand beside each other on the wall."""
     windows = [{"id": "a", "x": 0.5, "z": 0.5, "width": 1.2, "height": 1.5}, {"id": "b", "x": 2.2, "z": 0.6, "width": 1.4, "height": 1.2}]
-    own = {"overrides": [{"id": "o", "face": "v1/s0/e1", "windows": windows}]}
+    own = {
+        "glazing_ratio": dict.fromkeys(("north", "east", "south", "west"), 0),
+        "overrides": [{"id": "o", "face": "v1/s0/e1", "windows": windows}],
+    }
     found = at_sensors(with_sensors(placed(x=1.1, y=0.1, height_m=1.2), placed("b", y=4.0), skin=own))
     assert np.isfinite(found.lux).all()
     assert found.lux[0].max() < 130_000
