@@ -15,7 +15,7 @@ from eurythm.daylight import enclosure, glass, illuminance, outlook
 from eurythm.daylight import room as room_module
 from eurythm.daylight.control import power_share
 from eurythm.daylight.efficacy import BEAM_LM_W, DIFFUSE_LM_W, Lux, light_of
-from eurythm.daylight.enclosure import Enclosure, enclosure_of
+from eurythm.daylight.enclosure import Enclosure, enclosure_of, spaces_of
 from eurythm.daylight.illuminance import Skin
 from eurythm.daylight.sensors import Sensor, proposed
 from eurythm.model.library import LightControl
@@ -153,6 +153,16 @@ def test_light_passes_between_perimeter_and_core() -> None:
     assert walls[0] > 1.05 * passes[0]  # its inner wall gives light back
 
 
+@pytest.mark.parametrize("roof", [{"kind": "flat"}, {"kind": "gable", "pitch_deg": 30}])
+def test_a_storey_is_open_whatever_its_roof(roof: dict[str, Any]) -> None:
+    one, many = (
+        building_of(Place(), make_scheme(volumes=[volume(zoning=zoning, roof=roof)], skin=SOUTH)) for zoning in ("one", "perimeter_core")
+    )
+    assert set(spaces_of(many)["v1/s0/core"]) == {z.id for z in many.zones}
+    whole, open_storey = enclosure_of(one, "v1/s0/all").enclosure, enclosure_of(many, "v1/s0/core").enclosure
+    assert open_storey.areas.sum() == pytest.approx(whole.areas.sum(), rel=1e-4)
+
+
 def test_walls_that_stand_in_an_open_storey_are_seen_from_both_sides() -> None:
     """Zones merged across an open border leave nothing of it; a room drawn into the storey keeps its walls."""
     members = [f"v1/s0/{k}" for k in ("e1", "core", "e2")]
@@ -220,7 +230,7 @@ def test_daylight_factors_against_a_path_tracer(name: str) -> None:
         assert factor == pytest.approx(alone, rel=0.05)
 
 
-@pytest.mark.parametrize("name", ["side-lit", "under an overhang", "opposite a building", "at a corner", "rooflit"])
+@pytest.mark.parametrize("name", LIKE)
 def test_what_control_leaves_on_against_a_path_tracer(name: str) -> None:
     """The share of lighting energy within 2 points, by every 23rd hour of the working day."""
     scheme, around = LIKE[name]

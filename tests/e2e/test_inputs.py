@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.e2e.pages import Eurythm
+from tests.e2e.pages import Eurythm, api
 
 pytestmark = pytest.mark.e2e
 
@@ -221,6 +222,16 @@ def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
     page.keyboard.press("Escape")
     expect(page.get_by_role("combobox", name="Zones")).to_contain_text("2 chosen")
     expect(page.get_by_label("Hourly lines of the chosen days")).to_be_visible()
+    page.get_by_role("button", name="light", exact=True).click()
+    expect(page.get_by_role("combobox", name="Lines")).to_contain_text("5 chosen")
+    lines = ["lighting_w", "lighting_asked_w", "daylight_lx", "beam_w_m2", "cloud_tenths"]
+    ask = {"cases": [{"scheme": "quay"}], "zones": [""], "lines": lines, "start": 24 * 196, "hours": 24 * 7}
+    series = api(demo.server, f"projects/{demo.project}/hourly", ask)["series"]
+    day = {s["line"]: np.reshape(s["values"], (7, 24))[:, 10:16].mean(axis=1) for s in series}
+    clear, cloudy = int(day["cloud_tenths"].argmin()), int(day["cloud_tenths"].argmax())
+    assert day["beam_w_m2"][clear] > 4 * day["beam_w_m2"][cloudy]
+    assert day["daylight_lx"][clear] > day["daylight_lx"][cloudy] > 0
+    assert (day["lighting_w"] < 0.8 * day["lighting_asked_w"]).all()
     page.get_by_role("button", name="Open the readout").press("Enter")
     expect(carpet).to_have_count(0)
 

@@ -223,3 +223,42 @@ def test_a_stopped_study_goes_on(demo: Eurythm) -> None:
     expect(demo.page.locator('[data-study-status="done"]')).to_be_visible(timeout=180_000)
     study = api(demo.server, f"projects/{demo.project}/studies")[0]
     assert (study["done"], study["failed"]) == (1152, 0)
+
+
+def test_glass_is_judged_by_heat_and_by_light(demo: Eurythm) -> None:
+    """South ratio, visible transmittance by the glass, and control; the best trade-offs of energy and bright floors, also in inch-pound."""
+    page = demo.page
+    demo.open("study")
+    lever(demo, "Glazing ratio south", "20, 60")
+    lever(demo, "Glazing")
+    lever(demo, "Lights follow daylight")
+    lever(demo, "Judge daylight on floors")
+    for name, steps in (("Glazing", ("Single, clear", "Double, clear")), ("Lights follow daylight", ("switched", "stepped", "profile"))):
+        own = page.locator(".lever", has=page.get_by_text(name, exact=True))
+        for step in steps:
+            box = own.get_by_label(step, exact=True)
+            if box.is_checked():
+                box.uncheck()
+    glasses = page.locator(".lever", has=page.get_by_text("Glazing", exact=True)).get_by_role("checkbox", checked=True).count()
+    page.locator(".lever", has=page.get_by_text("Judge daylight on floors", exact=True)).get_by_label("no", exact=True).uncheck()
+    study = run(demo, 2 * glasses * 2)
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    keys = [lever["key"] for lever in study["levers"]]
+    kind, ratio = keys.index("use/lights/kind"), keys.index("skin/glazing_ratio/south")
+    kinds = study["levers"][kind]["steps"]
+    by_kind = {k: [c["figures"] for c in cases if kinds[c["steps"][kind]] == k] for k in ("none", "dimmed")}
+    assert all(f["lighting_saved_kwh_per_m2"] == 0 for f in by_kind["none"])
+    assert all(f["lighting_saved_kwh_per_m2"] > 3 for f in by_kind["dimmed"])
+    bright = [[c["figures"]["daylit_share"] for c in cases if c["steps"][ratio] == r] for r in (0, 1)]
+    assert min(bright[1]) >= max(min(bright[0]), 0.5)
+    page.get_by_label("Against").click()
+    page.get_by_role("option", name="against floor with enough daylight").click()
+    best = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/matters?figure=eui_kwh_per_m2&against=daylit_share")["best"]
+    expect(page.get_by_text(f"There are {len(best)}.")).to_be_visible()
+    figures = {c["number"]: c["figures"] for c in cases}
+    least = min(figures, key=lambda n: figures[n]["eui_kwh_per_m2"])
+    most = max(f["daylit_share"] for f in figures.values())
+    assert least in best
+    assert any(figures[n]["daylit_share"] == most for n in best)
+    demo.button("IP").click()
+    expect(page.locator("[data-study-status]")).to_be_visible()

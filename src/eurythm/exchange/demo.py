@@ -205,7 +205,7 @@ def demo_light_study() -> StudySpec:
         {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.3, 0.45, 0.6]},
         {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
         {"kind": "field", "path": "use/lights/kind", "steps": ["none", "dimmed"]},
-        {"kind": "field", "path": "use/lights/floors", "steps": [True]},
+        {"kind": "field", "path": "use/lights/floors", "steps": ["yes"]},
     ]
     return read_document(StudySpec, {"name": "Glass by heat and light", "scheme": "quay", "levers": levers})
 

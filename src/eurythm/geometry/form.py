@@ -41,7 +41,7 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     prisms += [box_prism(z, scheme.turn_deg, middle) for z in boxes]
     given = roofed_zones + [given_zone(z, scheme.turn_deg, middle) for z in scheme.zones if z.box is None]
     _refuse_doubled([p.zone.id for p in prisms] + [g.zone.id for g in given] + [r.id for r in scheme.left_out])
-    faces = _with_borders(faces_of(prisms, ground_level), scheme) if prisms else []
+    faces = faces_of(prisms, ground_level) if prisms else []
     for zone in boxes:
         faces = state_sides(zone, faces)
     zones = [p.zone for p in prisms]
@@ -54,7 +54,7 @@ def make_building(scheme: Scheme, ground_level: float) -> Building:
     plans = [o.placed.polygon for o in outlines.values()] + [z.plan for z in zones if z.plan is not None]
     footprint = float(shapely.union_all(plans).area) if plans else 0.0
     shades = tuple(given_shade(s, scheme.turn_deg, middle) for s in scheme.shades)
-    return merge_zones(Building(tuple(zones), tuple(faces), shades, footprint), scheme.merged)
+    return merge_zones(Building(tuple(zones), tuple(_with_borders(faces, scheme)), shades, footprint), scheme.merged)
 
 
 def _with_borders(faces: list[Face], scheme: Scheme) -> list[Face]:
