@@ -263,7 +263,8 @@ def test_what_glass_lets_through_and_surfaces_reflect_of_light_goes_out_and_come
         assert told["roof"] == (0.8, None)
         assert set(told["intermediate_floor"]) == {0.8, 0.2}
         return
-    walls = {w.Name: element.get_pset(w, "Eurythm_Surfaces") for w in ifcopenshell.open(path).by_type("IfcSlab")}
+    model = ifcopenshell.open(path)
+    walls = {w.Name: element.get_pset(w, "Eurythm_Surfaces") for w in model.by_type("IfcSlab")}
     assert {round(p["VisibleReflectanceInside"], 6) for p in walls.values()} == {0.8, 0.2}
     between = [p for p in walls.values() if "VisibleReflectanceBeyond" in p]
     assert [round(p["VisibleReflectanceBeyond"], 6) for p in between] == [0.2]

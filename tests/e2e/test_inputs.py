@@ -228,9 +228,10 @@ def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
     ask = {"cases": [{"scheme": "quay"}], "zones": [""], "lines": lines, "start": 24 * 196, "hours": 24 * 7}
     series = api(demo.server, f"projects/{demo.project}/hourly", ask)["series"]
     day = {s["line"]: np.reshape(s["values"], (7, 24))[:, 10:16].mean(axis=1) for s in series}
-    clear, cloudy = int(day["cloud_tenths"].argmin()), int(day["cloud_tenths"].argmax())
+    clear, cloudy = int(day["beam_w_m2"].argmax()), int(day["beam_w_m2"].argmin())
     assert day["beam_w_m2"][clear] > 4 * day["beam_w_m2"][cloudy]
-    assert day["daylight_lx"][clear] > day["daylight_lx"][cloudy] > 0
+    assert day["cloud_tenths"][clear] < day["cloud_tenths"][cloudy]
+    assert day["daylight_lx"].min() > 500  # a bright cloud lights the north side more than a blue sky
     assert (day["lighting_w"] < 0.8 * day["lighting_asked_w"]).all()
     page.get_by_role("button", name="Open the readout").press("Enter")
     expect(carpet).to_have_count(0)
