@@ -20,7 +20,7 @@ from eurythm.daylight.efficacy import Lux, light_of
 from eurythm.daylight.enclosure import spaces_of
 from eurythm.daylight.glass import Angles, Facade, Panes, openings_of
 from eurythm.daylight.illuminance import Skin, by_veil, diffuse, illuminance
-from eurythm.daylight.outlook import Around, Bundle, brightness, follow
+from eurythm.daylight.outlook import Around, Bundle, brightness, dullness, follow
 from eurythm.daylight.room import CLOSE_M, Rays, Room, room_at
 from eurythm.daylight.sensors import WORKING_PLANE_M, Sensor, plan_of
 from eurythm.daylight.suns import add_beams, beams_of, by_hour, spread_sun, sunbeams_of
@@ -107,7 +107,8 @@ def floor_light(building: Building, place: Place, climate: ClimateYear, zones: S
     asked += [(rays, net.room) for net in nets for rays in net.room.inside.rays]
     if asked:
         looked = follow(asked, around)
-        bright = Bright(light, around, *brightness(looked.bounce, around, (light.sun[up], light.even[up], light.band[up])))
+        back_light = brightness(looked.bounce, around, (light.sun[up], light.even[up], light.band[up]))
+        bright = Bright(light, around, back_light, dullness(looked.bounce, around))
         seen = [(rays, room, bundle) for (rays, room), bundle in zip(asked, looked.bundles, strict=True)]
 
         def ways_of(room: Room) -> list[tuple[Rays, Bundle]]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,7 @@ from eurythm.daylight.compiled import gather, gather_straight
 from eurythm.daylight.efficacy import light_of
 from eurythm.daylight.enclosure import Reflectance
 from eurythm.daylight.glass import Glass, Panes
-from eurythm.daylight.outlook import Around, Bundle, brightness, look
+from eurythm.daylight.outlook import Around, Bundle, brightness, dullness, look
 from eurythm.daylight.room import Rays, rooms_of
 from eurythm.daylight.sensors import Sensor
 from eurythm.daylight.suns import by_hour, suns_on
@@ -31,14 +32,19 @@ class Illuminance:
     Attributes
     ----------
     lux : (K, 8760)
-    daylight_factor : (K,) of the light on open level ground under the CIE overcast sky
     source : where luminous efficacy comes from
+    overcast : works out the daylight factors; not before they are asked for, since the year's light goes without
     """
 
     sensors: tuple[Sensor, ...]
     lux: Series
-    daylight_factor: Series
     source: str
+    overcast: Callable[[], Series] = field(repr=False)
+
+    @cached_property
+    def daylight_factor(self) -> Series:
+        """Of the light on open level ground under the CIE overcast sky, (K,)."""
+        return self.overcast()
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,16 +71,16 @@ def illuminance(
 
     Glass, its sizes and reflectances only weigh ways of light that are kept by the form and what stands around.
     """
-    lux, factors = np.zeros((len(sensors), HOURS)), np.zeros(len(sensors))
+    lux = np.zeros((len(sensors), HOURS))
     light = light_of(climate)
     rooms = [own for own in rooms_of(building, sensors, every > 1) if own.facades]
     if not rooms:
-        return Illuminance(tuple(sensors), lux, factors, light.source)
+        return Illuminance(tuple(sensors), lux, light.source, lambda: np.zeros(len(sensors)))
     around = Around(building, place, climate, every)
     up = around.up
     looked = look(rooms, around)
     sun, even, band = light.sun[up], light.even[up], light.band[up]
-    back, dull = brightness(looked.bounce, around, (sun, even, band))
+    back = brightness(looked.bounce, around, (sun, even, band))
     number = 0
     rows, seen, direct, veils = [], [], [], []
     for here in rooms:
@@ -96,15 +102,20 @@ def illuminance(
             veils.append(None if veil is None else veil[up])
     table = np.concatenate(seen, axis=1)
     hourly = np.maximum(table[:2].T @ np.stack([even, band]), 0.0) + table[3:].T.astype(np.float32) @ back
-    whole, overcast, first = np.zeros((len(sensors), len(up))), table[2] + dull @ table[3:], 0
+    whole, first = np.zeros((len(sensors), len(up))), 0
     for which, sunny, veil in zip(rows, direct, veils, strict=True):
         part = slice(first, first + len(which))
         first = part.stop
         own_light = hourly[part] + sunny * sun
         whole[which] += own_light if veil is None else own_light * veil
-        factors[which] += overcast[part]
     lux[:, up] = whole
-    return Illuminance(tuple(sensors), lux, factors, light.source)
+
+    def overcast() -> Series:
+        factors = np.zeros(len(sensors))
+        np.add.at(factors, np.concatenate(rows), table[2] + dullness(looked.bounce, around) @ table[3:])
+        return factors
+
+    return Illuminance(tuple(sensors), lux, light.source, overcast)
 
 
 def forget() -> None:

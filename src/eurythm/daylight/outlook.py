@@ -160,16 +160,20 @@ def _sky(start: Vec, way: Vec, group: Ints, around: Around) -> Singles:
     return parts
 
 
-def brightness(seen: Bounce, around: Around, light: tuple[Series, Series, Series]) -> tuple[Singles, Series]:
-    """Brightness of what is met, in lux that it gives back: by the sunlit hour, (G, S), and under the overcast sky that gives one lux, (G,)."""
-    place, crown = around.place, around.crown
-    ground = ground_reflectance(place)
-    back = given_back(seen, around.obstacles, around.toward, light, crown, (ground[around.up], place.obstacle_reflectance))
+def brightness(seen: Bounce, around: Around, light: tuple[Series, Series, Series]) -> Singles:
+    """Brightness of what is met, in lux that it gives back, by the sunlit hour, (G, S)."""
+    reflectance = (ground_reflectance(around.place)[around.up], around.place.obstacle_reflectance)
+    return given_back(seen, around.obstacles, around.toward, light, around.crown, reflectance)
+
+
+def dullness(seen: Bounce, around: Around) -> Series:
+    """Brightness of what is met, in lux that it gives back, under the overcast sky that gives one lux on level ground, (G,)."""
     toward, parts = overcast_parts()
-    none, mean = np.zeros(len(parts)), np.full(len(parts), ground.mean())
-    leaves = None if crown is None else np.full(len(parts), around.leaves)
-    dull = given_back(seen, around.obstacles, toward, (parts, none, none), leaves, (mean, place.obstacle_reflectance))
-    return back, dull.sum(axis=1, dtype=np.float64)
+    none, mean = np.zeros(len(parts)), np.full(len(parts), ground_reflectance(around.place).mean())
+    leaves = None if around.crown is None else np.full(len(parts), around.leaves)
+    dull = given_back(seen, around.obstacles, toward, (parts, none, none), leaves, (mean, around.place.obstacle_reflectance))
+    whole: Series = dull.sum(axis=1, dtype=np.float64)
+    return whole
 
 
 @lru_cache(maxsize=1)

@@ -16,18 +16,18 @@ from scipy.stats import qmc
 from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere, spaces_of
 from eurythm.daylight.glass import Angles, Facade, Span, facade_of, span_of
 from eurythm.daylight.sensors import Sensor
-from eurythm.geometry.building import Building, Face, Vec
+from eurythm.geometry.building import Building, Face, Shade, Vec
 from eurythm.memo import Kept, key_of
 from eurythm.sun.caster import OFFSET_M
-from eurythm.sun.radiation import shaded_faces
+from eurythm.sun.radiation import BESIDE_M
 
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
 SPREAD_CELL_M, SPREAD_CELLS = (0.25, 0.5), 200
 """Cells of a façade from which light spreads into the room: least and largest, and how many there are in between (the least where shades hang)."""
-SPREAD_RAYS, SUN_RAYS = 16_384, 8192
-"""Rays of the sky and of all suns from all cells of a façade, the first a power of two."""
+SPREAD_RAYS, LARGE_M2, SUN_RAYS = 8192, 100.0, 8192
+"""Rays of the sky from all cells of a façade, a power of two, twice as many of a large one; and of all suns."""
 DEEPER = 1.5
 """By how much more rays go straight into the room than the cosine law has: few reach its back otherwise."""
 STRAIGHT_CELL_M, STRAIGHT_BY_FAR, HALVED = 0.4, 0.05, (1, 2, 4)
@@ -186,7 +186,8 @@ class Room:
 
     def _spread_of(self, facade: int) -> Rays:
         face, cells = self.own(facade), self.cells(facade)
-        cell, at, toward, form = looking_round(cells, face.normal, SPREAD_RAYS)
+        count = SPREAD_RAYS if cells.size.prod() < LARGE_M2 else 2 * SPREAD_RAYS
+        cell, at, toward, form = looking_round(cells, face.normal, count)
         start = cells.places(face, at)
         patch, _ = self.enclosure.meet(start - face.normal * OFFSET_M, -toward)
         angles = Angles(toward @ face.normal)
@@ -211,9 +212,24 @@ def _room(building: Building, which: list[int], sensors: Sequence[Sensor]) -> Ro
     placed = enclosure_of(building, sensors[which[0]].zone)
     at, normals = placed.inside(np.stack([sensors[k].at for k in which])), np.stack([sensors[k].normal for k in which]) @ placed.turn.T
     facades = tuple(k for k, f in enumerate(placed.faces) if f.boundary == "outdoors" and f.windows)
-    shaded = shaded_faces([placed.faces[k] for k in facades], building.shades)
-    spans, fine = tuple(span_of(placed.faces[k]) for k in facades), tuple(placed.faces[k].id in shaded for k in facades)
+    faces = [placed.faces[k] for k in facades]
+    spans, fine = tuple(span_of(face) for face in faces), tuple(_shaded(face, building.shades) for face in faces)
     return Room(placed, np.array(which), at, normals, facades, spans, fine)
+
+
+def _shaded(face: Face, shades: Sequence[Shade]) -> bool:
+    """Whether shades hang on a face or stand right before it, told in its own axes, so that a turned form says the same."""
+    corners = face.loops[0] - face.origin
+    own = np.stack([face.along, np.cross(face.normal, face.along)])
+    low, high = (corners @ own.T).min(axis=0) - BESIDE_M, (corners @ own.T).max(axis=0) + BESIDE_M
+    for shade in shades:
+        if shade.face == face.id:
+            return True
+        away = shade.corners - face.origin
+        out, flat = away @ face.normal, away @ own.T
+        if out.max() > CLOSE_M and out.min() < BESIDE_M and (flat.min(axis=0) < high).all() and (flat.max(axis=0) > low).all():
+            return True
+    return False
 
 
 def _together(ways: Sequence[Rays]) -> Rays:

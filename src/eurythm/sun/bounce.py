@@ -15,6 +15,7 @@ from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
+import pandas as pd
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numba import njit
@@ -328,6 +329,11 @@ def _ahead(triangles: Vec, rays: _Rays, start: Vec) -> NDArray[np.bool_]:
     return found
 
 
+def _millimetres(lengths: Vec, bits: int) -> Ints:
+    """Lengths as whole numbers of so many bits."""
+    return np.clip(np.rint(lengths * 1000.0), 0, 2**bits - 1).astype(np.int64)
+
+
 def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: Vec, frame: Vec, building: Vec) -> tuple[Ints, Ints, Ints]:
     """Put places that were met into groups: the group of each, one of each group, and `SPOTS` of each group."""
 
@@ -349,12 +355,14 @@ def _grouped(at: Vec, looks: Vec, ground: NDArray[np.bool_], form: Vec, middle: 
         cell = np.clip(np.floor(here / (near * 2.0**level)[:, None]), -CELLS, CELLS - 1).astype(np.int64) + CELLS
         cell[ground, 2] = 0
         place = (plane * 7 + level) * (2 * CELLS) ** 3 + cell @ np.array([1, 2 * CELLS, (2 * CELLS) ** 2])
-        _, first, group = np.unique(place, return_index=True, return_inverse=True)
-        if len(first) <= MOST_GROUPS:
+        group, names = pd.factorize(place, sort=True)  # by hashes: a tenth of the time of sorting all places
+        if len(names) <= MOST_GROUPS:
             break
         near *= 1.5
     # spread over what the group is seen by, from the building outward
-    order = np.lexsort((np.round(here[:, 2], 3), np.round(away, 3), group))
+    order = np.argsort((group << 50) | (_millimetres(away, 30) << 20) | _millimetres(here[:, 2] + 500.0, 20), kind="stable")
+    first = np.full(len(names), len(group))
+    np.minimum.at(first, group, np.arange(len(group)))
     stops = np.cumsum(np.bincount(group))
     seen = np.cumsum(form[order])
     before, after = np.concatenate([[0.0], seen[stops[:-1] - 1]]), seen[stops - 1]
