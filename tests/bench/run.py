@@ -436,7 +436,7 @@ def study() -> None:
 
 
 def edits() -> None:
-    """30 edits on the demo's reference scheme: from Enter until the readout shows the new result."""
+    """30 edits on the demo's reference scheme, without and with lights that follow daylight: from Enter until the readout shows the new result."""
     from playwright.sync_api import sync_playwright
 
     from tests.e2e.conftest import CHROMIUM, QUIET, Server
@@ -444,42 +444,51 @@ def edits() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         server = Server(Path(folder)).start()
         try:
-            project = demo_project()
-            made = _call(server.url, "projects", {"name": "Bench"})
-            scheme = project.scheme("quay").model_dump(mode="json", exclude_unset=True)
-            place = project.place.model_dump(mode="json", exclude_unset=True)
-            parts = [
-                {"op": "set", "path": "place", "value": place},
-                {"op": "put", "path": "schemes", "item": scheme},
-                {"op": "set", "path": "reference", "value": "quay"},
-            ]
-            _call(server.url, f"projects/{made['id']}/edits", {"revision": 1, "edit": {"op": "together", "edits": parts}})
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.goto(f"{server.url}/p/{made['id']}/skin/quay")
-            page.locator('.state[data-settled="true"]').wait_for(timeout=60_000)
-            taken = []
-            fields = [f"schemes/quay/skin/glazing_ratio/{s}" for s in ("south", "north", "east")]
-            fields += ["schemes/quay/skin/overhang_depth_m/south", "schemes/quay/skin/sill_m"]
-            for k in range(30):
-                name = fields[k % len(fields)]
-                before = int(page.locator(".state").get_attribute("data-revision") or 0)
-                value = 20 + k if "ratio" in name else 0.3 + 0.02 * k
-                field = page.locator(f'[name="{name}"]')
-                field.fill(f"{value:g}")
-                started = time.perf_counter()
-                field.press("Enter")
-                page.wait_for_function(
-                    "n => { const s = document.querySelector('.state'); return s.dataset.settled === 'true' && Number(s.dataset.revision) > n }",
-                    arg=before,
+            for kind in ("none", "dimmed"):
+                taken = sorted(_edited(server.url, browser.new_page(viewport={"width": 1280, "height": 800}), kind))
+                middle, late = taken[len(taken) // 2], taken[int(0.95 * len(taken))]
+                print(
+                    f"edits: 30 edits on the demo's reference (15 zones), control {kind}: median {middle:.2f} s, 95th percentile {late:.2f} s"
                 )
-                taken.append(time.perf_counter() - started)
-            taken.sort()
-            middle, late = taken[len(taken) // 2], taken[int(0.95 * len(taken))]
-            print(f"edits: 30 edits on the demo's reference (15 zones): median {middle:.2f} s, 95th percentile {late:.2f} s")
             browser.close()
         finally:
             server.stop()
+
+
+def _edited(url: str, page: Any, kind: str) -> list[float]:
+    """Times of 30 edits in a project of its own."""
+    project = demo_project()
+    made = _call(url, "projects", {"name": f"Bench {kind}"})
+    scheme = project.scheme("quay").model_dump(mode="json", exclude_unset=True)
+    scheme["use"]["lights"] = {"kind": kind}
+    place = project.place.model_dump(mode="json", exclude_unset=True)
+    parts = [
+        {"op": "set", "path": "place", "value": place},
+        {"op": "put", "path": "schemes", "item": scheme},
+        {"op": "set", "path": "reference", "value": "quay"},
+    ]
+    _call(url, f"projects/{made['id']}/edits", {"revision": 1, "edit": {"op": "together", "edits": parts}})
+    page.goto(f"{url}/p/{made['id']}/skin/quay")
+    page.locator('.state[data-settled="true"]').wait_for(timeout=60_000)
+    taken = []
+    fields = [f"schemes/quay/skin/glazing_ratio/{s}" for s in ("south", "north", "east")]
+    fields += ["schemes/quay/skin/overhang_depth_m/south", "schemes/quay/skin/sill_m"]
+    for k in range(30):
+        name = fields[k % len(fields)]
+        before = int(page.locator(".state").get_attribute("data-revision") or 0)
+        value = 20 + k if "ratio" in name else 0.3 + 0.02 * k
+        field = page.locator(f'[name="{name}"]')
+        field.fill(f"{value:g}")
+        started = time.perf_counter()
+        field.press("Enter")
+        page.wait_for_function(
+            "n => { const s = document.querySelector('.state'); return s.dataset.settled === 'true' && Number(s.dataset.revision) > n }",
+            arg=before,
+        )
+        taken.append(time.perf_counter() - started)
+    page.close()
+    return taken
 
 
 def sun() -> None:
