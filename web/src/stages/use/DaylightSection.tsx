@@ -28,12 +28,20 @@ export function DaylightSection() {
   const lights = scheme.use?.lights;
   const kind = lights?.kind ?? "none";
   const kinds = new Set([kind, ...(scheme.use?.zones ?? []).map((z) => z.lights ?? "none")]);
+  const ruled = (scheme.use?.zones ?? [])
+    .filter((z) => z.lights)
+    .map((z) => `${z.zone} ${kindNames.find((k) => k.id === z.lights)?.name ?? z.lights}`);
   const followed = [...kinds].some((k) => k !== "none");
   const [open, setOpen] = useState(followed);
   return (
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Daylight</summary>
       <ChoiceField path={`${path}/lights/kind`} note="Lights.kind" options={kindNames} vary />
+      {ruled.length > 0 && (
+        <div className="small quiet" data-ruled-lights={ruled.length}>
+          Rules of zones say otherwise: {ruled.join("; ")}.
+        </div>
+      )}
       {followed && (
         <>
           <NumberField path={`${path}/lights/enough_lx`} note="Lights.enough_lx" slider vary />
@@ -218,7 +226,7 @@ function ZoneLights({ zone, name }: { zone: string; name: string }) {
         inputProps={{ "aria-label": `Lights of ${name}` }}
         sx={{ gridColumn: "3 / -1" }}
       >
-        <MenuItem value="">as the scheme</MenuItem>
+        <MenuItem value="">as scheme and rules say</MenuItem>
         {kindNames.slice(0, -1).map((k) => (
           <MenuItem key={k.id} value={k.id}>
             {k.name}
