@@ -339,9 +339,13 @@ def test_a_picture_of_daylight_is_kept_with_the_scheme_and_shown_again(demo: Eur
     page.get_by_label("Name of the picture").fill("Mine")
     page.get_by_label("Name of the picture").press("Enter")
     expect(page.get_by_role("button", name="Mine", exact=True)).to_be_visible()
+    expect(page.get_by_text("as it was before the last edits")).to_have_count(0)  # keeping a picture changes nothing that it shows
     mine = demo.given["light_pictures"][-1]
     assert (mine["name"], mine["measure"], mine["levels"], mine["hour"], mine["spacing_m"]) == ("Mine", "hour", [3.8], 24 * 354 + 12, 1.5)
     page.get_by_role("button", name="Enough daylight in the reading rooms", exact=True).click()
     expect(page.locator("[data-daylight=autonomy]")).to_contain_text("3,923 points")
     page.get_by_role("button", name="Remove the picture Mine").click()
     expect(page.get_by_role("button", name="Mine", exact=True)).to_have_count(0)
+    expect(page.get_by_text("as it was before the last edits")).to_have_count(0)
+    demo.type("use/lighting_w_m2", "6")
+    expect(page.get_by_text("as it was before the last edits")).to_be_visible()

@@ -1,12 +1,29 @@
 import { Button } from "@mui/material";
-import { useState } from "react";
-import type { Scheme } from "../api/client";
+import { useRef, useState } from "react";
+import type { ProjectState, Scheme } from "../api/client";
 import { make } from "../api/edits";
 import { useEdit, useScheme } from "../api/hooks";
 import { freshId } from "../app/words";
 
 type List = "sun_pictures" | "light_pictures";
 type Picture<L extends List> = NonNullable<Scheme[L]>[number];
+
+/** Whether a picture of some revision shows what no longer is; that pictures are kept or removed changes nothing that they show. */
+export function useOutdated(revision: number | undefined): boolean {
+  const { scheme, state } = useScheme();
+  const shown = useRef({ revision: -1, what: "" });
+  if (revision === undefined || revision === state.revision) {
+    if (revision !== undefined && shown.current.revision !== revision)
+      shown.current = { revision, what: whatIsShown(scheme, state) };
+    return false;
+  }
+  return shown.current.revision !== revision || shown.current.what !== whatIsShown(scheme, state);
+}
+
+function whatIsShown(scheme: Scheme, state: ProjectState): string {
+  const { sun_pictures: _, light_pictures: __, ...rest } = scheme;
+  return JSON.stringify([rest, state.completed.place, state.completed.library]);
+}
 
 /** Pictures that are kept with the scheme; each is worked out anew when it is shown. */
 export function KeptPictures<L extends List>({ list, onShow }: { list: L; onShow: (picture: Picture<L>) => void }) {

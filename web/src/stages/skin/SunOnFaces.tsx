@@ -7,7 +7,7 @@ import { saveFrom } from "../../app/files";
 import { tell, useKept, useViewed } from "../../app/state";
 import { both, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
-import { KeepPicture, KeptPictures } from "../../fields/Pictures";
+import { KeepPicture, KeptPictures, useOutdated } from "../../fields/Pictures";
 import { Typed } from "../../fields/Typed";
 
 type Ask = Schemas["IrradiationIn"];
@@ -28,7 +28,7 @@ const sides = ["north", "east", "south", "west"] as const;
 /** Sun on faces chosen by kind and side: a picture over the model, each face in a table, and the same as a file. */
 export function SunOnFaces() {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
+  const { scheme } = useScheme();
   const units = useKept((s) => s.units);
   const { sun, sunScale, selection, set } = useViewed("sun", "sunScale", "selection", "set");
   const [kinds, setKinds] = useState<NonNullable<Ask["kinds"]>>(["wall", "roof"]);
@@ -50,6 +50,7 @@ export function SunOnFaces() {
   });
   useEffect(() => () => set({ sun: null, sunScale: null }), [set]);
   const mine = sun?.scheme === scheme.id ? sun : null;
+  const outdated = useOutdated(mine?.revision);
   const to = scale(mine?.unit ?? "kWh/m²", units);
   const digits = mine?.unit === "h" ? 1 : 0;
 
@@ -62,10 +63,7 @@ export function SunOnFaces() {
   return (
     <details>
       <summary>
-        Sun on faces{" "}
-        {mine && mine.revision !== state.revision && (
-          <span className="quiet small">as it was before the last edits</span>
-        )}
+        Sun on faces {mine && outdated && <span className="quiet small">as it was before the last edits</span>}
       </summary>
       <KeptPictures
         list="sun_pictures"

@@ -7,7 +7,7 @@ import { saveFrom } from "../../app/files";
 import { tell, useKept, useViewed } from "../../app/state";
 import { both, dateOfHour, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
-import { KeepPicture, KeptPictures } from "../../fields/Pictures";
+import { KeepPicture, KeptPictures, useOutdated } from "../../fields/Pictures";
 import { Typed } from "../../fields/Typed";
 
 type Ask = Schemas["FloorsIn"];
@@ -28,7 +28,7 @@ const MOST_ROWS = 60;
 /** Light all over floors: one figure of it as a picture in plan and model, each zone in a table, all points as a file. */
 export function DaylightPicture() {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
+  const { scheme } = useScheme();
   const units = useKept((s) => s.units);
   const { floors, level, selection, set } = useViewed("floors", "level", "selection", "set");
   const geometry = useGeometry(scheme.id).data;
@@ -52,6 +52,7 @@ export function DaylightPicture() {
   });
   useEffect(() => () => set({ floors: null }), [set]);
   const mine = floors?.scheme === scheme.id ? floors : null;
+  const outdated = useOutdated(mine?.revision);
   const { storeys, ...figure } = choice;
   const picture = { levels: storeys ?? [shown], ...figure };
   const body: Ask = { zones: [], ...picture };
@@ -94,10 +95,7 @@ export function DaylightPicture() {
   return (
     <section>
       <h3>
-        Light on the floors{" "}
-        {mine && mine.revision !== state.revision && (
-          <span className="quiet small">as it was before the last edits</span>
-        )}
+        Light on the floors {mine && outdated && <span className="quiet small">as it was before the last edits</span>}
       </h3>
       <KeptPictures list="light_pictures" onShow={again} />
       <Select
