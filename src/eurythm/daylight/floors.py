@@ -146,7 +146,7 @@ class FloorShares:
 def floor_shares(
     building: Building, place: Place, climate: ClimateYear, skin: Skin, occupied: Mapping[str, NDArray[np.bool_]], bright_lx: float
 ) -> FloorShares:
-    """Return how bright all floors are, by few points and every fourth hour: within 5 points of a fine grid (tests/core/test_daylight.py).
+    """Return how bright all floors are, by few points and every fourth hour: within 5 points of a fine grid (tests/core/test_daylit_floors.py).
 
     All that does not hang on glass is kept, as for sensors.
     """

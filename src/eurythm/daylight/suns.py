@@ -18,6 +18,7 @@ from eurythm.sun.caster import FACING, OFFSET_M
 Series = NDArray[np.float64]
 Singles = NDArray[np.float32]
 Ints = NDArray[np.int64]
+Whole = NDArray[np.int32]
 Flags = NDArray[np.bool_]
 
 
@@ -32,8 +33,8 @@ class Beams:
     light : (B,) light on the sensor for one on a plane before the sun, behind crowns as these let through
     """
 
-    sensor: Ints
-    hour: Ints
+    sensor: Whole
+    hour: Whole
     s: Singles
     z: Singles
     light: Singles
