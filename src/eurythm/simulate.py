@@ -17,7 +17,7 @@ from typing_extensions import TypedDict
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
-from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, resolve, zone_brief
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, days_of, resolve, zone_brief
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import ClimateYear
@@ -244,9 +244,10 @@ class Used:
 
 @dataclass(frozen=True, eq=False)
 class Use(Inputs[Used]):
-    """Hours and setpoints of each zone by its use."""
+    """Hours and setpoints of each zone by its use and the place's calendar."""
 
     form: Made[Building]
+    place: Excerpt[Place]
     library: Excerpt[Library]
     scheme: Excerpt[Scheme]
     climate: ClimateYear
@@ -254,8 +255,8 @@ class Use(Inputs[Used]):
 
     def make(self) -> Used:
         """The zones' briefs and their series."""
-        shelf, scheme = Shelf(self.library.read), self.scheme.read
-        zones = tuple(zone_brief(shelf, scheme, self.climate, z.id, z.profile) for z in self.form.result.zones)
+        shelf, scheme, days = Shelf(self.library.read), self.scheme.read, days_of(self.place.read, self.climate)
+        zones = tuple(zone_brief(shelf, scheme, self.climate, days, z.id, z.profile) for z in self.form.result.zones)
         return Used(zones, use_series(zones))
 
 
@@ -388,7 +389,7 @@ def prepare_case(
     pv = scheme.plant.photovoltaics
     panels = panel_faces(building.result, pv, place.north_deg)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
-    use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate))
+    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate))
     judged = scheme.use.lights
     bright = made(Bright(_daylight(building, light, library, brief), use, judged.bright_lx)) if judged.floors else None
     if lights is None and any(zone.lights.kind != "none" for zone in use.result.zones):
@@ -445,7 +446,7 @@ def daylit_floors(
 def light_asks(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> dict[str, ZoneBrief]:
     """Return what each zone is asked by its use."""
     form = _building(place, scheme)[0]
-    use = made(Use(form, Excerpt(library, USE), Excerpt(scheme, USE), climate_at(place, climate)))
+    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate_at(place, climate)))
     return {zone.id: of for zone, of in zip(form.result.zones, use.result.zones, strict=True)}
 
 
@@ -500,7 +501,7 @@ class Sized(TypedDict):
 def size(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear) -> dict[str, Sized]:
     """Return loads on the design days of a climate year, four steps an hour, for heating and for cooling.
 
-    Heating is sized without sun and gains at the day's setpoint all day long; cooling with the use as it is.
+    Heating is sized without sun and gains at the day's setpoint all day long; cooling with the use as it is but for holidays and closures.
 
     Raises
     ------
@@ -508,6 +509,8 @@ def size(place: Place, library: Library, scheme: Scheme, factors: Factors, clima
         Where the documents contradict themselves or the form is impossible.
     """
     found: dict[str, Sized] = {}
+    calendar = place.calendar.model_copy(update={"holidays": (), "closures": ()})
+    place = place.model_copy(update={"calendar": calendar})
     for day in design_days(climate_at(place, climate)):
         case = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
         arrays = sized_for_heating(case.arrays) if day.use == "heating" else case.arrays

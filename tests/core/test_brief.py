@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 from eurythm.assess.outcome import Outcome
 from eurythm.brief.edits import set_in_document
 from eurythm.brief.readiness import document_remarks, odd_values
-from eurythm.brief.resolve import ZoneBrief, climate_at, element_facts, hourly, resolve, zone_brief
+from eurythm.brief.resolve import ZoneBrief, climate_at, days_of, element_facts, resolve, zone_brief
 from eurythm.climate.air import standard_pressure_pa
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_of
 from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe, limits, notes
-from eurythm.model.library import Layer, Library, Schedule
+from eurythm.model.library import Layer, Library
 from eurythm.model.place import Box, Place
 from eurythm.model.project import Bundle, Factors, Project
 from eurythm.model.reading import read_document
@@ -26,41 +26,10 @@ from eurythm.model.units import IP_OF, to_ip
 from eurythm.simulate import simulate
 from tests.conftest import make_scheme, volume
 
-WEEKDAYS = (np.arange(8760) // 24 + 0) % 7
-
 
 def brief_of(zone: str = "v1/s0/all", library: Library | None = None, **use: object) -> ZoneBrief:
     made = resolve(Place(), library or Library(), make_scheme(volumes=[volume()], use=use), standin_year("merrowhaven"))
-    return zone_brief(made.shelf, made.scheme, made.climate, zone, None)
-
-
-def day(value: float) -> tuple[float, ...]:
-    return (value,) * 24
-
-
-def test_a_schedule_by_days_follows_the_week() -> None:
-    series = hourly(Schedule(weekday=day(1), saturday=day(2), sunday=day(3)), WEEKDAYS)
-    assert series[:24].tolist() == [1] * 24
-    assert series[5 * 24] == 2
-    assert series[6 * 24] == 3
-    assert series[7 * 24] == 1
-
-
-def test_missing_days_are_the_ones_before_them() -> None:
-    assert hourly(Schedule(weekday=day(1)), WEEKDAYS).max() == 1
-    weekend = hourly(Schedule(weekday=day(1), saturday=day(2)), WEEKDAYS)
-    assert weekend[6 * 24] == 2
-
-
-def test_a_schedule_may_give_every_hour() -> None:
-    series = tuple(float(i % 7) for i in range(8760))
-    assert hourly(Schedule(hourly=series), WEEKDAYS).tolist() == list(series)
-
-
-@pytest.mark.parametrize("wrong", [{}, {"weekday": [1.0] * 23}, {"weekday": [1.0] * 24, "hourly": [0.0] * 8760}, {"hourly": [0.0] * 10}])
-def test_a_schedule_is_one_kind_of_whole(wrong: dict) -> None:
-    with pytest.raises(EurythmError):
-        read_document(Schedule, wrong)
+    return zone_brief(made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), zone, None)
 
 
 def test_later_zone_entries_stand_before_earlier_ones_and_all_before_the_scheme() -> None:

@@ -213,11 +213,9 @@ def test_a_profile_of_strangers_is_read_from_its_schedules(merrowhaven: ClimateY
     assert profile.name == "Reading"
     assert profile.person_area == pytest.approx(8.0, rel=1e-4)
     assert profile.lighting_w_m2 == pytest.approx(7.5, rel=1e-3)
-    assert profile.occupancy.weekday is not None
-    assert max(profile.occupancy.weekday) == pytest.approx(0.8)
+    assert max(profile.occupancy.values) == pytest.approx(0.8)
     use = next(z for z in bundle.scheme.use.zones if z.heating_c is not None)
-    assert use.heating_c.weekday is not None
-    assert max(use.heating_c.weekday) == pytest.approx(20.5)
+    assert max(use.heating_c.values) == pytest.approx(20.5)
 
 
 @pytest.mark.parametrize("kind", ["ifc", "gltf", "glb"])

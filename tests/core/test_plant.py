@@ -6,6 +6,7 @@ import numpy as np
 import pvlib
 import pytest
 
+from eurythm.brief.resolve import days_of
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS
 from eurythm.model.library import Library
@@ -49,11 +50,11 @@ def test_lighting_and_equipment_are_their_schedules() -> None:
     one = made(use={"profile": "office", "lighting_w_m2": 6.0, "equipment_w_m2": 10.0})
     area = float(one.arrays.floor_area.sum())
     profile = one.arrays.zones[0].profile
-    weekday = one.brief.climate.weekday_of_hour()[::24] < 5
-    lit = sum(profile.lighting.weekday or ()) * weekday.sum()
+    weekday = days_of(one.brief.place, one.brief.climate).weekday < 5
+    lit = sum(profile.lighting.days[0].values) * weekday.sum()
     assert one.outcome.totals["energy_kwh"]["lighting"] == pytest.approx(6.0 * lit * area / 1000, rel=1e-9)
-    idle = sum(profile.equipment.saturday or ()) * (~weekday).sum()
-    powered = sum(profile.equipment.weekday or ()) * weekday.sum() + idle
+    idle = sum(profile.equipment.days[1].values) * (~weekday).sum()
+    powered = sum(profile.equipment.days[0].values) * weekday.sum() + idle
     assert one.outcome.totals["energy_kwh"]["equipment"] == pytest.approx(10.0 * powered * area / 1000, rel=1e-9)
 
 
@@ -86,7 +87,7 @@ def test_fans_follow_flow_and_pumps_follow_heat() -> None:
 def test_hot_water_is_litres_by_rise() -> None:
     one = made({"hot_water": {"rise_k": 50, "efficiency": 2.0}}, use={"profile": "dwelling"})
     profile = one.arrays.zones[0].profile
-    most = max(profile.occupancy.weekday or ())
+    most = max(profile.occupancy.values)
     people = float(one.arrays.floor_area.sum()) / profile.person_area * most
     heat = people * profile.hot_water_l_person_day * 4186 * 50 * 365 / 3.6e6
     assert one.outcome.totals["energy_kwh"]["hot_water"] == pytest.approx(heat / 2.0, rel=1e-6)

@@ -94,11 +94,11 @@ def test_many_rooms_are_mended_at_once(demo: Eurythm, files: Path) -> None:
     page.locator('tr[data-room="0.08"]').locator("td").nth(3).click()
     page.locator('tr[data-room="0.09"]').locator("td").nth(3).click(modifiers=["Shift"])
     expect(page.get_by_text("2 chosen:")).to_be_visible()
-    page.get_by_label("Value for all chosen").fill("Office")
+    page.get_by_label("Value for all chosen").fill("Office, open")
     page.get_by_role("button", name="Give to all").click()
     expect(page.get_by_text("2 values mended by hand")).to_be_visible()
     uses = {s["number"]: s["use"] for s in settled(demo)["report"]["spaces"]}
-    assert (uses["0.08"], uses["0.09"]) == ("Office", "Office")
+    assert (uses["0.08"], uses["0.09"]) == ("Office, open", "Office, open")
 
 
 def test_a_newer_file_keeps_hand_made_edits(demo: Eurythm, files: Path) -> None:

@@ -32,6 +32,7 @@ from eurythm.api.routes import (
     skin,
     studies,
     sun,
+    use,
     why,
 )
 from eurythm.api.views import project_state
@@ -77,7 +78,7 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site):
+    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site, use):
         app.include_router(module.router)
     _serve_pages(app)
     return app

@@ -128,7 +128,7 @@ class PlanSideOut(BaseModel):
 
 
 class ZoneOut(BaseModel):
-    """A zone as it is drawn and named; `sides` of rooms given by their outline."""
+    """A zone as it is drawn and named; `profile_by` tells why it has its use, `sides` those of rooms given by their outline."""
 
     id: str
     name: str
@@ -139,6 +139,7 @@ class ZoneOut(BaseModel):
     gross_floor_m2: float
     gross_volume_m3: float
     profile: str
+    profile_by: str
     plan: list[list[list[float]]]
     sides: list[PlanSideOut]
     given: bool

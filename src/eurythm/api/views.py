@@ -21,7 +21,7 @@ from eurythm.api.shapes import (
     ZoneOut,
 )
 from eurythm.brief.readiness import document_remarks
-from eurythm.brief.resolve import chosen_construction, construction_origin, element_facts, profile_of
+from eurythm.brief.resolve import chosen_construction, construction_origin, element_facts, profile_of, profile_reason
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
 from eurythm.geometry.openings import own_name, skin_north
@@ -91,6 +91,7 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
                 gross_floor_m2=z.gross_floor,
                 gross_volume_m3=z.gross_volume,
                 profile=profile_of(scheme, z.id, z.profile),
+                profile_by=profile_reason(scheme, z.id, z.profile),
                 plan=[[list(p) for p in ring.coords[:-1]] for ring in (z.plan.exterior, *z.plan.interiors)] if z.plan is not None else [],
                 sides=sides.get(z.id, []),
                 given=z.given,

@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from typing_extensions import TypedDict
 
+from eurythm.brief.calendar import YearDays, hourly, year_days
 from eurythm.brief.profiles import PROFILES
+from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.materials import MATERIALS
 from eurythm.fabric.opaque import BuildUp, build_up, u_value, with_insulation
@@ -23,7 +25,7 @@ from eurythm.geometry.cladding import BY_ELEMENT, FROM_DRAWING
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import is_given, notes
-from eurythm.model.library import Construction, Element, Glazing, Library, LightControl, LightFigures, Material, Profile, Schedule
+from eurythm.model.library import Construction, Element, Glazing, Library, LightControl, LightFigures, Material, Profile
 from eurythm.model.place import Place
 from eurythm.model.scheme import Airing, Scheme, Skin, Use, ZoneUse
 
@@ -154,6 +156,7 @@ class ZoneBrief:
     Attributes
     ----------
     people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
+    drawn : hot water, l/h per m2 of internal floor
     lights : how they follow daylight
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
     infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
@@ -170,6 +173,7 @@ class ZoneBrief:
     conditioned: bool
     occupied: NDArray[np.bool_]
     people: Series
+    drawn: Series
     lighting: Series
     equipment: Series
     lights: LightControl
@@ -191,14 +195,6 @@ class ZoneBrief:
     def cooled(self) -> bool:
         """Whether something can hold the zone below a temperature."""
         return self.conditioned and self.cooling_most_w_m2 > 0 and float(self.cooling_c.min()) < NEVER_COOLED_C
-
-    @cached_property
-    def water_spread(self) -> Series:
-        """People who take hot water in each hour, per m2: as many a day as are there at most, spread as they are present."""
-        present = (self.people / max(self.profile.person_w, 1e-9)).reshape(365, 24)
-        daily = np.maximum(present.sum(axis=1, keepdims=True), 1e-9)
-        spread: Series = (present * (present.max(axis=1, keepdims=True) / daily)).ravel()
-        return spread
 
 
 @dataclass(frozen=True, eq=False)
@@ -278,25 +274,26 @@ def climate_at(place: Place, climate: ClimateYear) -> ClimateYear:
     return climate.at(replace(climate.location, **{name: value for name, value in given.items() if value is not None}))
 
 
-def hourly(schedule: Schedule, weekdays: NDArray[np.int64]) -> Series:
-    """Expand a schedule to the year, shape (8760,); a missing Saturday or Sunday is a weekday."""
-    if schedule.hourly is not None:
-        return np.asarray(schedule.hourly, dtype=float)
-    weekday = schedule.weekday
-    assert weekday is not None
-    table = np.array([weekday, schedule.saturday or weekday, schedule.sunday or schedule.saturday or weekday], dtype=float)
-    kind = np.where(weekdays == 5, 1, np.where(weekdays == 6, 2, 0))
-    out: Series = table[kind, np.arange(HOURS) % 24]
-    return out
-
-
 def profile_of(scheme: Scheme, zone_id: str, own_profile: str | None) -> str:
     """Return the id of the use profile that a zone has: by its place in ``use.zones``, of its own, or the scheme's."""
     matching = [z for z in scheme.use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
     return _last(matching, "profile") or own_profile or scheme.use.profile
 
 
-def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str, own_profile: str | None) -> ZoneBrief:
+def days_of(place: Place, climate: ClimateYear) -> YearDays:
+    """Return what each day of the year is at a place."""
+    return year_days(place.calendar, climate.first_weekday)
+
+
+def profile_reason(scheme: Scheme, zone_id: str, own_profile: str | None) -> str:
+    """Return why a zone has its profile: ``by hand``, ``by rule`` with the rule's id, ``as drawn`` or ``as the scheme``."""
+    matching = [z for z in scheme.use.zones if z.profile is not None and fnmatch.fnmatchcase(zone_id, z.zone)]
+    if matching:
+        return "by hand" if matching[-1].zone == zone_id else f"by rule {matching[-1].id}"
+    return "as the scheme" if own_profile is None else "as drawn"
+
+
+def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, own_profile: str | None) -> ZoneBrief:
     """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
 
     Raises
@@ -307,26 +304,27 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str,
     use = scheme.use
     own = [z for z in use.zones if fnmatch.fnmatchcase(zone_id, z.zone)]
     profile = shelf.profile(profile_of(scheme, zone_id, own_profile), "scheme/use/profile")
-    weekdays = climate.weekday_of_hour()
-    occupancy = hourly(profile.occupancy, weekdays)
+    occupancy = hourly(profile.occupancy, days)
     occupied = occupancy > 0
-    heating, cooling = _setpoints(use, own, profile, _preheated(occupied), weekdays)
+    heating, cooling = _setpoints(use, own, profile, _started(occupied, profile.starts_before_h), days)
     if np.any(heating > cooling):
         hour = int(np.argmax(heating > cooling))
+        by_profile = use.heating_c is None and use.cooling_c is None and _last(own, "heating_c") is None and _last(own, "cooling_c") is None
         raise EurythmError(
             "setpoints-crossed",
-            f"In “{zone_id}” heating to {amount(heating[hour], '°C')} stands above cooling to {amount(cooling[hour], '°C')}.",
-            "scheme/use/heating_c",
+            f"In “{zone_id}” heating to {amount(heating[hour], '°C')} stands above cooling to {amount(cooling[hour], '°C')} "
+            f"({hour_name(hour)[:5]} from {hour % 24}:00).",
+            f"library/profiles/{profile.id}/heating_c" if by_profile else "scheme/use/heating_c",
         )
     lighting = profile.lighting_w_m2 if use.lighting_w_m2 is None else use.lighting_w_m2
     equipment = profile.equipment_w_m2 if use.equipment_w_m2 is None else use.equipment_w_m2
     fixed_air, fixed_gains = _last(own, "air_changes"), _last(own, "gains_w")
     gains = None
     if fixed_gains is not None:
-        gains = _scheduled(fixed_gains, own, "gains_schedule", weekdays)
-    on = occupied.astype(float)
-    people = occupancy if scheme.plant.ventilation.follows_people else on * occupancy.max()
-    fresh = people / profile.person_area * profile.fresh_air_ls_person + on * profile.fresh_air_ls_m2
+        gains = _scheduled(fixed_gains, own, "gains_schedule", days)
+    on = occupied.astype(float) if profile.fresh_air is None else hourly(profile.fresh_air, days)
+    people = occupancy if scheme.plant.ventilation.follows_people else np.full(HOURS, occupancy.max())
+    fresh = on * (people / profile.person_area * profile.fresh_air_ls_person + profile.fresh_air_ls_m2)
     conditioned = _last(own, "conditioned")
     radiant = _last(own, "gains_radiant_share")
     plant = scheme.plant
@@ -335,14 +333,15 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str,
     if by_cracks:
         leak = np.zeros(HOURS)  # follows wind and temperature instead
     else:
-        leak = np.full(HOURS, use.infiltration_ach) if fixed_air is None else _scheduled(fixed_air, own, "air_schedule", weekdays)
+        leak = np.full(HOURS, use.infiltration_ach) if fixed_air is None else _scheduled(fixed_air, own, "air_schedule", days)
     return ZoneBrief(
         profile=profile,
-        conditioned=True if conditioned is None else conditioned,
+        conditioned=profile.conditioned if conditioned is None else conditioned,
         occupied=occupied,
         people=occupancy / profile.person_area * profile.person_w,
-        lighting=hourly(profile.lighting, weekdays) * lighting,
-        equipment=hourly(profile.equipment, weekdays) * equipment,
+        drawn=_drawn(profile, occupancy, days),
+        lighting=hourly(profile.lighting, days) * lighting,
+        equipment=hourly(profile.equipment, days) * equipment,
         lights=lights_of(use, own, profile, zone_id),
         gains_w=gains,
         gains_radiant_share=0.5 if radiant is None else radiant,
@@ -352,12 +351,21 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, zone_id: str,
         by_cracks=by_cracks,
         fresh_air=np.zeros(HOURS) if fixed_air is not None else fresh,
         moisture_g_h=np.zeros(HOURS) if gains is not None else occupancy / profile.person_area * profile.person_moisture_g_h,
-        open_c=_opening(use.airing, occupied, climate),
+        open_c=_opening(use.airing, occupied if profile.airing is None else hourly(profile.airing, days) > 0, climate),
         openable_share=openable,
         two_sided=_first(_last(own, "two_sided"), use.airing.two_sided),
         heating_most_w_m2=_first(_last(own, "heating_most_w_m2"), plant.heating.most_w_m2, np.inf),
         cooling_most_w_m2=_first(_last(own, "cooling_most_w_m2"), plant.cooling.most_w_m2, np.inf),
     )
+
+
+def _drawn(profile: Profile, occupancy: Series, days: YearDays) -> Series:
+    """Hot water by the hour, l/h per m2: litres a day for the most people of the day, spread by its own schedule or as they are there."""
+    present = occupancy.reshape(365, 24)
+    spread = present if profile.hot_water is None else hourly(profile.hot_water, days).reshape(365, 24)
+    most = present.max(axis=1, keepdims=True) / profile.person_area * profile.hot_water_l_person_day
+    drawn: Series = (spread * (most / np.maximum(spread.sum(axis=1, keepdims=True), 1e-9))).ravel()
+    return drawn
 
 
 NEVER_C = 1000.0
@@ -387,30 +395,37 @@ def _last(entries: list[ZoneUse], name: str) -> Any:
     return values[-1] if values else None
 
 
-def _scheduled(value: float, own: list[ZoneUse], schedule: str, weekdays: NDArray[np.int64]) -> Series:
+def _scheduled(value: float, own: list[ZoneUse], schedule: str, days: YearDays) -> Series:
     """A fixed value by the hour, times its schedule where one is given."""
     course = _last(own, schedule)
-    return value * (hourly(course, weekdays) if course is not None else np.ones(HOURS))
+    return value * (hourly(course, days) if course is not None else np.ones(HOURS))
 
 
-def _preheated(occupied: NDArray[np.bool_], hours: int = 2) -> NDArray[np.bool_]:
-    """Occupied hours and the two before them, in which the plant already runs at the setpoint: our own assumption."""
+def _started(occupied: NDArray[np.bool_], hours: int) -> NDArray[np.bool_]:
+    """Occupied hours and some before them, in which the plant already runs at the setpoint."""
     on = occupied.copy()
     for back in range(1, hours + 1):
         on |= np.roll(occupied, -back)
     return on
 
 
-def _setpoints(use: Use, own: list[ZoneUse], profile: Profile, on: NDArray[np.bool_], weekdays: NDArray[np.int64]) -> tuple[Series, Series]:
+def _setpoints(use: Use, own: list[ZoneUse], profile: Profile, on: NDArray[np.bool_], days: YearDays) -> tuple[Series, Series]:
+    """Setpoints by the hour; a value of the scheme stands in place of the most heated and the most cooled hours of the profile."""
     heat = profile.heating_c if use.heating_c is None else use.heating_c
     cool = profile.cooling_c if use.cooling_c is None else use.cooling_c
     heating = np.where(on, heat, min(profile.heating_setback_c, heat))
     cooling = np.where(on, cool, max(profile.cooling_setback_c, cool))
+    if profile.heating is not None:
+        course = hourly(profile.heating, days)
+        heating = course if use.heating_c is None else np.where(course >= course.max(), heat, np.minimum(course, heat))
+    if profile.cooling is not None:
+        course = hourly(profile.cooling, days)
+        cooling = course if use.cooling_c is None else np.where(course <= course.min(), cool, np.maximum(course, cool))
     by_hour_heat, by_hour_cool = _last(own, "heating_c"), _last(own, "cooling_c")
     if by_hour_heat is not None:
-        heating = hourly(by_hour_heat, weekdays)
+        heating = hourly(by_hour_heat, days)
     if by_hour_cool is not None:
-        cooling = hourly(by_hour_cool, weekdays)
+        cooling = hourly(by_hour_cool, days)
     return heating, cooling
 
 

@@ -104,10 +104,6 @@ class ClimateYear:
         """Density of air at the year's mean pressure and 20 °C, kg/m³ (ideal gas)."""
         return float(np.mean(self.records["pressure_pa"])) / (287.05 * 293.15)
 
-    def weekday_of_hour(self) -> NDArray[np.int64]:
-        """Weekday of every hour, 0 Monday to 6 Sunday, shape (8760,)."""
-        return (np.arange(HOURS) // 24 + self.first_weekday) % 7
-
 
 @lru_cache(maxsize=8)
 def _moved(year: ClimateYear, location: Location) -> ClimateYear:

@@ -85,7 +85,7 @@ def read_rows(body: bytes, name: str, columns: Sequence[Column], sheet: str | No
     EurythmError
         ``not-a-table``, ``missing-column``, ``unknown-unit`` or ``too-long``, with the file's name.
     """
-    rows = _cells(body, name, columns, sheet)
+    rows = cells_of(body, name, columns, sheet)
     if not rows:
         raise EurythmError("not-a-table", f"“{name}” holds no rows.", name)
     if len(rows) > MOST_ROWS:
@@ -159,14 +159,15 @@ def sheets_of(body: bytes, name: str, columns: Sequence[Column]) -> tuple[list[s
     return list(heads), (fitting or list(heads))[0]
 
 
-def _cells(body: bytes, name: str, columns: Sequence[Column], sheet: str | None) -> list[list[Any]]:
+def cells_of(body: bytes, name: str, columns: Sequence[Column], sheet: str | None = None, most_rows: int = MOST_ROWS) -> list[list[Any]]:
+    """Return the cells of a table, row by row, two rows more than the most at most; see `read_rows`."""
     if body[:4] == WORKBOOK:
         sheets, proposed = sheets_of(body, name, columns)
         if sheet is not None and sheet not in sheets:
             raise EurythmError("no-such-sheet", f"“{name}” has no sheet “{sheet[:60]}”.", name)
         try:
             book = load_workbook(io.BytesIO(body), read_only=True, data_only=True)
-            return [list(row) for row in book[sheet or proposed].iter_rows(max_row=MOST_ROWS + 2, max_col=40, values_only=True)]
+            return [list(row) for row in book[sheet or proposed].iter_rows(max_row=most_rows + 2, max_col=40, values_only=True)]
         except FAULTS as fault:
             raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
     try:
@@ -178,7 +179,7 @@ def _cells(body: bytes, name: str, columns: Sequence[Column], sheet: str | None)
     first = text.split("\n", 1)[0]
     delimiter = max((";", ",", "\t"), key=first.count)
     try:
-        return list(csv.reader(io.StringIO(text), delimiter=delimiter))[: MOST_ROWS + 2]
+        return list(csv.reader(io.StringIO(text), delimiter=delimiter))[: most_rows + 2]
     except csv.Error as fault:
         raise EurythmError("not-a-table", f"“{name}” is no CSV that can be read: {fault}.", name) from fault
 

@@ -7,9 +7,10 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from eurythm.model.field import OWN, Described, choice, quantity, text
+from eurythm.model.field import OWN, Described, Proposed, choice, notes, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.part import Part
+from eurythm.model.schedule import Schedule
 
 Element = Literal["wall", "party_wall", "basement_wall", "roof", "ground_floor", "exposed_floor", "partition", "intermediate_floor"]
 Family = Literal[
@@ -215,24 +216,6 @@ class Glazing(Described):
     source: str = text("", "Source")
 
 
-Day = Annotated[tuple[float, ...], Field(min_length=24, max_length=24)]
-
-
-class Schedule(Described):
-    """24 values each for a weekday, a Saturday and a Sunday, or one value for each hour of the year."""
-
-    weekday: Day | None = None
-    saturday: Day | None = None
-    sunday: Day | None = None
-    hourly: Annotated[tuple[float, ...], Field(min_length=8760, max_length=8760)] | None = None
-
-    @model_validator(mode="after")
-    def _one_kind(self) -> Schedule:
-        if (self.hourly is None) == (self.weekday is None):
-            raise ValueError("a schedule is given either by days (at least a weekday) or by 8760 hourly values")
-        return self
-
-
 ControlKind = Literal["none", "dimmed", "switched", "stepped"]
 
 
@@ -267,12 +250,20 @@ class LightControl(LightFigures):
         return self.idle_with({self.kind})
 
 
-class Profile(Described):
-    """A use profile: who is inside, when, with what light, equipment, fresh air and temperatures."""
+SHARES = ("occupancy", "lighting", "equipment", "fresh_air", "hot_water", "airing")
+"""Schedules of a profile that tell shares of the most; the others tell temperatures."""
+
+
+class Profile(Proposed):
+    """A use profile: who is inside, when, with what light, equipment, fresh air and temperatures.
+
+    Schedules of people, lighting and equipment are shares of their densities. What has no schedule of its own follows the people.
+    """
 
     id: Id
     name: str = text(..., "Use profile")
-    occupancy: Schedule
+    conditioned: bool = choice(True, "Conditioned", help="Held at temperatures by the plant; a car park or a loft is not")
+    occupancy: Schedule = choice(..., "People")
     person_area: float = quantity(..., "Floor area per person", "m²/person", digits=1, gt=0, le=10000, usual=(2, 50))
     person_w: float = quantity(
         75.0,
@@ -294,15 +285,22 @@ class Profile(Described):
         usual=(30, 200),
         source="seated, order of size of common use (unverified)",
     )
-    lighting: Schedule
+    lighting: Schedule = choice(..., "Lighting")
     lighting_w_m2: float = quantity(8.0, "Lighting power", "W/m²", digits=1, ge=0, le=100, usual=(2, 20))
     lights: Annotated[LightControl, Part("lights", casts=False)] = LightControl()
-    equipment: Schedule
+    equipment: Schedule = choice(..., "Equipment")
     equipment_w_m2: float = quantity(5.0, "Equipment power", "W/m²", digits=1, ge=0, le=500, usual=(1, 30))
     heating_c: float = quantity(20.0, "Heating setpoint", "°C", digits=1, ge=-20, le=40, usual=(16, 23))
     heating_setback_c: float = quantity(16.0, "Heating set back to", "°C", digits=1, ge=-50, le=40, usual=(5, 20))
     cooling_c: float = quantity(26.0, "Cooling setpoint", "°C", digits=1, ge=0, le=60, usual=(23, 28))
     cooling_setback_c: float = quantity(32.0, "Cooling set back to", "°C", digits=1, ge=0, le=100, usual=(26, 40))
+    starts_before_h: int = quantity(2, "Setpoints hold before people come", "h", digits=0, ge=0, le=23, usual=(0, 4))
+    heating: Schedule | None = choice(
+        None, "Heating setpoint by the hour", help="Instead of the setpoint while people are there and the setback else"
+    )
+    cooling: Schedule | None = choice(
+        None, "Cooling setpoint by the hour", help="Instead of the setpoint while people are there and the setback else"
+    )
     comfort_low_c: float | None = quantity(
         None,
         "Too cold below",
@@ -335,8 +333,25 @@ class Profile(Described):
         usual=(0.1, 1.5),
         source="EN 16798-1 low-polluting building, order of size (unverified)",
     )
+    fresh_air: Schedule | None = choice(
+        None,
+        "Outdoor air",
+        help="Share of the outdoor air for people and floor that is supplied; all of it while people are there unless given",
+    )
+    hot_water: Schedule | None = choice(
+        None, "Hot water", help="How a day's hot water is spread over its hours; as people are there unless given"
+    )
+    airing: Schedule | None = choice(None, "Windows may be open", help="Where it is above 0; while people are there unless given")
     hot_water_l_person_day: float = quantity(4.0, "Hot water per person", "l/day", digits=1, ge=0, le=500, usual=(1, 60))
     source: str = text(OWN, "Source")
+
+    @model_validator(mode="after")
+    def _shares(self) -> Profile:
+        for name in SHARES:
+            schedule: Schedule | None = getattr(self, name)
+            if schedule is not None and min(schedule.values) < 0:
+                raise ValueError(f"“{notes(Profile, name)['title']}” has a share below 0, {min(schedule.values):g}")
+        return self
 
 
 class Library(Described):

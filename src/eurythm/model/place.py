@@ -9,6 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.part import Part
+from eurythm.model.schedule import Calendar
 from eurythm.model.shape import Underlay
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -111,6 +112,7 @@ class Place(Described):
     time_zone_h: float | None = quantity(
         None, "Time zone", "h", digits=2, ge=-12, le=14, help="Hours east of Greenwich; from the climate year unless given"
     )
+    calendar: Annotated[Calendar, Part("use", stage="use")] = Calendar()
     underlays: Annotated[tuple[Underlay, ...], Field(max_length=20), Part("nothing", "none")] = ()
     boxes: Annotated[tuple[Box, ...], Part(word="Neighbour")] = ()
     footprints: Annotated[tuple[Footprint, ...], Field(max_length=5000), Part(word="Neighbour")] = ()

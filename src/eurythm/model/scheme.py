@@ -8,8 +8,9 @@ from pydantic import Field
 
 from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
-from eurythm.model.library import Construction, ControlKind, Element, LightFigures, Schedule
+from eurythm.model.library import Construction, ControlKind, Element, LightFigures
 from eurythm.model.part import Part
+from eurythm.model.schedule import Schedule
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
 Orientation = Literal["north", "east", "south", "west"]
@@ -243,7 +244,7 @@ class ZoneUse(Described):
     air_schedule: Schedule | None = choice(None, "Factor on fixed air changes by the hour")
     gains_w: float | None = quantity(None, "Fixed gains", "W", digits=0, ge=0, le=1e6, help="Instead of people, light and equipment")
     gains_radiant_share: float = quantity(0.5, "Radiant share of gains", ge=0, le=1)
-    gains_schedule: Schedule | None = None
+    gains_schedule: Schedule | None = choice(None, "Factor on fixed gains by the hour")
     heating_c: Schedule | None = choice(None, "Heating setpoint by the hour")
     cooling_c: Schedule | None = choice(None, "Cooling setpoint by the hour")
     heating_most_w_m2: float | None = quantity(None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150))

@@ -48,8 +48,8 @@ def hot_water_l_h(zones: Sequence[ZoneBrief], floor_area: Series) -> Series:
     """Water drawn warm, l/h, (8760,): litres per person and day for the most people of the day, spread as they are present."""
     drawn = np.zeros(HOURS)
     for zone, area in zip(zones, floor_area, strict=True):
-        if zone.gains_w is None and zone.profile.person_w > 0:
-            drawn += zone.water_spread * (area * zone.profile.hot_water_l_person_day)
+        if zone.gains_w is None:
+            drawn += zone.drawn * area
     return drawn
 
 

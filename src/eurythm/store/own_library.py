@@ -1,8 +1,8 @@
-"""The user's own library, common to all projects: constructions, materials and glazings that may be taken into any of them."""
+"""The user's own library, common to all projects: constructions, materials, glazings and use profiles that may be taken into any of them."""
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from sqlalchemy import select
 
@@ -12,7 +12,7 @@ from eurythm.model.reading import read_document
 from eurythm.store.database import Database, pack, unpack
 from eurythm.store.tables import KeptRow
 
-Group = Literal["constructions", "materials", "glazings"]
+Group = Literal["constructions", "materials", "glazings", "profiles"]
 
 
 class OwnLibrary:
@@ -23,7 +23,7 @@ class OwnLibrary:
 
     def all(self) -> Library:
         """Return everything that is kept."""
-        found: dict[str, list[Any]] = {"constructions": [], "materials": [], "glazings": []}
+        found: dict[str, list[Any]] = {group: [] for group in get_args(Group)}
         with self._database.read() as session:
             for row in session.scalars(select(KeptRow).order_by(KeptRow.entry)):
                 found[row.kind].append(unpack(row.body))

@@ -9,6 +9,7 @@ from starlette.concurrency import run_in_threadpool
 from eurythm.api.office import Here
 from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState, RevisionOut
 from eurythm.api.views import check_form, project_state
+from eurythm.brief.profiles import PROFILES
 from eurythm.brief.resolve import Shelf
 from eurythm.climate.epw import MAX_BYTES
 from eurythm.climate.standin import PLACES
@@ -63,9 +64,10 @@ class ShelfGlazing(Glazing):
 
 
 class ShelfProfile(Profile):
-    """A use profile."""
+    """A use profile; `shipped` where one with its id is, which the project's own then stands before."""
 
     own: bool
+    shipped: bool
 
 
 class ShelfOut(BaseModel):
@@ -153,6 +155,7 @@ def get_shelf(project_id: str, here: Here) -> ShelfOut:
     library = here.projects.state(project_id).project.library
     shelf = Shelf(library)
     own = {e.id for group in (library.constructions, library.glazings, library.profiles) for e in group}
+    shipped = {p.id for p in PROFILES}
     own_materials = {m.id for m in library.materials}
     return ShelfOut(
         materials=[ShelfMaterial(**vars(m), own=m.id in own_materials) for m in shelf.materials.values()],
@@ -161,7 +164,7 @@ def get_shelf(project_id: str, here: Here) -> ShelfOut:
             for c in shelf.constructions.values()
         ],
         glazings=[ShelfGlazing(**vars(g), own=g.id in own) for g in shelf.glazings.values()],
-        profiles=[ShelfProfile(**vars(p), own=p.id in own) for p in shelf.profiles.values()],
+        profiles=[ShelfProfile(**vars(p), own=p.id in own, shipped=p.id in shipped) for p in shelf.profiles.values()],
     )
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from eurythm.brief.profiles import PROFILES
 from eurythm.exchange.gbxml import units
 from eurythm.exchange.gbxml.document import Document, first_of, tag_of, text_of
+from eurythm.exchange.gbxml.schedules import read_schedule
 from eurythm.exchange.intake.received import IMPORTED, Finding
 from eurythm.model.reading import dump
 
@@ -60,18 +61,18 @@ class Uses:
                 if element is not None:
                     values[name] = self._document.number(element) * units.factor(table, element.get("unit"), tag)
             for attribute, name in (("heatSchedIdRef", "heating_c"), ("coolSchedIdRef", "cooling_c")):
-                days = self._days(zone.get(attribute))
-                if days is not None:
-                    mine[name] = {d: [round(self._document.celsius(v), 4) for v in values_] for d, values_ in days.items()}
+                course = read_schedule(self._document, zone.get(attribute), lambda v: round(self._document.celsius(v), 4))
+                if course is not None:
+                    mine[name] = course
         schedules = {}
         for attribute, name in (
             ("peopleScheduleIdRef", "occupancy"),
             ("lightScheduleIdRef", "lighting"),
             ("equipmentScheduleIdRef", "equipment"),
         ):
-            days = self._days(space.get(attribute))
-            if days is not None:
-                schedules[name] = days
+            course = read_schedule(self._document, space.get(attribute))
+            if course is not None:
+                schedules[name] = course
         told = {"person_area", "lighting_w_m2", "equipment_w_m2"} & values.keys()
         if told or len(schedules) == 3:
             usual = PROFILE_OF.get(text_of(space, "TypeCode")) or PROFILE_OF["office"]
@@ -99,30 +100,3 @@ class Uses:
             mine["conditioned"] = False
         if mine:
             self.of_zones[space.get("id", "")] = mine
-
-    def _days(self, ref: str | None) -> dict[str, list[float]] | None:
-        """The weekday, Saturday and Sunday of a schedule's first week, 24 values each."""
-        schedule = self._document.by_id.get(ref)
-        if schedule is None:
-            return None
-        week_ref = next(
-            (e.get("weekScheduleIdRef") for y in schedule if tag_of(y) == "YearSchedule" for e in y if tag_of(e) == "WeekScheduleId"), None
-        )
-        week = self._document.by_id.get(week_ref)
-        if week is None:
-            return None
-        found: dict[str, list[float]] = {}
-        for day in (e for e in week if tag_of(e) == "Day"):
-            held = self._document.by_id.get(day.get("dayScheduleIdRef"))
-            values = [] if held is None else [self._document.number(e) for e in held if tag_of(e) == "ScheduleValue"]
-            if not values or 24 % len(values):
-                continue
-            hours = [v for v in values for _ in range(24 // len(values))]
-            kind = day.get("dayType", "")
-            for name, kinds in (
-                ("weekday", ("Weekday", "All", "Mon", "Tue", "Wed", "Thu", "Fri")), ("saturday", ("Sat", "Weekend", "WeekendOrHoliday", "All")),
-                ("sunday", ("Sun", "Weekend", "WeekendOrHoliday", "All")),
-            ):  # fmt: skip
-                if kind in kinds:
-                    found.setdefault(name, hours)
-        return found if "weekday" in found else None

@@ -9,12 +9,14 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
-from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, zone_brief
+from eurythm.brief.calendar import hourly
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, days_of, zone_brief
 from eurythm.exchange.gbxml import units
+from eurythm.exchange.gbxml.schedules import write_schedule
 from eurythm.fabric.opaque import FLOW, conductivity_of
 from eurythm.geometry.building import Building, Face, Zone
 from eurythm.geometry.polygons import loops_of, window_loops
-from eurythm.model.library import Construction, Glazing, Profile, Schedule
+from eurythm.model.library import Construction, Glazing, Profile
 from eurythm.sun.obstacles import neighbours
 
 NAMESPACE = "http://www.gbxml.org/schema"
@@ -54,6 +56,7 @@ class _Writer:
     def __init__(self, brief: Brief, building: Building, inside: dict[str, tuple[float, float]], system: System) -> None:
         self.brief, self.building, self.inside = brief, building, inside
         self.unit = NAMES[system]
+        self.days = days_of(brief.place, brief.climate)
         self.used: dict[str, str] = {}
         self.constructions: dict[str, str] = {}
         self.glazings: dict[str, str] = {}
@@ -137,7 +140,7 @@ class _Writer:
 
     def asked(self, zone: Any) -> ZoneBrief:
         """What a zone is asked by its use."""
-        return zone_brief(self.brief.shelf, self.brief.scheme, self.brief.climate, zone.id, zone.profile)
+        return zone_brief(self.brief.shelf, self.brief.scheme, self.brief.climate, self.days, zone.id, zone.profile)
 
     def _profile(self, zone: Any) -> Profile:
         return self.asked(zone).profile
@@ -286,47 +289,31 @@ class _Writer:
         for profile in profiles.values():
             ref = self.id("profile", profile.id)
             for what, schedule in (("people", profile.occupancy), ("light", profile.lighting), ("equipment", profile.equipment)):
-                self._schedule(f"{ref}-{what}", f"{profile.name}, {what}", "Fraction", _days(schedule))
+                self._schedule(f"{ref}-{what}", f"{profile.name}, {what}", "Fraction", hourly(schedule, self.days))
+        to_file = np.vectorize(lambda v: units.from_celsius(float(v), self.unit["temperature"]))
         for zone in self.building.zones:
             asked = self.asked(zone)
             ref = self.id("zone", zone.id)
-            weekdays = self.brief.climate.weekday_of_hour()
-            heat, cool = (np.clip(_typical(series, weekdays), -50, 99) for series in (asked.heating_c, asked.cooling_c))
-            heat, cool = (
-                units.from_celsius(1.0, self.unit["temperature"]) * 0
-                + np.vectorize(lambda v: units.from_celsius(float(v), self.unit["temperature"]))(d)
-                for d in (heat, cool)
-            )
-            names = [self._shared(what, day) for what, day in (("heating", heat), ("cooling", cool))]
+            series = (to_file(np.clip(s, -50, 99)) for s in (asked.heating_c, asked.cooling_c))
+            names = [self._shared(what, course) for what, course in zip(("heating", "cooling"), series, strict=True)]
             made = self.add(self.root, "Zone", id=ref, heatSchedIdRef=names[0], coolSchedIdRef=names[1])
             self.add(made, "Name", zone.name)
             profile = asked.profile
             self.add(made, "OAFlowPerArea", profile.fresh_air_ls_m2 / units.FLOW_AREA[self.unit["flow_area"]], unit=self.unit["flow_area"])
             self.add(made, "OAFlowPerPerson", profile.fresh_air_ls_person / units.FLOW[self.unit["flow"]], unit=self.unit["flow"])
 
-    def _shared(self, what: str, days: NDArray[np.float64]) -> str:
+    def _shared(self, what: str, series: NDArray[np.float64]) -> str:
         """A temperature schedule, written once for all zones that have it."""
-        key = f"{what} {np.round(days, 3).tobytes().hex()}"
+        key = f"{what} {np.round(series, 3).tobytes().hex()}"
         new = f"schedule {key}" not in self.used
         count = sum(k.startswith(f"schedule {what}") for k in self.used)
         if new:
             self.used[f"schedule {key}"] = f"{what}-{count + 1}"
-            self._schedule(f"{what}-{count + 1}", f"{what} {count + 1}", "Temp", days)
+            self._schedule(f"{what}-{count + 1}", f"{what} {count + 1}", "Temp", series)
         return self.used[f"schedule {key}"]
 
-    def _schedule(self, ref: str, name: str, kind: str, days: NDArray[np.float64]) -> None:
-        schedule = self.add(self.root, "Schedule", id=ref, type=kind)
-        self.add(schedule, "Name", name)
-        year = self.add(schedule, "YearSchedule", id=f"{ref}-year")
-        self.add(year, "BeginDate", "2023-01-01")
-        self.add(year, "EndDate", "2023-12-31")
-        self.add(year, "WeekScheduleId", weekScheduleIdRef=f"{ref}-week")
-        week = self.add(self.root, "WeekSchedule", id=f"{ref}-week", scheduleType=kind)
-        for label, day, values in zip(("Weekday", "Sat", "Sun"), ("weekday", "saturday", "sunday"), days, strict=True):
-            self.add(week, "Day", dayScheduleIdRef=f"{ref}-{day}", dayType=label)
-            made = self.add(self.root, "DaySchedule", id=f"{ref}-{day}", scheduleType=kind)
-            for value in values:
-                self.add(made, "ScheduleValue", round(float(value), 6))
+    def _schedule(self, ref: str, name: str, kind: str, series: NDArray[np.float64]) -> None:
+        write_schedule(self.add, self.root, ref, name, kind, series, int(self.days.weekday[0]))
 
 
 def _kind(face: Face) -> str:
@@ -337,22 +324,6 @@ def _kind(face: Face) -> str:
     if face.boundary == "ground":
         return {"wall": "UndergroundWall", "floor": "SlabOnGrade", "ceiling": "UndergroundCeiling"}[face.kind]
     return {"wall": "ExteriorWall", "floor": "ExposedFloor", "ceiling": "Roof"}[face.kind]
-
-
-def _days(schedule: Schedule) -> NDArray[np.float64]:
-    """A schedule as three days (3, 24); one by the hour of the year as the mean of its week."""
-    if schedule.hourly is not None:
-        return _typical(np.asarray(schedule.hourly, dtype=float), np.repeat(np.arange(365) % 7, 24))
-    weekday = schedule.weekday
-    assert weekday is not None
-    return np.array([weekday, schedule.saturday or weekday, schedule.sunday or schedule.saturday or weekday], dtype=float)
-
-
-def _typical(series: NDArray[np.float64], weekdays: NDArray[np.int64]) -> NDArray[np.float64]:
-    """The middle weekday, Saturday and Sunday of a year's series, (3, 24)."""
-    days, kinds = series.reshape(365, 24), weekdays.reshape(365, 24)[:, 0]
-    out: NDArray[np.float64] = np.array([np.median(days[chosen], axis=0) for chosen in (kinds < 5, kinds == 5, kinds == 6)])
-    return out
 
 
 def _decimal(value: float) -> str:

@@ -10,9 +10,17 @@ from eurythm.exchange.intake.checks import called
 from eurythm.exchange.intake.received import IMPORTED, Finding, Received, ReceivedSpace
 from eurythm.model.library import Profile
 from eurythm.model.reading import dump, read_document
+from eurythm.model.schedule import Schedule
 
-PROFILES = {"library": "library", "reading": "library", "office": "office", "teach": "classroom", "class": "classroom", "seminar": "classroom",
-            "school": "classroom", "dwell": "dwelling", "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop"}  # fmt: skip
+PROFILES = {
+    "library": "library", "reading": "library", "meeting": "meeting", "conference": "meeting", "single office": "office-cell", "cell": "office-cell",
+    "office": "office", "lecture": "lecture-hall", "auditori": "lecture-hall", "teach": "classroom", "class": "classroom", "seminar": "classroom",
+    "school": "classroom", "hotel": "hotel-room", "guest room": "hotel-room", "ward": "ward", "patient": "ward", "dwell": "dwelling",
+    "living": "dwelling", "bed": "dwelling", "residen": "dwelling", "workshop": "workshop", "laborator": "laboratory", "shop": "shop", "retail": "shop",
+    "restaurant": "restaurant", "dining": "restaurant", "canteen": "restaurant", "kitchen": "kitchen", "sport": "sports-hall", "gymnas": "sports-hall",
+    "parking": "car-park", "garage": "car-park", "car park": "car-park", "corridor": "corridor", "stair": "corridor", "lobby": "corridor",
+    "circulation": "corridor", "storage": "store", "archive": "store", "stores": "store", "store room": "store",
+}  # fmt: skip
 """Words in a room's use, and the shipped profile that they propose."""
 
 
@@ -71,7 +79,7 @@ class Uses:
                     ("heating_c", {own.heating_c, own.heating_setback_c}),
                     ("cooling_c", {own.cooling_c, own.cooling_setback_c}),
                 ):
-                    if name in read and {round(v, 2) for day in read[name].values() for v in day} <= usual:
+                    if name in read and {round(v, 2) for v in read_document(Schedule, read[name]).values} <= usual:
                         del read[name]
             if read:
                 entries.append({"id": f"read-{ids[room.id]}"[:64], "zone": ids[room.id], **read})

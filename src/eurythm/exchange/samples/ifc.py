@@ -47,7 +47,7 @@ LAYERS: dict[str, tuple[tuple[str, float], ...]] = {
 """Walls from outside to inside, slabs from below to above."""
 FAULTS: dict[str, int] = {
     "doubled-object": 1, "space-overlaps": 2, "space-without-name": 1, "space-not-closed": 1, "space-tiny": 1, "space-outside-storey": 1,
-    "wall-without-side": 3, "window-without-wall": 1, "use-not-known": 2,
+    "wall-without-side": 3, "window-without-wall": 1,
 }  # fmt: skip
 """Codes of the planted faults and how many of each an import must name."""
 

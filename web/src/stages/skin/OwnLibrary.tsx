@@ -6,11 +6,12 @@ import { useEdit, useProject } from "../../api/hooks";
 import { tell } from "../../app/state";
 
 type Kept = Schemas["Library"];
-type Group = "constructions" | "materials" | "glazings";
+type Group = "constructions" | "materials" | "glazings" | "profiles";
 const groups: [Group, string][] = [
   ["constructions", "Constructions"],
   ["materials", "Materials"],
   ["glazings", "Windows"],
+  ["profiles", "Use profiles"],
 ];
 
 /** What the user keeps for all projects. */

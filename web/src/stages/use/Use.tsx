@@ -1,7 +1,7 @@
-import { MenuItem, Select } from "@mui/material";
-import { useState } from "react";
+import { Button, MenuItem, Select } from "@mui/material";
+import { useMemo, useState } from "react";
 import { make } from "../../api/edits";
-import { type ShelfProfile, useEdit, useOutcome, useScheme, useShelf } from "../../api/hooks";
+import { type ShelfProfile, useEdit, useGeometry, useOutcome, useScheme, useShelf } from "../../api/hooks";
 import { Workbench } from "../../app/Sheet";
 import { useKept, useViewed } from "../../app/state";
 import { tone } from "../../app/tokens";
@@ -12,6 +12,10 @@ import { Scene } from "../../scene/Scene";
 import { AirPaths } from "./AirPaths";
 import { DaylightSection } from "./DaylightSection";
 import { MergeBar, type Merged } from "./MergeBar";
+import { CalendarSection } from "./schedule/CalendarSection";
+import { ProfileBench } from "./schedule/ProfileBench";
+import type { Schedule } from "./schedule/profile";
+import { UseRules, type ZoneUse } from "./UseRules";
 
 const controls = [
   { id: "air", name: "the air" },
@@ -22,13 +26,6 @@ const openHours = [
   { id: "always", name: "always" },
 ];
 
-interface ZoneUse {
-  id: string;
-  zone: string;
-  profile?: string | null;
-  conditioned?: boolean | null;
-}
-
 /** Who is inside, when, and what they need. */
 export default function Use() {
   const { scheme } = useScheme();
@@ -36,12 +33,15 @@ export default function Use() {
   const shelf = useShelf().data;
   const profile = shelf?.profiles.find((p) => p.id === scheme.use?.profile);
   const path = `schemes/${scheme.id}/use`;
+  const [bench, setBench] = useState<string | null>(null);
   return (
-    <Workbench canvas={<Scene />}>
+    <Workbench
+      canvas={bench ? <ProfileBench id={bench} onOpen={setBench} onClose={() => setBench(null)} /> : <Scene />}
+    >
       <h2>Use</h2>
       <section>
         <ChoiceField path={`${path}/profile`} note="Use.profile" label="Profile" vary options={shelf?.profiles ?? []} />
-        {profile && <Profile profile={profile} units={units} />}
+        {profile && <Profile profile={profile} units={units} onOpen={() => setBench(profile.id)} />}
       </section>
       <section>
         <h3>Instead of the profile</h3>
@@ -86,7 +86,9 @@ export default function Use() {
         <NumberField path={`${path}/humidity_least_pct`} note="Use.humidity_least_pct" />
         <NumberField path={`${path}/humidity_most_pct`} note="Use.humidity_most_pct" />
       </details>
-      <Zones profiles={shelf?.profiles ?? []} />
+      <CalendarSection />
+      <UseRules profiles={shelf?.profiles ?? []} />
+      <Zones profiles={shelf?.profiles ?? []} onOpen={setBench} />
       <AirPaths />
       {profile && (
         <p className="small quiet">
@@ -98,27 +100,34 @@ export default function Use() {
   );
 }
 
-function Profile({ profile, units }: { profile: ShelfProfile; units: "SI" | "IP" }) {
-  const strips = [
-    ["people", profile.occupancy.weekday],
-    ["Saturday", profile.occupancy.saturday],
-    ["Sunday", profile.occupancy.sunday],
-    ["light", profile.lighting.weekday],
-    ["equipment", profile.equipment.weekday],
-  ] as const;
+function Profile({ profile, units, onOpen }: { profile: ShelfProfile; units: "SI" | "IP"; onOpen: () => void }) {
+  const people = profile.occupancy as Schedule;
+  const strips: [string, readonly number[]][] = [
+    ...people.days.slice(0, 4).map((d): [string, number[]] => [d.name || d.id, d.values]),
+    ...(["lighting", "equipment"] as const).map((k): [string, number[]] => [
+      k === "lighting" ? "light" : k,
+      (profile[k] as Schedule).days[0]?.values ?? [],
+    ]),
+  ];
   return (
     <div style={{ marginTop: 6 }}>
       {strips.map(([name, hours]) => (
         <div key={name} className="row" style={{ gap: 6 }}>
-          <span className="small quiet" style={{ width: 66 }}>
+          <span className="small quiet named" style={{ width: 78 }} title={name}>
             {name}
           </span>
-          <Strip hours={hours ?? []} name={name} />
+          <Strip hours={hours} name={name} />
         </div>
       ))}
-      <div className="small quiet" style={{ marginTop: 4 }}>
-        {both(profile.person_area, "m²", units, 0)} a person · set back to{" "}
-        {both(profile.heating_setback_c, "°C", units, 0)}
+      {people.hourly && <div className="small quiet">People by 8,760 values from a table.</div>}
+      <div className="spread" style={{ marginTop: 4 }}>
+        <span className="small quiet">
+          {both(profile.person_area, "m²", units, 0)} a person · set back to{" "}
+          {both(profile.heating_setback_c, "°C", units, 0)}
+        </span>
+        <Button variant="outlined" size="small" onClick={onOpen}>
+          Open its hours
+        </Button>
       </div>
     </div>
   );
@@ -144,13 +153,22 @@ function Strip({ hours, name }: { hours: readonly number[]; name: string }) {
 }
 
 /** All zones in one table; a profile of their own where they have one. */
-function Zones({ profiles }: { profiles: ShelfProfile[] }) {
+function Zones({ profiles, onOpen }: { profiles: ShelfProfile[]; onOpen: (profile: string) => void }) {
   const { scheme } = useScheme();
   const edit = useEdit();
   const { selection, set } = useViewed("selection", "set");
   const answer = useOutcome(scheme.id);
   const outcome = answer.data;
   const rows = outcome?.zones ?? [];
+  const geometry = useGeometry(scheme.id).data;
+  const reasons = useMemo(() => new Map((geometry?.zones ?? []).map((z) => [z.id, z.profile_by])), [geometry]);
+  const rules = (scheme.use?.zones ?? []) as ZoneUse[];
+  /** Why a zone has its profile, in words. */
+  const why = (id: string) => {
+    const by = reasons.get(id) ?? "";
+    const rule = rules.find((r) => `by rule ${r.id}` === by);
+    return rule ? `by rule “${rule.zone}”` : by;
+  };
   const [ticked, setTicked] = useState<string[]>([]);
   const there = ticked.filter((id) => rows.some((r) => r.id === id));
   const groups = (scheme.merged ?? []) as Merged[];
@@ -162,6 +180,19 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
       const own = now.find((z) => z.zone === zone);
       const taken = now.map((z) => z.id);
       return make.put(path, { ...clean(own), id: own?.id ?? freshId("zone", taken), zone, ...part });
+    });
+  }
+  /** Takes what was chosen at a zone away again; what else was said of it stays. */
+  function letGo(zone: string) {
+    const path = `schemes/${scheme.id}/use/zones`;
+    void edit((state) => {
+      const now = (at(state.given, path) ?? []) as ZoneUse[];
+      const left = now.flatMap((z) => {
+        if (z.zone !== zone || !z.profile) return [z];
+        const { profile: _, ...rest } = z;
+        return Object.keys(rest).length > 2 ? [rest] : [];
+      });
+      return make.set(path, left);
     });
   }
   return (
@@ -183,6 +214,26 @@ function Zones({ profiles }: { profiles: ShelfProfile[] }) {
                 <button type="button" className="plain" onClick={() => set({ selection: { kind: "zone", id: r.id } })}>
                   {r.name}
                 </button>
+                <div className="small quiet">
+                  {why(r.id)}
+                  {" · "}
+                  <button
+                    type="button"
+                    className="plain assumed"
+                    aria-label={`Hours of ${r.name}`}
+                    onClick={() => onOpen(r.profile)}
+                  >
+                    hours
+                  </button>
+                  {why(r.id) === "by hand" && (
+                    <>
+                      {" · "}
+                      <button type="button" className="plain assumed" onClick={() => letGo(r.id)}>
+                        let go
+                      </button>
+                    </>
+                  )}
+                </div>
               </td>
               <td style={{ width: 132 }}>
                 <Select

@@ -310,10 +310,13 @@ export function Cell({
   wide,
   odd,
   list,
+  empty,
   onCommit,
 }: {
   value: string;
   label: string;
+  /** What stands there while nothing is given. */
+  empty?: string;
   wide?: boolean;
   odd?: boolean;
   list?: string;
@@ -326,6 +329,7 @@ export function Cell({
       className={`cell${wide ? " wide" : ""}${odd ? " odd" : ""}`}
       aria-label={label}
       list={list}
+      placeholder={empty}
       value={text ?? value}
       onChange={(e) => {
         typing.current = true;
