@@ -28,11 +28,13 @@ KEEP = {
     "gains": 8,
     "arrays": 4,
     "demand": 4,
+    "course": 40,
+    "design": 24,
     "parts": 8,
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset({"light", "daylight", "floors", "arrays", "demand", "parts"})
+LARGE = frozenset({"light", "daylight", "floors", "arrays", "demand", "course", "design", "parts"})
 """Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
 """How much the results of one such step may take before the oldest go; the last two always stay."""
@@ -50,22 +52,13 @@ class Memo:
 
     def get(self, step: str, key: str, make: Callable[[], T]) -> T:
         """Return the remembered result, or make and remember it; who asks for what is being made waits for it."""
-        kept = self._kept[step]
-
-        def find() -> Any:
-            with self._lock:
-                if key not in kept:
-                    return None
-                kept.move_to_end(key)
-                return kept[key]
-
-        found: T | None = find()
+        found: T | None = self.find(step, key)
         if found is not None:
             return found
         with self._lock:
             making = self._making.setdefault((step, key), Lock())
         with making:
-            found = find()
+            found = self.find(step, key)
             if found is None:
                 try:
                     found = self._keep(step, key, make())
@@ -73,6 +66,15 @@ class Memo:
                     with self._lock:
                         self._making.pop((step, key), None)
         return found
+
+    def find(self, step: str, key: str) -> Any:
+        """Return the remembered result, None where there is none."""
+        kept = self._kept[step]
+        with self._lock:
+            if key not in kept:
+                return None
+            kept.move_to_end(key)
+            return kept[key]
 
     def _keep(self, step: str, key: str, made: T) -> T:
         """Remember a result; the oldest go."""

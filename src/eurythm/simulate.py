@@ -10,17 +10,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from eurythm.assess.outcome import Outcome, Summary, assess, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, days_of, resolve, zone_brief
+from eurythm.brief.systems import SystemBrief, ZoneAir, systems_of, zone_airs
 from eurythm.climate.design import design_days
 from eurythm.climate.statistics import hour_name
-from eurythm.climate.year import ClimateYear
+from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.daylight.control import left_on
 from eurythm.daylight.floors import FloorLight, FloorShares, floor_light, floor_shares
 from eurythm.daylight.illuminance import Illuminance, Skin, illuminance
@@ -39,9 +42,13 @@ from eurythm.model.project import Factors
 from eurythm.model.remark import Remark
 from eurythm.model.scheme import Scheme
 from eurythm.model.scheme import Skin as SchemeSkin
-from eurythm.plant.delivered import Delivered, deliver
+from eurythm.plant.air_side import Outdoors
+from eurythm.plant.delivered import Delivered, Served, deliver, groups_of, zones_wanted
+from eurythm.plant.outdoors import outdoors_of
 from eurythm.plant.photovoltaics import Generation, generate, panel_faces
 from eurythm.plant.seasonal import Seasonal
+from eurythm.plant.staged import Design, Staged
+from eurythm.plant.system import System
 from eurythm.sun.radiation import FaceLight, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
@@ -51,6 +58,7 @@ from eurythm.thermal.parts import Parts, take_apart
 from eurythm.thermal.prepare import Arrays, prepare, sized_for_heating, transmitted_by_side
 
 T = TypeVar("T")
+Series = NDArray[np.float64]
 SIZING_SUBSTEPS = 4
 MEMO = Memo()
 
@@ -244,19 +252,21 @@ class Used:
 
 @dataclass(frozen=True, eq=False)
 class Use(Inputs[Used]):
-    """Hours and setpoints of each zone by its use and the place's calendar."""
+    """Hours and setpoints of each zone by its use and the place's calendar; `airs` tell what of their systems they feel."""
 
     form: Made[Building]
     place: Excerpt[Place]
     library: Excerpt[Library]
     scheme: Excerpt[Scheme]
     climate: ClimateYear
+    airs: tuple[ZoneAir, ...]
     step = "use"
 
     def make(self) -> Used:
         """The zones' briefs and their series."""
         shelf, scheme, days = Shelf(self.library.read), self.scheme.read, days_of(self.place.read, self.climate)
-        zones = tuple(zone_brief(shelf, scheme, self.climate, days, z.id, z.profile) for z in self.form.result.zones)
+        pairs = zip(self.form.result.zones, self.airs, strict=True)
+        zones = tuple(zone_brief(shelf, scheme, self.climate, days, z.id, z.profile, air) for z, air in pairs)
         return Used(zones, use_series(zones))
 
 
@@ -389,7 +399,8 @@ def prepare_case(
     pv = scheme.plant.photovoltaics
     panels = panel_faces(building.result, pv, place.north_deg)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
-    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate))
+    airs = zone_airs(scheme.plant, [z.id for z in form.result.zones])
+    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate, airs))
     judged = scheme.use.lights
     bright = made(Bright(_daylight(building, light, library, brief), use, judged.bright_lx)) if judged.floors else None
     if lights is None and any(zone.lights.kind != "none" for zone in use.result.zones):
@@ -446,7 +457,8 @@ def daylit_floors(
 def light_asks(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> dict[str, ZoneBrief]:
     """Return what each zone is asked by its use."""
     form = _building(place, scheme)[0]
-    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate_at(place, climate)))
+    airs = zone_airs(scheme.plant, [z.id for z in form.result.zones])
+    use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate_at(place, climate), airs))
     return {zone.id: of for zone, of in zip(form.result.zones, use.result.zones, strict=True)}
 
 
@@ -514,7 +526,7 @@ def size(place: Place, library: Library, scheme: Scheme, factors: Factors, clima
     for day in design_days(climate_at(place, climate)):
         case = prepare_case(place, library, scheme, factors, day.year, SIZING_SUBSTEPS)
         arrays = sized_for_heating(case.arrays) if day.use == "heating" else case.arrays
-        demand = balance(arrays)
+        demand = balance(replace(arrays, first_h=day.first, hours=day.last - day.first))
         load = demand.heating_w if day.use == "heating" else demand.cooling_w
         window = load[:, day.first : day.last]
         hour = day.first + int(window.sum(axis=0).argmax())
@@ -546,6 +558,61 @@ def take_apart_case(case: Prepared) -> Taken:
     return Taken(case, MEMO.get("parts", case.key, make))
 
 
+@dataclass(frozen=True, eq=False)
+class DesignDays:
+    """What groups of zones ask on the design days, (S, 8, hours) by `tables.SYSTEM_COLUMNS`, the weather of those hours, and the coldest day's °C."""
+
+    heating: Series
+    cooling: Series
+    cold: Outdoors
+    warm: Outdoors
+    design_c: float
+
+
+def _design_days(case: Prepared) -> DesignDays:
+    """Ask the zones of a case on its design days: heating without sun and gains, cooling with all lights on and nothing closed."""
+    place, scheme = case.brief.place, case.brief.scheme
+    open_all = place.calendar.model_copy(update={"holidays": (), "closures": ()})
+    place = place.model_copy(update={"calendar": open_all})
+    zones = len(case.building.zones)
+    lit = Made("all on", Lights(np.ones((zones, HOURS)))) if any(z.lights.kind != "none" for z in case.arrays.zones) else None
+    scheme = scheme.model_copy(
+        update={"use": scheme.use.model_copy(update={"lights": scheme.use.lights.model_copy(update={"floors": False})})}
+    )
+    asked: dict[str, Series] = {}
+    seen: dict[str, Outdoors] = {}
+    highest: dict[str, float] = {}
+    for day in design_days(case.brief.climate):
+        other = prepare_case(place, case.brief.shelf.library, scheme, case.factors, day.year, 1, lit)
+        arrays = sized_for_heating(other.arrays) if day.use == "heating" else other.arrays
+        span = slice(day.first, day.last)
+        asked[day.use] = balance(replace(arrays, first_h=day.first, hours=day.last - day.first)).systems[:, :, span].copy()
+        seen[day.use], highest[day.use] = outdoors_of(day.year, span), day.highest_c
+    return DesignDays(asked["heating"], asked["cooling"], seen["heating"], seen["cooling"], highest["heating"])
+
+
+def _systems(case: Prepared) -> list[System | Served]:
+    """The systems of a case, those with stages sized by its design days."""
+    scheme, climate = case.brief.scheme, case.brief.climate
+    briefs = systems_of(scheme.plant)
+    if not any(of is not None and k in case.arrays.owner for k, of in enumerate(briefs)):
+        return [Seasonal(scheme.plant) for _ in briefs]
+    days = MEMO.get("design", case.key, lambda: _design_days(case))
+    return [Seasonal(scheme.plant) if of is None else _served(of, k, case, days, climate) for k, of in enumerate(briefs)]
+
+
+def _served(of: SystemBrief, number: int, case: Prepared, days: DesignDays, climate: ClimateYear) -> System | Served:
+    arrays, plant = case.arrays, case.brief.scheme.plant
+    if number not in arrays.owner:
+        return Seasonal(plant)
+    system = Staged(of, arrays.heat_per_m3, plant.hot_water.rise_k, climate, outdoors_of(climate))
+    heating, cooling = (
+        Design(zones_wanted(rows, arrays, number), rows[groups_of(arrays, number)].sum(axis=0)[5], outdoors, days.design_c)
+        for rows, outdoors in ((days.heating, days.cold), (days.cooling, days.warm))
+    )
+    return Served(system, system.sized(heating, cooling), days.design_c)
+
+
 def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     """Simulate many prepared cases of one project, side by side where they can stand so; the order is kept.
 
@@ -556,13 +623,29 @@ def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     """
     if not cases:
         return []
-    courses = balance_many([c.arrays for c in cases], [limits_of(c.arrays.zones, c.factors) for c in cases])
-    return [_to_the_meter(case, course)[0] for case, course in zip(cases, courses, strict=True)]
+    found: dict[str, Course] = {}
+    for key in dict.fromkeys(_course_key(case) for case in cases):
+        kept = MEMO.find("course", key)
+        if kept is not None:
+            found[key] = kept
+    due = {key: case for case in cases if (key := _course_key(case)) not in found}
+    courses = balance_many([c.arrays for c in due.values()], [limits_of(c.arrays.zones, c.factors) for c in due.values()])
+    for key, course in zip(due, courses, strict=True):
+        found[key] = MEMO.get("course", key, partial(_same, course))
+    return [_to_the_meter(case, found[_course_key(case)])[0] for case in cases]
+
+
+def _same(course: Course) -> Course:
+    return course
+
+
+def _course_key(case: Prepared) -> str:
+    """What a case's course depends on: its arrays, and the limits of comfort."""
+    return digest(case.key, case.factors.too_warm_c, case.factors.too_cold_c)
 
 
 def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
-    systems = [Seasonal(case.brief.scheme.plant)]
-    delivered = deliver(systems, course, case.arrays, case.generation)
+    delivered = deliver(_systems(case), course, case.arrays, case.generation)
     area = case.generation.module_area_m2
     daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
     return summarise(case.building, case.arrays, course, delivered, case.factors, area, daylit, case.substeps), delivered

@@ -11,6 +11,7 @@ from eurythm.assess.outcome import Outcome
 from eurythm.brief.edits import set_in_document
 from eurythm.brief.readiness import document_remarks, odd_values
 from eurythm.brief.resolve import ZoneBrief, climate_at, days_of, element_facts, resolve, zone_brief
+from eurythm.brief.systems import zone_airs
 from eurythm.climate.air import standard_pressure_pa
 from eurythm.climate.standin import standin_year
 from eurythm.climate.sunpath import sun_of
@@ -29,7 +30,9 @@ from tests.conftest import make_scheme, volume
 
 def brief_of(zone: str = "v1/s0/all", library: Library | None = None, **use: object) -> ZoneBrief:
     made = resolve(Place(), library or Library(), make_scheme(volumes=[volume()], use=use), standin_year("merrowhaven"))
-    return zone_brief(made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), zone, None)
+    return zone_brief(
+        made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), zone, None, zone_airs(made.scheme.plant, [zone])[0]
+    )
 
 
 def test_later_zone_entries_stand_before_earlier_ones_and_all_before_the_scheme() -> None:

@@ -10,11 +10,15 @@ from pathlib import Path
 import pytest
 
 from eurythm import simulate as pipeline
+from eurythm.brief.calendar import hourly, year_days
+from eurythm.brief.systems import systems_of
 from eurythm.exchange.reference import DOCUMENT, with_tables
 from eurythm.model.library import Library
 from eurythm.model.place import Place
+from eurythm.model.plant import Plant
 from eurythm.model.project import Bundle, Factors, StudyFile
 from eurythm.model.reading import read_document
+from eurythm.model.schedule import Calendar, Schedule
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import daylight, simulate
 from eurythm.study.levers import CaseInputs
@@ -40,7 +44,7 @@ def test_links_lead_somewhere(page: Path) -> None:
 
 
 def test_examples_in_the_format_are_sound(merrowhaven) -> None:
-    bundle, textbook, lit, study = blocks(DOCUMENT)
+    bundle, textbook, lit, schedule, plant, study = blocks(DOCUMENT)
     held = read_document(Bundle, bundle)
     outcome = simulate(held.place, held.library, held.scheme, held.factors, merrowhaven)
     assert outcome.totals["gross_floor_area_m2"] == pytest.approx(2 * 40 * 15)
@@ -49,6 +53,8 @@ def test_examples_in_the_format_are_sound(merrowhaven) -> None:
     light = daylight(Place(), Library(), read_document(Scheme, {"id": "t", "name": "T", **lit}), merrowhaven)
     assert [tuple(s.at) for s in light.sensors] == [(2.0, 1.5, 0.8), (2.0, 4.5, 0.8)]
     assert light.daylight_factor[0] > 2 * light.daylight_factor[1] > 0
+    assert hourly(read_document(Schedule, schedule), year_days(Calendar(), 0)).sum() == 9 * 261
+    assert [s.name for s in systems_of(read_document(Plant, plant)) if s] == ["Ground heat pump, floor heating, free cooling", "Hall"]
     asked = read_document(StudyFile, study).study
     views = check(asked, CaseInputs(held.place, held.library, held.factors, held.scheme, (held.scheme,)))
     assert [len(v.steps) for v in views] == [3, 3, 2]

@@ -30,6 +30,7 @@ DAY = [1.0] * 24
 RICH: dict[str, Any] = {
     "place": {
         "climate": {"kind": "stand-in", "id": "merrowhaven"},
+        "calendar": {"holidays": [{"id": "h", "date": "05-01"}], "closures": [{"id": "c", "first": "07-20", "last": "08-09"}]},
         "ground_by_month": [0.2] * 12,
         "boxes": [{"id": "b", "x": -12, "y": -20, "length": 10, "depth": 6, "height": 9}],
         "footprints": [{"id": "f", "points": [{"x": 30, "y": -20}, {"x": 40, "y": -20}, {"x": 35, "y": -12}], "height": 8}],
@@ -46,7 +47,7 @@ RICH: dict[str, Any] = {
         ],
         "glazings": [{"id": "own-glass", "name": "Own", "u_value": 1.1, "g_value": 0.5}],
         "profiles": [{
-            "id": "own-use", "name": "Own", "occupancy": {"weekday": DAY}, "person_area": 10, "lighting": {"weekday": DAY},
+            "id": "own-use", "name": "Own", "occupancy": {"weekday": DAY, "sunday": [0.0] * 24}, "person_area": 10, "fresh_air": {"weekday": DAY}, "lighting": {"weekday": DAY},
             "equipment": {"weekday": DAY},
         }],
     },
@@ -79,7 +80,10 @@ RICH: dict[str, Any] = {
             "airing": {"openable_share": 0.1, "night_purge": True}, "humidity_most_pct": 65, "humidity_least_pct": 30,
             "zones": [{"id": "z", "zone": "room", "gains_w": 60, "gains_schedule": {"weekday": DAY}, "air_changes": 0.4, "air_schedule": {"weekday": DAY}}],
         },
-        "plant": {"photovoltaics": {"roof_share": 0.2}, "ventilation": {"economiser": 1.5}},
+        "plant": {
+            "photovoltaics": {"roof_share": 0.2}, "ventilation": {"economiser": 1.5},
+            "systems": [{"id": "hall", "name": "Hall", "ready": "all-air-gas", "zones": ["box"]}],
+        },
         "method": {"run_in_days": 1},
     },
 }  # fmt: skip
@@ -88,7 +92,7 @@ IDS = ("id", "format", "version", "kind", "zones", "zone_a", "zone_b", "face", "
 """Fields that name things or say what a thing is: changing one makes another document."""
 OTHER = {
     "glazing": "triple-clear", "rooflight_glazing": "triple-clear", "wall": "wall-good", "party_wall": "wall-old", "basement_wall": "wall-old",
-    "construction": "wall-old", "roof": "roof-old", "ground_floor": "ground-good", "exposed_floor": "masonry-1920-exposed-floor", "partition": "partition-brick",
+    "construction": "wall-old", "roof": "roof-old", "ground_floor": "ground-good", "exposed_floor": "masonry-1920-exposed-floor", "ready": "ground-pump-floor", "day": "weekday", "date": "03-04", "first": "03-04", "last": "05-06", "partition": "partition-brick",
     "intermediate_floor": "floor-timber", "profile": "office", "zone": "box", "storey": "s1", "matching": "room", "orientation": "east", "element": "roof",
 }  # fmt: skip
 
@@ -113,6 +117,8 @@ def others(document: BaseModel, name: str) -> Iterator[Any]:
     words = [w for kind in kinds for w in (kind, *get_args(kind)) if isinstance(w, str)]
     if isinstance(value, bool):
         yield not value
+    elif name == "weekdays":
+        yield ["monday"]
     elif words:
         yield from (w for w in words if w != value)
     elif isinstance(value, (int, float)):

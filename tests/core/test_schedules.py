@@ -12,6 +12,7 @@ import pytest
 from eurythm.brief.calendar import YearDays, countries, holding, hourly, proposed_holidays, year_beginning_on, year_days
 from eurythm.brief.profiles import PROFILES
 from eurythm.brief.resolve import ZoneBrief, days_of, resolve, zone_brief
+from eurythm.brief.systems import zone_airs
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
 from eurythm.exchange.exporting import export
@@ -52,7 +53,15 @@ def brief_of(profile: dict[str, Any], place: Place | None = None, **use: Any) ->
     library = read_document(Library, {"profiles": [whole]})
     scheme = make_scheme(volumes=[volume()], use={"profile": "own", **use})
     made = resolve(place or Place(), library, scheme, standin_year("merrowhaven"))
-    return zone_brief(made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), "v1/s0/all", None)
+    return zone_brief(
+        made.shelf,
+        made.scheme,
+        made.climate,
+        days_of(made.place, made.climate),
+        "v1/s0/all",
+        None,
+        zone_airs(scheme.plant, ["v1/s0/all"])[0],
+    )
 
 
 def test_a_schedule_by_days_follows_the_week() -> None:

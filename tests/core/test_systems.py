@@ -15,9 +15,9 @@ from eurythm.memo import Made, Memo
 from eurythm.model.library import Library
 from eurythm.model.part import Excerpt
 from eurythm.model.place import Place
+from eurythm.model.plant import Plant
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.model.scheme import Plant
 from eurythm.plant.delivered import deliver
 from eurythm.plant.seasonal import Seasonal
 from eurythm.plant.system import Energy, Wanted
@@ -44,9 +44,9 @@ def dimmed(case: Prepared, share: float) -> Made[Lights]:
 def test_zones_on_systems_of_their_own_ask_for_what_they_ask_for_together() -> None:
     case = prepared(**MOIST)
     limits = limits_of(case.arrays.zones, Factors())
-    apart = replace(case.arrays, system=np.array([0, 1, 0, 1, 2], dtype=np.uint64))
+    apart = replace(case.arrays, system=np.array([0, 1, 0, 1, 2], dtype=np.uint64), owner=(0, 1, 2))
     one, many = course_of(case.arrays, balance(case.arrays), limits), course_of(apart, balance(apart), limits)
-    assert many.systems.shape == (3, 6, HOURS)
+    assert many.systems.shape == (3, 8, HOURS)
     assert (many.systems.sum(axis=2)[:, :3] > 0).all()
     assert many.systems.sum(axis=0) == pytest.approx(one.systems[0], rel=1e-12, abs=1e-9)
     for course in balance_many([apart] * 9, [limits] * 9):  # side by side
@@ -55,7 +55,7 @@ def test_zones_on_systems_of_their_own_ask_for_what_they_ask_for_together() -> N
 
 def test_each_system_answers_for_its_own_zones() -> None:
     case = prepared(**MOIST)
-    arrays = replace(case.arrays, system=np.array([0, 1, 0, 1, 1], dtype=np.uint64))
+    arrays = replace(case.arrays, system=np.array([0, 1, 0, 1, 1], dtype=np.uint64), owner=(0, 1))
     course = course_of(arrays, balance(arrays), limits_of(arrays.zones, Factors()))
     alike = deliver([Seasonal(COSTLY), Seasonal(COSTLY)], course, arrays, case.generation)
     whole = deliver(

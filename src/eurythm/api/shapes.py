@@ -11,6 +11,7 @@ from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.remark import Stage, Weight
+from eurythm.plant.staged import SystemTold
 from eurythm.simulate import ZoneLoad
 from eurythm.study.plan import LeverView
 
@@ -185,6 +186,7 @@ class OutcomeOut(BaseModel):
     comfort: Comfort
     zones: list[ZoneYear]
     monthly: list[Month]
+    systems: list[SystemTold]
     closure: float
     drift: float
     remarks: list[RemarkOut]

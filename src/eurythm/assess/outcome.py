@@ -12,10 +12,11 @@ from typing_extensions import TypedDict
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
+from eurythm.model.plant import Carrier
 from eurythm.model.project import Factors
 from eurythm.model.remark import RemarkDict
-from eurythm.model.scheme import Carrier
 from eurythm.plant.delivered import Delivered
+from eurythm.plant.staged import SystemTold
 from eurythm.plant.system import EndUse
 from eurythm.thermal.balance import Course, Demand
 from eurythm.thermal.comfort import Limits, limits_of
@@ -148,6 +149,7 @@ class Outcome(Summary):
 
     zones: list[ZoneYear]
     monthly: list[Month]
+    systems: list[SystemTold]
     remarks: list[RemarkDict]
 
     def as_dict(self) -> dict[str, Any]:
@@ -233,6 +235,7 @@ def assess(
         **vars(summary),
         zones=_zones(building, arrays, demand, course),
         monthly=_monthly(course, delivered),
+        systems=list(delivered.systems),
         remarks=remarks,
     )
 

@@ -9,6 +9,7 @@ from typing import Any, get_args
 from pydantic import BaseModel
 
 from eurythm.brief.resolve import ELEMENTS, Shelf
+from eurythm.brief.systems import BY_ID, GROUPS, SEASONAL, every_system, usual_of
 from eurythm.fabric.opaque import u_value
 from eurythm.model.field import is_given, limits, notes
 from eurythm.model.part import UNSAID, Part, part_at, part_of
@@ -68,6 +69,7 @@ def assumed_values(project: Project, scheme: Scheme) -> list[Assumed]:
         for fields in _alike(_walk(document, "", "", UNSAID))
     ]
     found += _of_profile(shelf, scheme)
+    found += _of_systems(scheme)
     return [f for f in found if f is not None]
 
 
@@ -190,3 +192,34 @@ def _of_profile(shelf: Shelf, scheme: Scheme) -> list[Assumed]:
             )
         )  # fmt: skip
     return found
+
+
+def _of_systems(scheme: Scheme) -> list[Assumed]:
+    """Figures of systems that their ready combination says, and nobody gave."""
+    found: list[Assumed] = []
+    for path, figures, name in every_system(scheme.plant):
+        if figures.ready == SEASONAL or figures.ready not in BY_ID:
+            continue
+        for group in GROUPS:
+            given: BaseModel = getattr(figures, group)
+            for field, value in usual_of(figures, group).items():
+                note = notes(type(given), field)
+                if getattr(given, field) is not None or isinstance(value, str) or "usual" not in note:
+                    continue
+                whole = f"schemes/{scheme.id}/{path}/{group}/{field}"
+                one = _Field(f"{path}/{group}/{field}", name, type(given), field, value, part_at(Scheme, f"{path}/{group}/{field}"))
+                low, high = (float(v) for v in note["usual"])
+                ends = tuple(End(f"{v:g}", v) for v in (low, high) if abs(v - float(value)) > 1e-12)
+                title = f"{part_word(type(figures), group)}: {str(note['title'])[:1].lower()}{str(note['title'])[1:]}"
+                found.append(
+                    Assumed(
+                        whole, (whole,), title, str(note.get("unit", "")), int(note.get("digits", 2)), name, value, "",
+                        f"system “{BY_ID[figures.ready].name}”", ends, str(one.part.stage), False,
+                    )
+                )  # fmt: skip
+    return found
+
+
+def part_word(model: type[BaseModel], name: str) -> str:
+    """Return the word that stands before the titles of the fields below one field."""
+    return next((m.word for m in model.model_fields[name].metadata if isinstance(m, Part) and m.word), name)

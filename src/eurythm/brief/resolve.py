@@ -14,6 +14,7 @@ from typing_extensions import TypedDict
 
 from eurythm.brief.calendar import YearDays, hourly, year_days
 from eurythm.brief.profiles import PROFILES
+from eurythm.brief.systems import ZoneAir
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.fabric.materials import MATERIALS
@@ -157,6 +158,7 @@ class ZoneBrief:
     ----------
     people, lighting, equipment : schedules times power, W/m2 of internal floor (W where `gains_w` is given)
     drawn : hot water, l/h per m2 of internal floor
+    air : what the heat balance takes of the zone's system
     lights : how they follow daylight
     heating_c, cooling_c : hourly setpoints, °C; ±inf-like values where there is no plant
     infiltration_ach : air changes of outdoor air by infiltration, or the fixed ones
@@ -170,6 +172,7 @@ class ZoneBrief:
     """
 
     profile: Profile
+    air: ZoneAir
     conditioned: bool
     occupied: NDArray[np.bool_]
     people: Series
@@ -293,7 +296,9 @@ def profile_reason(scheme: Scheme, zone_id: str, own_profile: str | None) -> str
     return "as the scheme" if own_profile is None else "as drawn"
 
 
-def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, own_profile: str | None) -> ZoneBrief:
+def zone_brief(
+    shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, own_profile: str | None, air: ZoneAir
+) -> ZoneBrief:
     """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
 
     Raises
@@ -336,6 +341,7 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDay
         leak = np.full(HOURS, use.infiltration_ach) if fixed_air is None else _scheduled(fixed_air, own, "air_schedule", days)
     return ZoneBrief(
         profile=profile,
+        air=air,
         conditioned=profile.conditioned if conditioned is None else conditioned,
         occupied=occupied,
         people=occupancy / profile.person_area * profile.person_w,
@@ -355,7 +361,7 @@ def zone_brief(shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDay
         openable_share=openable,
         two_sided=_first(_last(own, "two_sided"), use.airing.two_sided),
         heating_most_w_m2=_first(_last(own, "heating_most_w_m2"), plant.heating.most_w_m2, np.inf),
-        cooling_most_w_m2=_first(_last(own, "cooling_most_w_m2"), plant.cooling.most_w_m2, np.inf),
+        cooling_most_w_m2=_first(_last(own, "cooling_most_w_m2"), plant.cooling.most_w_m2, np.inf) if air.cooled else 0.0,
     )
 
 

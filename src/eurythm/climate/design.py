@@ -67,7 +67,7 @@ def _heating(climate: ClimateYear, low: float, wind: float, stated: bool) -> Des
     dark = np.zeros(HOURS)
     year = _year(climate, "heating", steady, np.full(HOURS, low - 2.0), dark, dark, wind)
     what = "99.6% heating temperature of the weather file" if stated else f"{RARE_HOUR}rd coldest hour of this year"
-    return DesignDay("heating", f"{what}; steady, no sun, nobody there", low, 0.0, year, 0, HOURS)
+    return DesignDay("heating", f"{what}; steady, no sun, nobody there", low, 0.0, year, 0, 24)
 
 
 def _cooling(climate: ClimateYear, high: float, swing: float, month: int, stated: bool) -> DesignDay:

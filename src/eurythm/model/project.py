@@ -46,6 +46,13 @@ class DistrictHeatFactors(CarrierFactors):
     carbon: float = _carbon(0.15)
 
 
+class DistrictColdFactors(CarrierFactors):
+    """Price and carbon of district cold."""
+
+    price: float = _price(0.10)
+    carbon: float = _carbon(0.08)
+
+
 class BiomassFactors(CarrierFactors):
     """Price and carbon of biomass."""
 
@@ -61,6 +68,7 @@ class Factors(Described):
     electricity: CarrierFactors = CarrierFactors()
     gas: GasFactors = GasFactors()
     district_heat: DistrictHeatFactors = DistrictHeatFactors()
+    district_cold: DistrictColdFactors = DistrictColdFactors()
     biomass: BiomassFactors = BiomassFactors()
     export_price: float = quantity(0.08, "Price of export", "€/kWh", digits=3, ge=-1, le=5, usual=(0.0, 0.3), source=FACTOR)
     too_warm_c: float = quantity(

@@ -10,14 +10,13 @@ from eurythm.model.field import OWN, Described, Proposed, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Construction, ControlKind, Element, LightFigures
 from eurythm.model.part import Part
+from eurythm.model.plant import DESIGN, Plant
 from eurythm.model.schedule import Schedule
 from eurythm.model.shape import GivenShade, GivenZone, LeftOut, Underlay, Volume, WindowRect
 
 Orientation = Literal["north", "east", "south", "west"]
 ORIENTATIONS: tuple[Orientation, ...] = ("north", "east", "south", "west")
-Carrier = Literal["electricity", "gas", "district_heat", "biomass"]
 
-DESIGN = f"{OWN} for a first sketch"
 REFLECTED = "EN 12464-1, usual inner surfaces (unverified)"
 SHAPE = Part("form", "form", "shape")
 OPENING = Part("openings", "glass", "skin")
@@ -28,8 +27,6 @@ INNER = Part("daylight", "fabric", "skin")
 """Of inner surfaces, what light from outside meets."""
 FABRIC = Part("balance", "fabric", "skin")
 LIGHTS = Part("lights", casts=False)
-BALANCED = Part("use")
-"""Of the plant, what the heat balance takes."""
 
 
 class GlazingRatio(Described):
@@ -361,114 +358,6 @@ class Use(Described):
         """Fields below that have no say as it stands: figures of lights that nothing in the scheme follows."""
         silent = self.lights.idle_with({self.lights.kind, *(zone.lights or "none" for zone in self.zones)})
         return frozenset(f"lights/{name}" for name in (silent if self.lights.floors else silent | {"bright_lx"}))
-
-
-class HeatSource(Described):
-    """What meets the heating demand."""
-
-    carrier: Carrier = choice("electricity", "Heating carrier", source=DESIGN)
-    efficiency: float = quantity(
-        3.0,
-        "Heating efficiency",
-        gt=0.05,
-        le=15,
-        usual=(0.7, 5),
-        source=f"{OWN} for an air-water heat pump",
-        lever=True,
-        help="Seasonal, heat delivered to the room per energy bought",
-    )
-    most_w_m2: Annotated[float | None, BALANCED] = quantity(
-        None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150), lever=True, help="Without limit unless given"
-    )
-
-
-class CoolSource(Described):
-    """What meets the cooling demand."""
-
-    efficiency: float = quantity(
-        3.5,
-        "Cooling efficiency",
-        gt=0.05,
-        le=30,
-        usual=(2, 7),
-        source=f"{OWN} for a chiller",
-        lever=True,
-        help="Seasonal, heat taken from the room per electricity",
-    )
-    coil_c: Annotated[float, BALANCED] = quantity(
-        11.0, "Dew point of the coil", "°C", digits=1, ge=2, le=25, usual=(7, 16),
-        help="Room air that is wetter than air at this temperature is dried while it is cooled; a cooled ceiling has a warm one",
-        source=f"{OWN} for air cooled by cold water of 6 to 8 °C",
-    )  # fmt: skip
-    most_w_m2: Annotated[float | None, BALANCED] = quantity(
-        None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200), lever=True, help="Without limit unless given"
-    )
-
-
-class HotWater(Described):
-    """What makes hot water."""
-
-    carrier: Carrier = choice("electricity", "Hot water carrier", source=DESIGN)
-    efficiency: float = quantity(2.2, "Hot water efficiency", gt=0.05, le=15, usual=(0.6, 4), source=f"{OWN} with storage losses")
-    rise_k: float = quantity(45.0, "Temperature rise", "K", digits=0, ge=0, le=95, usual=(35, 55))
-
-
-class Ventilation(Described):
-    """Mechanical ventilation."""
-
-    heat_recovery: Annotated[float, BALANCED] = quantity(
-        0.75, "Heat recovery", ge=0, le=0.98, usual=(0.5, 0.9), source=DESIGN, lever=True, share=True
-    )
-    fan_w_ls: Annotated[float, BALANCED] = quantity(
-        1.6, "Specific fan power", "W/(l/s)", ge=0, le=20, usual=(0.8, 3), source="EN 16798-3, order of size of SFP 3 (unverified)"
-    )
-    follows_people: Annotated[bool, BALANCED] = choice(
-        True, "Follows people", lever=True, help="Outdoor air per person by those present; else for the most people while anyone is there"
-    )
-    economiser: Annotated[float, BALANCED] = quantity(
-        1.0, "Economiser", ge=1, le=10, usual=(1, 4), lever=True, source="none unless given",
-        help="Outdoor air at most, as a multiple, while it is cooler out and a room nears its cooling setpoint",
-    )  # fmt: skip
-    pump_share: float = quantity(
-        0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered", share=True
-    )
-
-
-class Photovoltaics(Described):
-    """Panels on a share of the roof. Tilt and azimuth are true; azimuth clockwise from north."""
-
-    roof_share: float = quantity(
-        0.0,
-        "Share of roof",
-        ge=0,
-        le=1,
-        usual=(0, 0.7),
-        source="none unless given",
-        lever=True,
-        help="Module area per roof area",
-        share=True,
-    )
-    tilt_deg: Annotated[float, Part("light")] = quantity(10.0, "Tilt", "°", digits=0, ge=0, le=90, usual=(0, 45), lever=True)
-    azimuth_deg: Annotated[float, Part("light")] = quantity(180.0, "Azimuth", "°", digits=0, ge=0, le=360, lever=True)
-    module_efficiency: float = quantity(
-        0.21, "Module efficiency", ge=0, le=0.5, usual=(0.15, 0.24), source="common crystalline modules", share=True
-    )
-    losses: float = quantity(
-        0.10, "Losses", ge=0, le=0.9, usual=(0.05, 0.2), help="Soiling, wiring, mismatch", source="order of size of common use", share=True
-    )
-    inverter_efficiency: float = quantity(
-        0.96, "Inverter efficiency", gt=0.3, le=1, usual=(0.93, 0.985), source="order of size of common use", share=True
-    )
-
-
-class Plant(Described):
-    """What meets the demand."""
-
-    heating: HeatSource = HeatSource()
-    cooling: CoolSource = CoolSource()
-    hot_water: HotWater = HotWater()
-    ventilation: Ventilation = Ventilation()
-    photovoltaics: Annotated[Photovoltaics, Part(assumed=False, word="Panels")] = Photovoltaics()
 
 
 class Method(Described):

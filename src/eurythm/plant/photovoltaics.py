@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from eurythm.climate.year import HOURS, ClimateYear, Location
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.mesh import area_vector
-from eurythm.model.scheme import Photovoltaics
+from eurythm.model.plant import Photovoltaics
 from eurythm.sun.caster import Points, cast
 from eurythm.sun.obstacles import Obstacles, triangles_of
 from eurythm.sun.radiation import FaceLight, sun_in_drawing

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from eurythm.model.scheme import Plant
+from eurythm.model.plant import Plant
+from eurythm.plant.hot_water import drawn_w
 from eurythm.plant.system import Energy, Wanted
 
-WATER_J_LK = 4186.0
 LITRES_PER_M3 = 1000.0
 
 
@@ -24,7 +24,7 @@ class Seasonal:
     def takes(self, wanted: Wanted) -> Energy:
         """Return the energy that it takes, hour by hour."""
         plant, cold = self.plant, wanted.cooling_w + wanted.coiled_w
-        water_w = wanted.hot_water_l_h * (WATER_J_LK * plant.hot_water.rise_k / 3600.0)
+        water_w = drawn_w(wanted.hot_water_l_h, plant.hot_water.rise_k)
         return {
             ("heating", plant.heating.carrier): wanted.heating_w / plant.heating.efficiency,
             ("hot_water", plant.hot_water.carrier): water_w / plant.hot_water.efficiency,

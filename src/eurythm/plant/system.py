@@ -12,7 +12,7 @@ from typing import Literal, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.model.scheme import Carrier
+from eurythm.model.plant import Carrier
 
 Series = NDArray[np.float64]
 EndUse = Literal["heating", "hot_water", "cooling", "fans", "pumps", "lighting", "equipment", "humidity"]

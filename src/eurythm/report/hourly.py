@@ -17,6 +17,7 @@ from eurythm.climate.air import saturation_pa
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS
 from eurythm.model.errors import EurythmError
+from eurythm.plant.staged import StagedYear
 from eurythm.simulate import Run, daylight_of
 
 Series = NDArray[np.float64]
@@ -26,7 +27,7 @@ Series = NDArray[np.float64]
 class Line:
     """A kind of series: how it is called, its unit, whether zones are added up or averaged by floor area, and how it is made.
 
-    `of` returns (Z, 8760) for what zones have, not a number in zones that have none of it, (8760,) for weather.
+    `of` returns (Z, 8760) for what zones have, not a number in zones that have none of it, (8760,) for weather and for the plant of all zones.
     """
 
     name: str
@@ -53,6 +54,51 @@ def _at_sensors(run: Run) -> Series:
         if own:
             found[k] = np.mean(own, axis=0)
     return found
+
+
+def _plant(of: Callable[[StagedYear], Series]) -> Callable[[Run], Series]:
+    """What systems with stages do together, (8760,); zero where there are none."""
+
+    def made(run: Run) -> Series:
+        return sum((of(year) for year in run.delivered.years.values()), np.zeros(HOURS))
+
+    return made
+
+
+def _factor(given: Callable[[StagedYear], Series], bought: Callable[[StagedYear], Series]) -> Callable[[Run], Series]:
+    """Given per bought in hours in which anything is given, else zero."""
+
+    def made(run: Run) -> Series:
+        gives, buys = _plant(given)(run), _plant(bought)(run)
+        out: Series = np.where((gives > 0) & (buys > 0), gives / np.maximum(buys, 1e-9), 0.0)
+        return out
+
+    return made
+
+
+def _meant(of: Callable[[StagedYear], Series], by: Callable[[StagedYear], Series]) -> Callable[[Run], Series]:
+    """Mean over systems by what flows in them, zero where nothing does."""
+
+    def made(run: Run) -> Series:
+        years = run.delivered.years.values()
+        weight = sum((by(y) for y in years), np.zeros(HOURS))
+        whole = sum((np.nan_to_num(of(y)) * by(y) for y in years), np.zeros(HOURS))
+        out: Series = np.where(weight > 0, whole / np.maximum(weight, 1e-9), 0.0)
+        return out
+
+    return made
+
+
+def _given(year: StagedYear) -> Series:
+    return sum((s.given_w for s in year.heat), np.zeros(HOURS))
+
+
+def _bought(year: StagedYear) -> Series:
+    return sum((s.bought_w for s in year.heat), np.zeros(HOURS))
+
+
+def _could(year: StagedYear) -> Series:
+    return sum((s.capacity_w for s in year.heat[:1]), np.zeros(HOURS))
 
 
 def _humidity(run: Run) -> Series:
@@ -86,6 +132,24 @@ LINES: dict[str, Line] = {
         Line("ventilation_w", "supply of outdoor air", "W", "sum", _through("supply_wk")),
         Line("airing_w", "open windows", "W", "sum", _through("open_wk")),
         Line("humidity_pct", "relative humidity", "%", "mean", _humidity),
+        Line("heat_given_w", "heat from sources", "W", "plant", _plant(_given)),
+        Line("heat_bought_w", "bought for heating", "W", "plant", _plant(_bought)),
+        Line("heat_cop", "heat per energy bought", "kWh/kWh", "plant", _factor(_given, _bought)),
+        Line(
+            "heat_load_pct", "part load of the base source", "%", "plant", lambda r: 100 * _factor(lambda y: y.heat[0].given_w, _could)(r)
+        ),
+        Line("flow_c", "heating water", "°C", "plant", _meant(lambda y: y.water.flow_c, lambda y: y.water.heat_w)),
+        Line("cold_given_w", "cold from sources", "W", "plant", _plant(lambda y: y.cold.given_w)),
+        Line("cold_eer", "cold per energy bought", "kWh/kWh", "plant", _factor(lambda y: y.cold.given_w, lambda y: y.cold.bought_w)),
+        Line(
+            "supply_air_c",
+            "supply air",
+            "°C",
+            "plant",
+            _meant(lambda y: y.air.supply_c, lambda y: np.where(np.isfinite(y.air.supply_c), y.air.moved_wk, 0.0)),
+        ),
+        Line("reheat_w", "reheat", "W", "plant", _plant(lambda y: y.air.reheat_w)),
+        Line("fans_w", "fans", "W", "plant", _plant(lambda y: y.air.fan_w)),
         Line("outdoor_humidity_pct", "outdoor humidity", "%", "weather", lambda r: r.brief.climate["relative_humidity_pct"]),
         Line("global_w_m2", "sun on level ground", "W/m²", "weather", lambda r: r.brief.climate["global_horizontal_wh_m2"]),
         Line("beam_w_m2", "sun's beam", "W/m²", "weather", lambda r: r.brief.climate["direct_normal_wh_m2"]),
@@ -130,7 +194,7 @@ def columns_of(run: Run, case: str, zones: Sequence[str], lines: Sequence[str]) 
             raise EurythmError("no-such-line", f"There is no line “{name:.40}”; there are {', '.join(LINES)}.", "lines")
         line = LINES[name]
         values = line.of(run)
-        if line.over == "weather":
+        if line.over in ("weather", "plant"):
             found.append(Column(case, "", "", line, values))
             continue
         for zone in zones:

@@ -69,18 +69,17 @@ def zone_arrays(
     openings = np.array([_openings(z, faces) for z, faces in zip(zones, outdoor, strict=True)]) * heat_per_m3**2
     place = brief.place
     gusts = np.array([wind_share(place.terrain, (z.level + z.top) / 2 - place.ground_level_m) for z in building.zones]) ** 2
-    air = scheme.plant.ventilation
-    cooling = scheme.plant.cooling
+    pressure = float(climate["pressure_pa"].mean())
     least, most = scheme.use.humidity_least_pct, scheme.use.humidity_most_pct
     everywhere = np.ones(count)
     return {
         "capacity": air_volume * heat_per_m3 + np.where(furnished, floor_area * FURNITURE_J_M2K, 0.0),
         "bridge": np.array([bridges(brief, faces, z in roofed, z in on_ground) for z, faces in enumerate(outdoor)]),
-        "recovery": everywhere * scheme.plant.ventilation.heat_recovery,
-        "economy": everywhere * scheme.plant.ventilation.economiser,
+        "recovery": np.array([z.air.heat_recovery for z in zones]),
+        "economy": np.array([z.air.economiser for z in zones]),
         "leak_wind": leak_wind * heat_per_m3**2,
         "leak_stack": leak_stack * heat_per_m3**2,
-        "fan_k": everywhere * air.fan_w_ls * LITRES_PER_M3 * SUPPLY_FAN / heat_per_m3,
+        "fan_k": np.array([z.air.fan_w_ls for z in zones]) * LITRES_PER_M3 * SUPPLY_FAN / heat_per_m3,
         "open_wind": openings[:, 0] * gusts,
         "open_stack": openings[:, 1],
         "mixed": everywhere * float(scheme.use.airing.beside_cooling),
@@ -89,8 +88,8 @@ def zone_arrays(
         "by_air": everywhere * (0.5 if scheme.use.control == "operative" else 1.0),
         "vapour_mass": np.maximum(air_volume, 1e-3) * climate.air_density * VAPOUR_BUFFER,
         "driest": np.where(conditioned & (least is not None), (least or 0.0) / 100.0, 0.0),
-        "coil_c": everywhere * cooling.coil_c,
-        "coil_vapour": everywhere * humidity_ratio(cooling.coil_c, float(climate["pressure_pa"].mean())),
+        "coil_c": np.array([z.air.coil_c for z in zones]),
+        "coil_vapour": np.array([humidity_ratio(z.air.coil_c, pressure) for z in zones]),
         "wettest": np.where(conditioned & (most is not None), (most or 100.0) / 100.0, 1.0),
     }
 

@@ -28,7 +28,7 @@ class Demand:
     heating_w, cooling_w : the sensible load, both positive, W
     leak_wk, supply_wk, open_wk : outdoor air by infiltration, mechanical supply and windows, W/K
     vapour_kg_kg : humidity ratio
-    systems : (S, 6, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`
+    systems : (S, 8, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`
     closure : (Z,) relative energy-balance error
     drift : heat held more at the end of the year than at its start, per throughput
     sweeps : most sweeps over the zones that any step needed
@@ -54,7 +54,7 @@ class Course:
 
     Attributes
     ----------
-    systems : (S, 6, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`, means of the hour
+    systems : (S, 8, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`, means of the hour
     too_warm_h, too_cold_h : (Z,) occupied hours beyond the comfort limits, by operative temperature
     closure : (Z,) relative energy-balance error
     drift : heat held more at the end of the year than at its start, per throughput

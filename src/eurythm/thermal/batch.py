@@ -23,6 +23,8 @@ def batch_key(arrays: Arrays) -> Hashable:
         id(arrays.weather),  # kept once for each climate, place and step
         arrays.substeps,
         arrays.run_in_h,
+        arrays.first_h,
+        arrays.hours,
         arrays.standard,
         arrays.refine,
         arrays.system.tobytes(),

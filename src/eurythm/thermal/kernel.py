@@ -534,6 +534,8 @@ def book_zones(zones, system, ends, now, dt, share, t_out, adaptive, asked, q): 
         asked[now + y + Y.heating] += max(load, 0.0) * share
         asked[now + y + Y.cooling] += max(-load, 0.0) * share
         asked[now + y + Y.supplied] += q[a + Z.supply] * share
+        asked[now + y + Y.vented] += (q[a + Z.supplied_wk] * (t_out - air) + q[a + Z.supply] * q[a + Z.fan_k]) * share
+        asked[now + y + Y.air] += air * share
         operative = q[a + Z.operative] + 0.5 * (air + q[a + Z.star]) * share
         if ends:
             warm_c = q[a + Z.warm_c] + q[a + Z.warm_adapts] * adaptive
@@ -579,7 +581,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
     L = U(lanes)
 
     def run(chains, parts, rooms, joins, weather, series, left, room, steps):  # type: ignore[no-untyped-def]
-        """Run the year after a run-in over its last hours; states and sums are left in the tables, demand in `left`.
+        """Run the year, or some days of it, after a run-in over the hours before; states and sums are left in the tables, demand in `left`.
 
         A name that ends with an underline is a flat array; the same name without it gives its rows.
 
@@ -619,9 +621,10 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             steady[e] = shared[c + S.between] > 0.0 and shared[c + S.span] + shared[c + S.span_out] == 0.0
         settle(steady, zone_in, zone_out, p, q)
         few = SOON if zones <= U(MANY_ZONES) else FEW_SWEEPS
-        first_step = -run_in_h * substeps
+        begin = steps.first_h * substeps
+        first_step = begin - run_in_h * substeps
 
-        for step in range(first_step, hours * substeps):
+        for step in range(first_step, begin + steps.hours * substeps):
             count = step // substeps
             hour = U(count if count >= 0 else count + hours)
             before = U((count + hours - 1) % hours)
@@ -629,10 +632,10 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
             t_out = outdoor_c[before] + (outdoor_c[hour] - outdoor_c[before]) * part
             t_sky = sky_c[before] + (sky_c[hour] - sky_c[before]) * part
             around = (t_out, t_sky, weather.wind_h[hour], 4.0 * SIGMA * (t_out + 273.15) ** 3, weather.sky_h[hour])
-            counted = step >= 0
-            under_way = step > first_step and step != 0
-            weight = dt if step > 0 else 0.0
-            if step == 0:
+            counted = step >= begin
+            under_way = step > first_step and step != begin
+            weight = dt if step > begin else 0.0
+            if step == begin:
                 if run_in_h > 0:
                     finish_all(0.0, shared, zone_in, zone_out, p, q)
                 store(-1.0, alike, apart, x, p, q, holds, own, chain_at, fours, offset, zone_in)

@@ -47,7 +47,7 @@ class Record:
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """What the kernel leaves: demand by lane, system and hour, (L, systems, 6, 8760), zones by field, (Z, fields, L), and what was kept."""
+    """What the kernel leaves: demand by lane, system and hour, (L, systems, 8, 8760), zones by field, (Z, fields, L), and what was kept."""
 
     systems: Series
     zones: Series
@@ -60,7 +60,7 @@ class Answer:
         return self.zones[:, int(field), lane]
 
     def by_system(self, lane: int = 0) -> Series:
-        """Return the demand of each system by the hour in one lane, (systems, 6, 8760)."""
+        """Return the demand of each system by the hour in one lane, (systems, 8, 8760)."""
         one: Series = self.systems[lane]
         return one
 
@@ -98,7 +98,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     q = _zone_table(filled, [limits[min(k, len(limits) - 1)] for k in range(lanes)] if limits else [])
     x, holds = _begin(chains, own, fours, offset, filled, p)
     paths = np.array([[[path[2], path[3]] for path in c.paths] for c in filled]).reshape(lanes, len(first.paths), 2)
-    steps = (HOURS + first.run_in_h) * first.substeps if record else 0
+    steps = (first.hours + first.run_in_h) * first.substeps if record else 0
     made = Record(
         np.zeros((2, len(specs) if record else 0, steps), np.float32),
         np.zeros((len(tables.RECORDED), zones if record else 0, steps)),
@@ -128,7 +128,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
         tables.Steps(
             bool(any((c.zone["open_wind"] > 0).any() for c in cases)),
             bool(any((c.zone["leak_wind"] + c.zone["leak_stack"] > 0).any() for c in cases)), keep or any(moisture_counts(c.zone) for c in cases),
-            first.substeps, first.run_in_h,
+            first.substeps, first.run_in_h, first.first_h, first.hours,
         ),
     )  # fmt: skip
     return Answer(systems, q, kept, int(sweeps), made if record else None)

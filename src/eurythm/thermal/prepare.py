@@ -95,11 +95,12 @@ class Arrays:
     solar : (Z, 8760) sun through glass, as light and as heat, W; zone["short"] is the part that is light
     element : by name, (E,): kind, zones, area, views, films, shares of the entering sun, row of absorbed sun
     zone : by name, (Z,): what each zone has all year (capacities, openings, limits of the plant)
-    system : (Z,) the system that each zone belongs to
+    system : (Z,) the group that each zone's demand is summed up in, and `owner` the system of each group
     sun_outside : (8760,) each, absorbed sun by row, W/m²; the first one is dark, cases with the same light share them
     weather : by name, (8760,), and `shape` (8760, substeps)
     ground_k : (8760,) swing of the outdoor year about its mean, a month late, K; elements have their share of it
     heat_per_m3 : heat capacity of air at the site, J/m³K
+    first_h, hours : which hours are run after the run-in, whole days; series of others stay zero
     start_c : node temperatures to begin the run-in with, by element
     """
 
@@ -114,6 +115,7 @@ class Arrays:
     element: dict[str, Any]
     zone: dict[str, Series]
     system: Ints
+    owner: tuple[int, ...]
     sun_outside: tuple[Series, ...]
     weather: dict[str, Series]
     ground_k: Series
@@ -124,6 +126,8 @@ class Arrays:
     substeps: int
     run_in_h: int
     refine: int = 1
+    first_h: int = 0
+    hours: int = HOURS
 
     @property
     def nbytes(self) -> int:
@@ -424,6 +428,7 @@ def prepare(
     element["fixed_e"] = column("fixed_h") * column("fixed_c") + column("ground_h") * outdoor_mean(climate)
     element |= _radiant(specs, brief.scheme.method.films == "standard")
     element |= {"share_in": share_in, "share_out": share_out, "sun_row": sun_row}
+    group, owner = grouped(zones)
     all_year = zone_arrays(brief, building, zones, floor_area, air_volume) | {"short": short}
     return Arrays(
         climate=climate.digest,
@@ -436,7 +441,8 @@ def prepare(
         asked=asked,
         element=element,
         zone=all_year,
-        system=np.zeros(len(index), dtype=np.uint64),
+        system=np.array(group, dtype=np.uint64),
+        owner=owner,
         sun_outside=sun_rows,
         weather=weather_of(climate, substeps),
         ground_k=ground_swing(climate),
@@ -448,6 +454,13 @@ def prepare(
         run_in_h=24 * brief.scheme.method.run_in_days,
         refine=refine,
     )
+
+
+def grouped(zones: Sequence[ZoneBrief]) -> tuple[list[int], tuple[int, ...]]:
+    """Return the group that each zone's demand is summed up in, and the system of each group: rooms that air heats and cools are asked one by one."""
+    groups: dict[tuple[int, int], int] = {}
+    of = [groups.setdefault((z.air.system, k if z.air.by_air else -1), len(groups)) for k, z in enumerate(zones)]
+    return of, tuple(system for system, _ in groups)
 
 
 def sized_for_heating(arrays: Arrays) -> Arrays:

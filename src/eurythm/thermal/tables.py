@@ -167,6 +167,8 @@ SYSTEM_COLUMNS = (
     Column("heating", "W", "demand of its zones"),
     Column("cooling", "W", ""),
     Column("supplied", "W/K", "outdoor air by fans"),
+    Column("vented", "W", "brought in by that air, after heat recovery, with its fan's heat"),
+    Column("air", "°C", "summed over its zones: the temperature of one zone alone"),
     Column("coiled", "W", "condensed on coils"),
     Column("dried", "W", "taken out to keep the humidity limit"),
     Column("wetted", "W", "put in to keep it"),
@@ -266,13 +268,15 @@ class Left(NamedTuple):
 
 
 class Steps(NamedTuple):
-    """Whether windows open, cracks let air in by wind and stack, and moisture counts; steps an hour and hours before the year."""
+    """Whether windows open, cracks let air in by wind and stack, and moisture counts; steps an hour, hours of the run-in, the first hour after it, and how many are run."""
 
     opens: YES
     leaks: YES
     moist: YES
     substeps: COUNT
     run_in_h: COUNT
+    first_h: COUNT
+    hours: COUNT
 
 
 # the same under a record, every source of heat in a lane of its own (`thermal.parts_kernel`)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from eurythm.brief.calendar import hourly
 from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, days_of, zone_brief
+from eurythm.brief.systems import zone_airs
 from eurythm.exchange.gbxml import units
 from eurythm.exchange.gbxml.schedules import write_schedule
 from eurythm.fabric.opaque import FLOW, conductivity_of
@@ -140,7 +141,15 @@ class _Writer:
 
     def asked(self, zone: Any) -> ZoneBrief:
         """What a zone is asked by its use."""
-        return zone_brief(self.brief.shelf, self.brief.scheme, self.brief.climate, self.days, zone.id, zone.profile)
+        return zone_brief(
+            self.brief.shelf,
+            self.brief.scheme,
+            self.brief.climate,
+            self.days,
+            zone.id,
+            zone.profile,
+            zone_airs(self.brief.scheme.plant, [zone.id])[0],
+        )
 
     def _profile(self, zone: Any) -> Profile:
         return self.asked(zone).profile

@@ -1,17 +1,25 @@
+import { Button } from "@mui/material";
+import { useState } from "react";
 import type { Outcome } from "../../api/client";
+import { make } from "../../api/edits";
 import { figureBy } from "../../api/figures";
-import { useOutcome, useScheme } from "../../api/hooks";
+import { useEdit, useGeometry, useOutcome, useScheme } from "../../api/hooks";
+import { kindNames } from "../../api/systems";
 import { Workbench } from "../../app/Sheet";
-import { useKept } from "../../app/state";
+import { useChosen, useKept } from "../../app/state";
 import { tone } from "../../app/tokens";
-import { both } from "../../app/words";
-import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
+import { both, freshId } from "../../app/words";
+import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
+import { Cell } from "../skin/builder/Layers";
+import { EnergyFlow } from "./EnergyFlow";
+import { SystemSheet } from "./SystemSheet";
 
 const carriers = [
   { id: "electricity", name: "electricity" },
   { id: "gas", name: "gas" },
   { id: "district_heat", name: "district heat" },
+  { id: "district_cold", name: "district cold" },
   { id: "biomass", name: "biomass" },
 ] as const;
 
@@ -22,55 +30,97 @@ export default function Plant() {
   const outcome = useOutcome(scheme.id).data;
   const totals = outcome?.totals;
   const path = `schemes/${scheme.id}/plant`;
+  const [flow, setFlow] = useState(false);
+  const staged = outcome?.systems ?? [];
+  const simple =
+    ["seasonal", undefined].includes(scheme.plant?.main?.ready) ||
+    (scheme.plant?.systems ?? []).some((s) => s.ready === "seasonal");
   return (
-    <Workbench canvas={<Scene />}>
+    <Workbench
+      canvas={
+        flow && outcome && staged.length > 0 ? (
+          <EnergyFlow outcome={outcome} onClose={() => setFlow(false)} />
+        ) : (
+          <Scene />
+        )
+      }
+    >
       <h2>Plant</h2>
-      <details open>
-        <summary>Heat</summary>
-        {totals && (
-          <Way
-            from={totals.heating_demand_kwh}
-            to={totals.energy_kwh.heating ?? 0}
-            name={scheme.plant?.heating?.carrier ?? "electricity"}
-            units={units}
-          />
-        )}
-        <ChoiceField path={`${path}/heating/carrier`} note="HeatSource.carrier" label="Carrier" options={carriers} />
-        <NumberField path={`${path}/heating/efficiency`} note="HeatSource.efficiency" vary slider />
-        <NumberField path={`${path}/heating/most_w_m2`} note="HeatSource.most_w_m2" vary />
-      </details>
-      <details open>
-        <summary>Cold</summary>
-        {totals && (
-          <Way
-            from={totals.cooling_demand_kwh + totals.latent_demand_kwh}
-            to={totals.energy_kwh.cooling ?? 0}
-            name="electricity"
-            units={units}
-          />
-        )}
-        <NumberField path={`${path}/cooling/efficiency`} note="CoolSource.efficiency" vary slider />
-        <NumberField path={`${path}/cooling/most_w_m2`} note="CoolSource.most_w_m2" vary />
-        <NumberField path={`${path}/cooling/coil_c`} note="CoolSource.coil_c" />
-        {totals && totals.latent_demand_kwh >= 0.5 && (
-          <div className="small quiet">
-            {both(totals.latent_demand_kwh, "kWh", units, 0)} a year of this dries the air that is cooled.
-          </div>
-        )}
-      </details>
-      <details>
-        <summary>Hot water</summary>
-        <ChoiceField path={`${path}/hot_water/carrier`} note="HotWater.carrier" label="Carrier" options={carriers} />
-        <NumberField path={`${path}/hot_water/efficiency`} note="HotWater.efficiency" />
-        <NumberField path={`${path}/hot_water/rise_k`} note="HotWater.rise_k" />
-      </details>
+      <SystemSheet path={`${path}/main`} label="System" />
+      {staged.map((s) => (
+        <Sources key={s.id} system={s} units={units} />
+      ))}
+      {staged.length > 0 && (
+        <Button variant="outlined" size="small" sx={{ mt: 0.5, mb: 1 }} onClick={() => setFlow(!flow)}>
+          {flow ? "Back to the model" : "See where the energy goes"}
+        </Button>
+      )}
+      <ZoneSystems path={`${path}/systems`} />
+      {simple && (
+        <>
+          <details open>
+            <summary>Heat</summary>
+            {totals && (
+              <Way
+                from={totals.heating_demand_kwh}
+                to={totals.energy_kwh.heating ?? 0}
+                name={scheme.plant?.heating?.carrier ?? "electricity"}
+                units={units}
+              />
+            )}
+            <ChoiceField
+              path={`${path}/heating/carrier`}
+              note="HeatSource.carrier"
+              label="Carrier"
+              options={carriers.filter((c) => c.id !== "district_cold")}
+            />
+            <NumberField path={`${path}/heating/efficiency`} note="HeatSource.efficiency" vary slider />
+            <NumberField path={`${path}/heating/most_w_m2`} note="HeatSource.most_w_m2" vary />
+          </details>
+          <details open>
+            <summary>Cold</summary>
+            {totals && (
+              <Way
+                from={totals.cooling_demand_kwh + totals.latent_demand_kwh}
+                to={totals.energy_kwh.cooling ?? 0}
+                name="electricity"
+                units={units}
+              />
+            )}
+            <NumberField path={`${path}/cooling/efficiency`} note="CoolSource.efficiency" vary slider />
+            <NumberField path={`${path}/cooling/most_w_m2`} note="CoolSource.most_w_m2" vary />
+            <NumberField path={`${path}/cooling/coil_c`} note="CoolSource.coil_c" />
+            {totals && totals.latent_demand_kwh >= 0.5 && (
+              <div className="small quiet">
+                {both(totals.latent_demand_kwh, "kWh", units, 0)} a year of this dries the air that is cooled.
+              </div>
+            )}
+          </details>
+          <details>
+            <summary>Hot water</summary>
+            <ChoiceField
+              path={`${path}/hot_water/carrier`}
+              note="HotWater.carrier"
+              label="Carrier"
+              options={carriers.filter((c) => c.id !== "district_cold")}
+            />
+            <NumberField path={`${path}/hot_water/efficiency`} note="HotWater.efficiency" />
+            <NumberField path={`${path}/hot_water/rise_k`} note="HotWater.rise_k" />
+          </details>
+        </>
+      )}
       <details>
         <summary>Ventilation</summary>
-        <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" vary />
+        {simple && <NumberField path={`${path}/ventilation/heat_recovery`} note="Ventilation.heat_recovery" vary />}
         <YesNoField path={`${path}/ventilation/follows_people`} note="Ventilation.follows_people" vary />
-        <NumberField path={`${path}/ventilation/economiser`} note="Ventilation.economiser" vary />
-        <NumberField path={`${path}/ventilation/fan_w_ls`} note="Ventilation.fan_w_ls" />
-        <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" />
+        {!simple && <NumberField path={`${path}/hot_water/rise_k`} note="HotWater.rise_k" />}
+        {simple && (
+          <>
+            <NumberField path={`${path}/ventilation/economiser`} note="Ventilation.economiser" vary />
+            <NumberField path={`${path}/ventilation/fan_w_ls`} note="Ventilation.fan_w_ls" />
+            <NumberField path={`${path}/ventilation/pump_share`} note="Ventilation.pump_share" />
+          </>
+        )}
       </details>
       <details open>
         <summary>Photovoltaics</summary>
@@ -126,8 +176,109 @@ const classOf = {
   electricity: "CarrierFactors",
   gas: "GasFactors",
   district_heat: "DistrictHeatFactors",
+  district_cold: "DistrictColdFactors",
   biomass: "BiomassFactors",
 } as const;
+
+/** What the sources of a system give a year for what is bought, and hours in which they fall short. */
+function Sources({ system, units }: { system: Outcome["systems"][number]; units: "SI" | "IP" }) {
+  const all = [
+    ...system.heat.map((one) => ({ ...one, what: "" })),
+    ...system.water.map((one) => ({ ...one, what: "hot water, " })),
+    ...system.cold.map((one) => ({ ...one, what: "" })),
+  ].filter((one) => one.given_kwh >= 0.5);
+  return (
+    <div className="small" style={{ margin: "4px 0" }} data-system={system.id}>
+      {all.map((one, k) => (
+        <div key={k} className="spread" style={{ gap: 8 }}>
+          <span>
+            {one.what}
+            {kindNames[one.kind] ?? one.kind}
+          </span>
+          <span className="quiet" title="rated power, what it gives a year, and that per energy bought">
+            {both(one.rated_kw, "kW", units, 0)} · {both(one.given_kwh, "kWh", units, 0)} ·{" "}
+            {one.seasonal_factor === null ? "–" : one.seasonal_factor.toFixed(2)}
+          </span>
+        </div>
+      ))}
+      {system.short_heat_h + system.short_cold_h > 0 && (
+        <div className="quiet">
+          Not met: heat in {system.short_heat_h} h, cold in {system.short_cold_h} h.
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Systems that some zones have of their own. */
+function ZoneSystems({ path }: { path: string }) {
+  const { scheme } = useScheme();
+  const edit = useEdit();
+  const chosen = useChosen();
+  const geometry = useGeometry(scheme.id).data;
+  const systems = scheme.plant?.systems ?? [];
+  const zones = chosen.filter((id) => geometry?.zones.some((z) => z.id === id));
+  return (
+    <details open={systems.length > 0}>
+      <summary>
+        Systems of single zones <span className="quiet">{systems.length || "none"}</span>
+      </summary>
+      {systems.map((s) => (
+        <fieldset key={s.id} className="rule" data-zone-system={s.id}>
+          <legend className="spread">
+            <span>{s.name || s.id}</span>
+            <button
+              type="button"
+              className="plain"
+              aria-label={`Remove the system ${s.name || s.id}`}
+              onClick={() => void edit(make.remove(`${path}/${s.id}`))}
+            >
+              ×
+            </button>
+          </legend>
+          <TextField path={`${path}/${s.id}/name`} label="Name" />
+          <label className="small">
+            zones, * stands for anything
+            <Cell
+              wide
+              label={`Zones of ${s.name || s.id}`}
+              value={(s.zones ?? []).join(", ")}
+              onCommit={(text) => {
+                const list = text
+                  .split(",")
+                  .map((t) => t.trim())
+                  .filter(Boolean);
+                return list.length > 0 ? edit(make.set(`${path}/${s.id}/zones`, list)) : undefined;
+              }}
+            />
+          </label>
+          <SystemSheet path={`${path}/${s.id}`} label={`System of ${s.name || s.id}`} />
+        </fieldset>
+      ))}
+      <Button
+        variant="outlined"
+        size="small"
+        onClick={() => {
+          const id = freshId(
+            "system",
+            systems.map((s) => s.id),
+          );
+          const item = {
+            id,
+            name: `System ${systems.length + 2}`,
+            ready: "district-radiators",
+            zones: zones.length > 0 ? zones : ["*"],
+          };
+          void edit(make.put(path, item));
+        }}
+      >
+        {zones.length > 0
+          ? `Another system for ${zones.length === 1 ? "the chosen zone" : `${zones.length} chosen zones`}`
+          : "Another system for some zones"}
+      </Button>
+    </details>
+  );
+}
 
 /** From demand to carrier, as a small diagram. */
 function Way({ from, to, name, units }: { from: number; to: number; name: string; units: "SI" | "IP" }) {
