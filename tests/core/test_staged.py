@@ -423,3 +423,30 @@ def test_every_ready_combination_says_what_it_is() -> None:
         assert 80 < len(ready.about) < 400
         brief: SystemBrief = completed(SystemFigures(ready=ready.id), "m", "", "p")
         assert brief.name == ready.name
+
+
+def test_systems_and_their_figures_are_levers() -> None:
+    """Of a seasonal figure only the system itself; of a system what has a meaning in it, from where it stands."""
+    from eurythm.model.library import Library
+    from eurythm.model.place import Place
+    from eurythm.model.project import Factors, LeverSpec
+    from eurythm.study.levers import LEVERS, CaseInputs
+
+    lever = LEVERS["field"]
+
+    def inputs(**plant: object) -> CaseInputs:
+        scheme = make_scheme(volumes=[volume()], plant=plant)
+        return CaseInputs(Place(), Library(), Factors(), scheme, (scheme,))
+
+    plain = {str(o.path) for o in lever.offers(inputs()) if str(o.path).startswith("plant/main/")}
+    assert plain == {"plant/main/ready", "plant/main/margin"}
+    case = inputs(main={"ready": "ground-pump-floor"})
+    offers = {str(o.path): o for o in lever.offers(case)}
+    assert {"plant/main/heat/efficiency", "plant/main/emission/flow_c", "plant/main/heat/power_kw"} <= offers.keys()
+    assert "plant/main/air/supply_c" not in offers
+    assert {c["id"] for c in offers["plant/main/ready"].choices} == {"seasonal", *BY_ID}
+    spec = LeverSpec(kind="field", path="plant/main/heat/efficiency", steps=(0.4,))
+    assert lever.current(spec, case) == 0.56
+    assert lever.apply(spec, 0.4, case).scheme.plant.main.heat.efficiency == 0.4
+    ready = LeverSpec(kind="field", path="plant/main/ready", steps=("seasonal",))
+    assert lever.label(ready, "gas-radiators", case) == "Gas boiler, radiators, windows"

@@ -9,13 +9,16 @@ from pydantic import BaseModel
 
 from eurythm.brief.edits import opened, set_in_document
 from eurythm.brief.resolve import Shelf
+from eurythm.brief.systems import GROUPS, READY, SEASONAL, every_system, usual_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
 from eurythm.model.part import part_at
+from eurythm.model.plant import SystemFigures
 from eurythm.model.project import LeverSpec
 from eurythm.model.scheme import Scheme
 from eurythm.study.levers.base import CaseInputs, Offer
 
+SYSTEM_NAMES = {SEASONAL: "seasonal figures", **{ready.id: ready.name for ready in READY}}
 OFFERED = ("volumes", "skin", "use", "plant")
 """Parts of the scheme whose fields are offered; its turn has a lever of its own."""
 
@@ -74,8 +77,7 @@ class FieldLever:
 
     def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
         if isinstance(step, str):
-            names = Shelf(inputs.library).names()
-            return names.get(step, step)
+            return (Shelf(inputs.library).names() | SYSTEM_NAMES).get(step, step.replace("_", " "))
         if isinstance(step, bool):
             return "yes" if step else "no"
         note = self._notes(spec, inputs.scheme)
@@ -87,7 +89,9 @@ class FieldLever:
         return f"{step:g} {unit}".strip()
 
     def current(self, spec: LeverSpec, inputs: CaseInputs) -> Any:
-        return field_at(inputs.scheme, self._path(spec))[2]
+        path = self._path(spec)
+        value = field_at(inputs.scheme, path)[2]
+        return _of_system(inputs.scheme, path) if value is None and path.startswith("plant/") else value
 
     def apply(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> CaseInputs:
         path = self._path(spec)
@@ -106,8 +110,14 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
                 yield from _offered(item, f"{path}/{item.id}", shelf)
         return
     model: type[BaseModel] = type(part)
+    idle = idle_fields(part) if isinstance(part, SystemFigures) else frozenset()
     for name in model.model_fields:
         value, here = getattr(part, name), f"{path}/{name}"
+        if name in GROUPS and isinstance(part, SystemFigures):
+            if part.ready in SYSTEM_NAMES and part.ready != SEASONAL:
+                value = value.model_copy(update={k: v for k, v in usual_of(part, name).items() if getattr(value, k) is None})
+            yield from (offer for offer in _offered(value, here, shelf) if f"{name}/{str(offer.path).rpartition('/')[2]}" not in idle)
+            continue
         note = notes(model, name)
         if isinstance(value, BaseModel | tuple):
             yield from _offered(value, here, shelf)
@@ -126,11 +136,34 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
             )
 
 
+def idle_fields(figures: SystemFigures) -> frozenset[str]:
+    """Return the figures of a system that have no meaning in it, by part and name: all of them where it is a seasonal figure."""
+    if figures.ready not in SYSTEM_NAMES or figures.ready == SEASONAL:
+        return frozenset(f"{group}/{name}" for group, (model, _) in GROUPS.items() for name in model.model_fields)
+    return frozenset(
+        f"{group}/{name}"
+        for group, (model, _) in GROUPS.items()
+        for name in model.model_fields
+        if name not in usual_of(figures, group) and not (name == "power_kw" and usual_of(figures, group)["kind"] != "none")
+    )
+
+
+def _of_system(scheme: Scheme, path: str) -> Any:
+    """The figure that a system has where nobody gave it; None where it has none."""
+    for at, figures, _ in every_system(scheme.plant):
+        group, _, name = path.removeprefix(f"{at}/").partition("/")
+        if path.startswith(f"{at}/") and group in GROUPS and figures.ready != SEASONAL:
+            return usual_of(figures, group).get(name)
+    return None
+
+
 def _choices(path: str, name: str, shelf: Shelf) -> list[dict[str, str]]:
     if path == "skin" and name == "glazing":
         return [{"id": g.id, "name": g.name} for g in shelf.glazings.values()]
     if path == "skin" and name in ("wall", "roof"):
         return [{"id": c.id, "name": c.name} for c in shelf.constructions.values() if c.element == name]
+    if name == "ready":
+        return [{"id": id, "name": name} for id, name in SYSTEM_NAMES.items()]
     if path == "use" and name == "profile":
         return [{"id": p.id, "name": p.name} for p in shelf.profiles.values()]
     return []
@@ -141,7 +174,8 @@ def _words(model: type[BaseModel], name: str) -> list[dict[str, str]]:
     annotation = model.model_fields[name].annotation
     if annotation is bool:
         return [{"id": "no", "name": "no"}, {"id": "yes", "name": "yes"}]
-    return [{"id": word, "name": word} for word in get_args(annotation) if isinstance(word, str)]
+    words = [word for kind in get_args(annotation) for word in (kind, *get_args(kind)) if isinstance(word, str)]
+    return [{"id": word, "name": word.replace("_", " ")} for word in words]
 
 
 def _steps(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:
