@@ -46,6 +46,7 @@ from eurythm.plant.air_side import Outdoors
 from eurythm.plant.delivered import Delivered, Served, deliver, groups_of, zones_wanted
 from eurythm.plant.outdoors import outdoors_of
 from eurythm.plant.photovoltaics import Generation, generate, panel_faces
+from eurythm.plant.remarks import plant_remarks
 from eurythm.plant.seasonal import Seasonal
 from eurythm.plant.staged import Design, Staged
 from eurythm.plant.system import System
@@ -487,7 +488,7 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     demand = MEMO.get("demand", case.key, lambda: balance(case.arrays))
     course = course_of(case.arrays, demand, limits_of(case.arrays.zones, factors))
     summary, delivered = _to_the_meter(case, course)
-    remarks = [r.as_dict() for r in case.remarks]
+    remarks = [r.as_dict() for r in (*case.remarks, *plant_remarks(delivered.systems))]
     outcome = assess(case.building, case.arrays, demand, course, delivered, summary, factors, remarks)
     return Run(case.brief, case.building, case.light, case.arrays, demand, delivered, outcome)
 
@@ -648,7 +649,8 @@ def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
     delivered = deliver(_systems(case), course, case.arrays, case.generation)
     area = case.generation.module_area_m2
     daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
-    return summarise(case.building, case.arrays, course, delivered, case.factors, area, daylit, case.substeps), delivered
+    days = days_of(case.brief.place, case.brief.climate)
+    return summarise(case.building, case.arrays, course, delivered, case.factors, days, area, daylit, case.substeps), delivered
 
 
 def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:

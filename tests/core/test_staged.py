@@ -450,3 +450,13 @@ def test_systems_and_their_figures_are_levers() -> None:
     assert lever.apply(spec, 0.4, case).scheme.plant.main.heat.efficiency == 0.4
     ready = LeverSpec(kind="field", path="plant/main/ready", steps=("seasonal",))
     assert lever.label(ready, "gas-radiators", case) == "Gas boiler, radiators, windows"
+
+
+def test_hours_that_are_not_met_and_idle_figures_are_remarked_on() -> None:
+    one_run = made(main={"ready": "gas-radiators", "heat": {"power_kw": 2.0, "depth_m": 30}})
+    remarks = {r["code"]: r for r in one_run.outcome.remarks}
+    assert remarks["load-not-met"]["object"] == "scheme/plant/main/heat/power_kw"
+    assert str(one_run.delivered.systems[0]["short_heat_h"])[:1] in remarks["load-not-met"]["sentence"]
+    assert remarks["figure-without-meaning"]["object"] == "scheme/plant/main/heat/depth_m"
+    fine = {r["code"] for r in made(main={"ready": "gas-radiators"}).outcome.remarks}
+    assert not fine & {"load-not-met", "figure-without-meaning"}

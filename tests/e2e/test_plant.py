@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, new_demo
+from tests.e2e.pages import Eurythm, api, new_demo
 
 pytestmark = pytest.mark.e2e
 
@@ -85,10 +85,63 @@ def test_a_figure_that_cannot_be_is_told_at_its_field(demo: Eurythm) -> None:
 def test_hours_of_the_plant_are_lines(demo: Eurythm) -> None:
     demo.choose("System", "Air heat pump, floor heating, balanced ventilation")
     body = {"cases": [{"scheme": "quay"}], "lines": ["heat_cop", "heat_load_pct", "flow_c"], "start": 0, "hours": 8760}
-    from tests.e2e.pages import api
 
     cop, load, flow = api(demo.server, f"projects/{demo.project}/hourly", body)["series"]
     assert 1 < max(cop["values"]) <= 7
     assert 0 < max(load["values"]) <= 100
     assert 20 < max(flow["values"]) <= 35
     assert (cop["title"], flow["unit"]) == ("heat per energy bought", "°C")
+
+
+def test_a_tariff_is_drawn_by_hour_and_season(demo: Eurythm) -> None:
+    """Bands from one price: a dear day on weekdays of winter, drawn and typed; the cost follows, and one price comes back."""
+    page = demo.page
+    demo.ready()
+    before = demo.outcome()["totals"]["cost"]
+    demo.button("Bands of the price of electricity").click()
+    revision = demo.revision
+    demo.button("Draw bands").click()
+    demo.settled(revision)
+    assert demo.outcome()["totals"]["cost"] == pytest.approx(before)
+    revision = demo.revision
+    page.get_by_role("button", name="+ day").click()
+    demo.settled(revision)
+    frame = demo.still(page.locator(".day-bars svg"))
+    revision = demo.revision
+    page.mouse.move(frame["x"] + 7.5 / 24 * frame["width"], frame["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(frame["x"] + 19.5 / 24 * frame["width"], frame["y"] + 20, steps=4)
+    page.mouse.up()
+    demo.settled(revision)
+    revision = demo.revision
+    page.get_by_role("button", name="Add rule").click()
+    demo.settled(revision)
+    for label, date in (("Rule 1, from", "1 Oct"), ("Rule 1, to", "31 Mar")):
+        revision = demo.revision
+        page.get_by_label(label).fill(date)
+        page.get_by_label(label).press("Enter")
+        demo.settled(revision)
+    hours = demo.state["given"]["factors"]["electricity"]["price_hours"]
+    assert hours["rules"] == [{"id": "rule-1", "day": "day-1", "weekdays": ["saturday", "sunday"], "first": "10-01", "last": "03-31"}]
+    assert hours["days"][1]["values"][12] > 0.3 > hours["days"][1]["values"][3]
+    assert demo.outcome()["totals"]["cost"] > before
+    revision = demo.revision
+    cell = page.get_by_label("Price of electricity, Day 2, 3:00, value")
+    expect(cell).to_have_value("28")
+    cell.fill("12.5")
+    cell.press("Enter")
+    demo.settled(revision)
+    assert demo.state["given"]["factors"]["electricity"]["price_hours"]["days"][1]["values"][3] == 0.125
+    revision = demo.revision
+    demo.button("One price at all hours").click()
+    demo.settled(revision)
+    assert demo.outcome()["totals"]["cost"] == pytest.approx(before)
+
+
+def test_demand_and_standing_charges_are_typed(demo: Eurythm) -> None:
+    before = demo.outcome()["totals"]["cost"]
+    demo.type("factors/electricity/standing_charge", "240")
+    assert demo.outcome()["totals"]["cost"] == pytest.approx(before + 240)
+    demo.type("factors/electricity/demand_charge", "5")
+    assert demo.outcome()["totals"]["cost"] > before + 240
+    expect(demo.page.locator('[data-carrier="electricity"]')).to_contain_text("Highest hour")

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
+from eurythm.assess.bill import bill_of
+from eurythm.brief.calendar import YearDays
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
@@ -55,6 +57,12 @@ class Totals(TypedDict):
     module_area_m2: float
     carbon_kg: float
     cost: float
+    primary_kwh: float
+    primary_nonrenewable_kwh: float
+    primary_kwh_per_m2: float
+    primary_nonrenewable_kwh_per_m2: float
+    carrier_peak_kw: dict[Carrier, float]
+    carrier_cost: dict[Carrier, float]
     carbon_kg_per_m2: float
     cost_per_m2: float
     lighting_kwh_per_m2: float
@@ -167,6 +175,7 @@ def summarise(
     course: Course,
     delivered: Delivered,
     factors: Factors,
+    days: YearDays,
     module_area: float,
     daylit: tuple[float | None, float | None],
     substeps: int,
@@ -184,8 +193,9 @@ def summarise(
     total = sum(energy.values())
     used, exported = _kwh(delivered.used), _kwh(delivered.exported)
     imported = {name: _kwh(series) for name, series in delivered.imported.items()}
-    carbon = sum(kwh * getattr(factors, name).carbon for name, kwh in imported.items())
-    cost = sum(kwh * getattr(factors, name).price for name, kwh in imported.items()) - exported * factors.export_price
+    bill = bill_of(delivered.imported, delivered.exported, factors, days)
+    carbon, cost = bill.total("carbon_kg"), bill.cost
+    primary, nonrenewable = bill.total("primary_kwh"), bill.total("primary_nonrenewable_kwh")
     outside = [f for f in building.faces if f.boundary == "outdoors"]
     walls = [f for f in outside if f.kind == "wall"]
     wall_area, window_area = sum(f.area for f in walls), sum(f.window_area for f in walls)
@@ -210,6 +220,12 @@ def summarise(
         "module_area_m2": module_area,
         "carbon_kg": carbon,
         "cost": cost,
+        "primary_kwh": primary,
+        "primary_nonrenewable_kwh": nonrenewable,
+        "primary_kwh_per_m2": primary * per_area,
+        "primary_nonrenewable_kwh_per_m2": nonrenewable * per_area,
+        "carrier_peak_kw": {name: one.peak_kw for name, one in bill.carriers.items()},
+        "carrier_cost": {name: one.cost for name, one in bill.carriers.items()},
         "carbon_kg_per_m2": carbon * per_area,
         "cost_per_m2": cost * per_area,
         "lighting_kwh_per_m2": energy["lighting"] * per_area,

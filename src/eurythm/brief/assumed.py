@@ -12,7 +12,7 @@ from eurythm.brief.resolve import ELEMENTS, Shelf
 from eurythm.brief.systems import BY_ID, GROUPS, SEASONAL, every_system, usual_of
 from eurythm.fabric.opaque import u_value
 from eurythm.model.field import is_given, limits, notes
-from eurythm.model.part import UNSAID, Part, part_at, part_of
+from eurythm.model.part import UNSAID, Part, part_at, part_of, part_word
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
@@ -218,8 +218,3 @@ def _of_systems(scheme: Scheme) -> list[Assumed]:
                     )
                 )  # fmt: skip
     return found
-
-
-def part_word(model: type[BaseModel], name: str) -> str:
-    """Return the word that stands before the titles of the fields below one field."""
-    return next((m.word for m in model.model_fields[name].metadata if isinstance(m, Part) and m.word), name)

@@ -14,6 +14,7 @@ from shapely import STRtree
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from eurythm.brief.systems import BY_ID, SEASONAL, every_system, idle_figures
 from eurythm.geometry.building import Building, Shade, Vec
 from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
@@ -21,7 +22,7 @@ from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
 from eurythm.model.amount import amount
 from eurythm.model.field import is_given, notes
-from eurythm.model.part import models_in, part_at
+from eurythm.model.part import models_in, part_at, part_word
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
 from eurythm.model.scheme import Scheme
@@ -46,6 +47,7 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
         )
     if not scheme.volumes and not scheme.zones:
         found.append(Remark("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes", "Add volume", "missing", "shape"))
+    found += _idle_figures(scheme)
     found += odd_values(place, "place", "place")
     for name in type(scheme).model_fields:
         value = getattr(scheme, name)
@@ -54,6 +56,23 @@ def document_remarks(place: Place, scheme: Scheme) -> list[Remark]:
             if isinstance(part, BaseModel):
                 item = f"/{part.id}" if isinstance(value, tuple) else ""  # type: ignore[attr-defined]
                 found += odd_values(part, f"scheme/{name}{item}", part_at(Scheme, name).stage or "shape")
+    return found
+
+
+def _idle_figures(scheme: Scheme) -> list[Remark]:
+    """Figures given to systems in which they have no meaning; they are kept."""
+    found = []
+    for path, figures, name in every_system(scheme.plant):
+        if figures.ready == SEASONAL or figures.ready not in BY_ID:
+            continue
+        found += [
+            Remark(
+                "figure-without-meaning",
+                f"{part_word(type(figures), idle.split('/')[0])}: a value was given that means nothing in “{name or BY_ID[figures.ready].name}”; it is kept.",
+                f"scheme/{path}/{idle}", "Take it away, or choose another system", "note", "plant",
+            )
+            for idle in idle_figures(figures)
+        ]  # fmt: skip
     return found
 
 

@@ -116,6 +116,11 @@ def part_at(model: type[BaseModel], path: str) -> Part:
     return part
 
 
+def part_word(model: type[BaseModel], name: str) -> str:
+    """Return the word that stands before the titles of the fields below one field."""
+    return next((m.word for m in model.model_fields[name].metadata if isinstance(m, Part) and m.word), name)
+
+
 Chosen = bool | dict[str, Any]
 
 

@@ -181,14 +181,14 @@ class Staged:
     def _for_water(self, asked_w: Series, sources: list[tuple[HeatBrief, float]], design_c: float) -> list[Generated]:
         """What heats hot water: the heating's sources at the temperature of the store, or a heater of its own.
 
-        The two are reckoned as if they took turns within the hour, so that hot water finds the whole power of the source; the stand-by
-        loss of a boiler counts with the heating.
+        The two are reckoned as if they took turns within the hour, so that hot water finds the whole power of the source. A store lets it
+        run without going on and off, and the stand-by loss of a boiler counts with the heating.
         """
         water = self.brief.water
         store_c = np.full_like(asked_w, water.flow_c)
         most = float(asked_w.max(initial=0.0))
         if water.kind == "heating":
-            tried = [(replace(source, standby_share=0.0), max(rated, most)) for source, rated in sources]
+            tried = [(replace(source, standby_share=0.0, cycling=1.0), max(rated, most)) for source, rated in sources]
             return heat_in_order(tried, asked_w, store_c, store_c, self.outdoors, self.climate, design_c)[0]
         if water.kind == "heat_pump":
             own = HeatBrief(

@@ -12,16 +12,9 @@ import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField, TextField, YesNoField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
 import { Cell } from "../skin/builder/Layers";
+import { CarrierBench, Carriers, carriers, type Hours } from "./Carriers";
 import { EnergyFlow } from "./EnergyFlow";
 import { SystemSheet } from "./SystemSheet";
-
-const carriers = [
-  { id: "electricity", name: "electricity" },
-  { id: "gas", name: "gas" },
-  { id: "district_heat", name: "district heat" },
-  { id: "district_cold", name: "district cold" },
-  { id: "biomass", name: "biomass" },
-] as const;
 
 /** What meets the demand, the panels on the roof, prices and emission factors. */
 export default function Plant() {
@@ -31,6 +24,7 @@ export default function Plant() {
   const totals = outcome?.totals;
   const path = `schemes/${scheme.id}/plant`;
   const [flow, setFlow] = useState(false);
+  const [hours, setHours] = useState<Hours | null>(null);
   const staged = outcome?.systems ?? [];
   const simple =
     ["seasonal", undefined].includes(scheme.plant?.main?.ready) ||
@@ -38,7 +32,9 @@ export default function Plant() {
   return (
     <Workbench
       canvas={
-        flow && outcome && staged.length > 0 ? (
+        hours ? (
+          <CarrierBench {...hours} onClose={() => setHours(null)} />
+        ) : flow && outcome && staged.length > 0 ? (
           <EnergyFlow outcome={outcome} onClose={() => setFlow(false)} />
         ) : (
           <Scene />
@@ -139,16 +135,9 @@ export default function Plant() {
         )}
       </details>
       {outcome && <Bought outcome={outcome} units={units} />}
+      <Carriers outcome={outcome} onOpen={setHours} />
       <details>
-        <summary>Prices and emission factors</summary>
-        <div className="small quiet">Of the project: the same for all schemes, so that comparisons are fair.</div>
-        {carriers.map((c) => (
-          <div key={c.id}>
-            <NumberField path={`factors/${c.id}/price`} note={`${classOf[c.id]}.price`} label={`Price, ${c.name}`} />
-            <NumberField path={`factors/${c.id}/carbon`} note={`${classOf[c.id]}.carbon`} label={`Carbon, ${c.name}`} />
-          </div>
-        ))}
-        <NumberField path="factors/export_price" note="Factors.export_price" />
+        <summary>Comfort limits</summary>
         <NumberField path="factors/too_warm_c" note="Factors.too_warm_c" />
         <NumberField path="factors/too_cold_c" note="Factors.too_cold_c" />
       </details>
@@ -171,14 +160,6 @@ function Bought({ outcome, units }: { outcome: Outcome; units: "SI" | "IP" }) {
     </div>
   );
 }
-
-const classOf = {
-  electricity: "CarrierFactors",
-  gas: "GasFactors",
-  district_heat: "DistrictHeatFactors",
-  district_cold: "DistrictColdFactors",
-  biomass: "BiomassFactors",
-} as const;
 
 /** What the sources of a system give a year for what is bought, and hours in which they fall short. */
 function Sources({ system, units }: { system: Outcome["systems"][number]; units: "SI" | "IP" }) {

@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState } from "react";
-import { useKept } from "../../../app/state";
 import { tone } from "../../../app/tokens";
-import { scale } from "../../../app/words";
+import type { Kind } from "./kinds";
 
 const tall = 150;
 const hours = Array.from({ length: 24 }, (_, h) => h);
@@ -9,14 +8,14 @@ const hours = Array.from({ length: 24 }, (_, h) => h);
 /** A day as 24 bars: drawn by dragging over them, with the arrow keys, or by typing below them. */
 export function DayBars({
   values,
-  celsius,
+  kind,
   colour,
   name,
   onDraw,
   onKeep,
 }: {
   values: readonly number[];
-  celsius: boolean;
+  kind: Kind;
   colour: string;
   name: string;
   /** While it is drawn. */
@@ -24,7 +23,6 @@ export function DayBars({
   /** When it is drawn. */
   onKeep: (values: number[]) => unknown;
 }) {
-  const units = useKept((s) => s.units);
   const [drawn, setDrawn] = useState<number[] | null>(null);
   const shown = drawn ?? [...values];
   const box = useRef<SVGSVGElement>(null);
@@ -35,8 +33,8 @@ export function DayBars({
   useEffect(() => setDrawn(null), [stood, name]);
   useEffect(() => () => clearTimeout(pending.current), []);
 
-  const [low, high] = celsius ? reach(values) : [0, Math.max(1, ...values)];
-  const step = celsius ? 0.5 : 0.05;
+  const [low, high] = kind.reach(values);
+  const { step, say, read } = kind;
   const top = (v: number) => tall - (Math.min(Math.max(v - low, 0), high - low) / (high - low)) * tall;
 
   function under(e: React.PointerEvent): { hour: number; value: number } {
@@ -59,19 +57,12 @@ export function DayBars({
   }
   function nudge(hour: number, by: number) {
     const next = [...shown];
-    next[hour] = Number(Math.min(Math.max(next[hour] + by, celsius ? -50 : 0), celsius ? 60 : 1).toFixed(2));
+    next[hour] = Number(Math.min(Math.max(next[hour] + by, kind.low), kind.high).toFixed(2));
     setDrawn(next);
     onDraw(next);
     clearTimeout(pending.current);
     pending.current = setTimeout(() => onKeep(next), 500);
   }
-  const to = scale("°C", units);
-  const say = (v: number) => (celsius ? (v * to.factor + to.offset).toFixed(1) : String(Math.round(v * 100)));
-  const read = (text: string) => {
-    const number = Number(text.trim().replace(",", ".").replace("%", ""));
-    if (!text.trim() || Number.isNaN(number)) return null;
-    return celsius ? (number - to.offset) / to.factor : number / 100;
-  };
   return (
     <div className="day-bars">
       <svg
@@ -115,7 +106,7 @@ export function DayBars({
             role="slider"
             aria-label={`${name}, ${h}:00`}
             aria-valuenow={Number(say(shown[h]))}
-            aria-valuetext={`${say(shown[h])} ${celsius ? to.unit : "%"}`}
+            aria-valuetext={`${say(shown[h])} ${kind.unit}`}
             onKeyDown={(e) => {
               const by = { ArrowUp: step, ArrowDown: -step, PageUp: 4 * step, PageDown: -4 * step }[e.key];
               if (by !== undefined) {
@@ -152,16 +143,11 @@ export function DayBars({
         ))}
       </div>
       <div className="spread small quiet">
-        <span>{celsius ? to.unit : "% of the most"}</span>
+        <span>{kind.unit}</span>
         <span>drag over the bars, use the arrow keys, or type</span>
       </div>
     </div>
   );
-}
-
-/** Temperatures between which bars are drawn. */
-function reach(values: readonly number[]): [number, number] {
-  return [Math.min(10, Math.floor(Math.min(...values))), Math.max(30, Math.ceil(Math.max(...values)))];
 }
 
 function Typed({ label, value, onCommit }: { label: string; value: string; onCommit: (text: string) => void }) {

@@ -10,6 +10,7 @@ import { type FieldName, notes, ownName } from "../../../fields/notes";
 import { read, show, shownAs } from "../../../fields/paths";
 import { Cell } from "../../skin/builder/Layers";
 import { KeepButton } from "../../skin/OwnLibrary";
+import { shares, temperatures } from "./kinds";
 import { changed, copied, keptIn, lean, oneDay, type Schedule, type ScheduleName, schedules } from "./profile";
 import { ScheduleEditor } from "./ScheduleEditor";
 
@@ -55,6 +56,7 @@ function Bench({
   const { scheme, state } = useScheme();
   const edit = useEdit();
   const attempt = useTry(scheme.id);
+  const units = useKept((s) => s.units);
   const [which, setWhich] = useState<ScheduleName>("occupancy");
   const kind = schedules.find((s) => s.id === which) ?? schedules[0];
   const schedule = profile[which] as Schedule | null;
@@ -164,13 +166,17 @@ function Bench({
             </button>
           ))}
         </span>
-        <Tables profile={profile} celsius={kind.celsius} onRead={(hourly) => put({ [which]: { hourly } })} />
+        <Tables
+          celsius={kind.celsius}
+          saved={`profiles/${profile.id}/hours`}
+          onRead={(hourly) => put({ [which]: { hourly } })}
+        />
       </div>
       {schedule ? (
         <ScheduleEditor
           key={which}
           schedule={schedule}
-          celsius={kind.celsius}
+          kind={kind.celsius ? temperatures(units) : shares}
           name={kind.name}
           others={schedules.filter((o) => o.id !== which && o.celsius === kind.celsius)}
           aside={beside}
@@ -196,7 +202,7 @@ function Bench({
 }
 
 /** A schedule as it was given, with what it leaves out. */
-function full(schedule: Partial<Schedule>): Schedule {
+export function full(schedule: Partial<Schedule>): Schedule {
   const rules = (schedule.rules ?? []).map((r) => ({ ...blank, ...r }));
   return { days: schedule.days ?? [], rules, hourly: schedule.hourly ?? null };
 }
@@ -324,13 +330,14 @@ function Control({
 }
 
 /** Tables of 8,760 values, in and out. */
-function Tables({
-  profile,
-  celsius,
+export function Tables({
+  celsius = false,
+  saved,
   onRead,
 }: {
-  profile: ShelfProfile;
-  celsius: boolean;
+  celsius?: boolean;
+  /** Where below the project all schedules are got as a table. */
+  saved?: string;
   onRead: (values: number[]) => Promise<boolean>;
 }) {
   const project = useProjectId();
@@ -362,7 +369,7 @@ function Tables({
   }
   const save = (ending: "csv" | "xlsx") => {
     setMenu(null);
-    void saveFrom(`/api/projects/${project}/profiles/${profile.id}/hours.${ending}?units=${units}`);
+    void saveFrom(`/api/projects/${project}/${saved}.${ending}?units=${units}`);
   };
   return (
     <>
@@ -390,8 +397,8 @@ function Tables({
         >
           take from a table (CSV, XLSX)
         </MenuItem>
-        <MenuItem onClick={() => save("csv")}>save all schedules as CSV</MenuItem>
-        <MenuItem onClick={() => save("xlsx")}>save all schedules as XLSX</MenuItem>
+        {saved && <MenuItem onClick={() => save("csv")}>save all schedules as CSV</MenuItem>}
+        {saved && <MenuItem onClick={() => save("xlsx")}>save all schedules as XLSX</MenuItem>}
       </Menu>
       <Menu anchorEl={from} open={Boolean(from)} onClose={() => setFrom(null)}>
         <MenuItem disabled>Which column?</MenuItem>

@@ -7,6 +7,7 @@ import { versionOf } from "../../../api/versions";
 import { freshId } from "../../../app/words";
 import { Carpet } from "../../../charts/Carpet";
 import { DayBars } from "./DayBars";
+import type { Kind } from "./kinds";
 import { type Day, lean, oneDay, type Schedule } from "./profile";
 import { Rules } from "./Rules";
 import { YearStrip } from "./YearStrip";
@@ -40,7 +41,7 @@ function useYear(schedule: Schedule) {
 /** One schedule: its days as bars, the rules that order them, and the year that comes of it. */
 export function ScheduleEditor({
   schedule,
-  celsius,
+  kind,
   name,
   others,
   aside,
@@ -49,7 +50,7 @@ export function ScheduleEditor({
   onCopyTo,
 }: {
   schedule: Schedule;
-  celsius: boolean;
+  kind: Kind;
   name: string;
   /** Other schedules of the profile that days and rules can be copied to. */
   others: { id: string; name: string }[];
@@ -64,7 +65,7 @@ export function ScheduleEditor({
   const year = useYear(schedule).data;
   const day = schedule.days.find((d) => d.id === wanted) ?? schedule.days[0];
   if (schedule.hourly || !day)
-    return <ByTheHour schedule={schedule} celsius={celsius} name={name} aside={aside} onChange={onChange} />;
+    return <ByTheHour schedule={schedule} kind={kind} name={name} aside={aside} onChange={onChange} />;
   const at = schedule.days.indexOf(day);
   const count = (k: number) => year?.holds.filter((h) => h === k).length;
   const withDay = (id: string, part: Partial<Day>) => (now: Schedule) => ({
@@ -167,7 +168,7 @@ export function ScheduleEditor({
           <DayBars
             key={day.id}
             values={day.values}
-            celsius={celsius}
+            kind={kind}
             colour={dayColours[at % dayColours.length]}
             name={`${name}, ${day.name || day.id}`}
             onDraw={(values) => onDraw(withDay(day.id, { values }))}
@@ -188,23 +189,21 @@ export function ScheduleEditor({
 /** A schedule that was read from a table of 8,760 values. */
 function ByTheHour({
   schedule,
-  celsius,
+  kind,
   name,
   aside,
   onChange,
 }: {
   schedule: Schedule;
-  celsius: boolean;
+  kind: Kind;
   name: string;
   aside: ReactNode;
   onChange: (change: (now: Schedule) => Schedule) => unknown;
 }) {
   const values = schedule.hourly ?? [];
   const mean = values.reduce((a, b) => a + b, 0) / Math.max(values.length, 1);
-  const shown = celsius ? values : values.map((v) => v * 100);
-  const series = [
-    { case: "", zone: "", zone_name: "", line: "schedule", title: name, unit: celsius ? "°C" : "%", values: shown },
-  ];
+  const shown = values.map((v) => Number(kind.say(v)));
+  const series = [{ case: "", zone: "", zone_name: "", line: "schedule", title: name, unit: kind.unit, values: shown }];
   return (
     <div className="schedule" role="region" aria-label={`Schedule: ${name}`}>
       <p className="small">8,760 values from a table, one for each hour of the year.</p>
