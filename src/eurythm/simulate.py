@@ -489,7 +489,8 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     course = course_of(case.arrays, demand, limits_of(case.arrays.zones, factors))
     summary, delivered = _to_the_meter(case, course)
     remarks = [r.as_dict() for r in (*case.remarks, *plant_remarks(delivered.systems))]
-    outcome = assess(case.building, case.arrays, demand, course, delivered, summary, factors, remarks)
+    days = days_of(case.brief.place, case.brief.climate)
+    outcome = assess(case.brief, case.building, case.arrays, demand, course, delivered, summary, factors, days, remarks)
     return Run(case.brief, case.building, case.light, case.arrays, demand, delivered, outcome)
 
 
@@ -650,7 +651,7 @@ def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
     area = case.generation.module_area_m2
     daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
     days = days_of(case.brief.place, case.brief.climate)
-    return summarise(case.building, case.arrays, course, delivered, case.factors, days, area, daylit, case.substeps), delivered
+    return summarise(case.brief, case.building, case.arrays, course, delivered, case.factors, days, area, daylit, case.substeps), delivered
 
 
 def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:

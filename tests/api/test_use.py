@@ -67,3 +67,19 @@ def test_a_profile_of_the_project_stands_before_the_shipped_one_of_its_id(projec
     project.edit(op="remove", path="library/profiles/library")
     (one,) = [p for p in project.get("shelf")["profiles"] if p["id"] == "library"]
     assert (one["own"], one["person_area"]) == (False, 8.0)
+
+
+def test_the_cost_table_is_given_over_and_schemes_are_held_against_the_reference(project: Project) -> None:
+    project.edit(op="set", path="schemes/scheme-1/plant/main/ready", value="gas-radiators")
+    project.edit(op="duplicate_scheme", scheme="scheme-1", id="other", name="Other")
+    project.edit(op="set", path="schemes/other/plant/main/ready", value="ground-pump-floor")
+    held = project.get("schemes/other/held")
+    assert held["extra"] > 0
+    assert held["sentence"].startswith(f"{held['extra']:,.0f} € more to build than {held['than']}")
+    project.edit(op="put", path="factors/costs", item={"id": "heat-ground_heat_pump", "cost": 5000})
+    assert project.get("schemes/other/held")["extra"] > held["extra"]
+    (row,) = [r for r in project.get("costs") if r["id"] == "heat-ground_heat_pump"]
+    assert (row["cost"], row["given"]) == (5000, ["cost"])
+    fault = project.edit(422, op="put", path="factors/costs", item={"id": "pv", "cost": -5})
+    assert fault["path"].startswith("factors/costs/pv")
+    project.get("schemes/none/held", 404)

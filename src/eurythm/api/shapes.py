@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from eurythm.assess.outcome import Comfort, Month, Peaks, Totals, ZoneYear
+from eurythm.assess.worth import Worth
 from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
 from eurythm.model.project import Project, StudySpec
@@ -189,6 +190,7 @@ class OutcomeOut(BaseModel):
     systems: list[SystemTold]
     closure: float
     drift: float
+    worth: Worth
     remarks: list[RemarkOut]
     elements: dict[str, ElementFacts]
 
@@ -348,6 +350,35 @@ class BesideOut(BaseModel):
     sources: list[SourceOut]
     heating: UseBesideOut
     cooling: UseBesideOut
+
+
+class HeldOut(BaseModel):
+    """A scheme against the reference over the years: € and years, kg avoided; None where there is no answer; and in words."""
+
+    than: str
+    extra: float
+    saving: float
+    payback_years: float | None
+    discounted_payback_years: float | None
+    net_present_value: float
+    internal_rate: float | None
+    avoided_kg: float
+    cost_per_tonne: float | None
+    sentence: str
+
+
+class CostRowOut(BaseModel):
+    """An entry of the cost table; `given` names what the project gave."""
+
+    id: str
+    group: str
+    title: str
+    unit: str
+    cost: float
+    life_years: int
+    upkeep_share: float
+    carbon_kg: float | None
+    given: list[str]
 
 
 class SharedOut(BaseModel):

@@ -10,7 +10,11 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from eurythm.assess.bill import bill_of
+from eurythm.assess.inventory import inventory
+from eurythm.assess.worth import Worth, worth_of
 from eurythm.brief.calendar import YearDays
+from eurythm.brief.costs import costs_of
+from eurythm.brief.resolve import Brief
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
@@ -65,6 +69,12 @@ class Totals(TypedDict):
     carrier_cost: dict[Carrier, float]
     carbon_kg_per_m2: float
     cost_per_m2: float
+    investment: float
+    global_cost: float
+    embodied_kg: float
+    whole_life_kg: float
+    global_cost_per_m2: float
+    whole_life_kg_per_m2_a: float
     lighting_kwh_per_m2: float
     lighting_saved_kwh_per_m2: float
     daylit_share: float | None
@@ -158,6 +168,7 @@ class Outcome(Summary):
     zones: list[ZoneYear]
     monthly: list[Month]
     systems: list[SystemTold]
+    worth: Worth
     remarks: list[RemarkDict]
 
     def as_dict(self) -> dict[str, Any]:
@@ -170,6 +181,7 @@ def _kwh(series: Series) -> float:
 
 
 def summarise(
+    brief: Brief,
     building: Building,
     arrays: Arrays,
     course: Course,
@@ -194,6 +206,7 @@ def summarise(
     used, exported = _kwh(delivered.used), _kwh(delivered.exported)
     imported = {name: _kwh(series) for name, series in delivered.imported.items()}
     bill = bill_of(delivered.imported, delivered.exported, factors, days)
+    worth = worth_of(inventory(brief, building, costs_of(factors), area, delivered.systems, module_area), bill, factors)
     carbon, cost = bill.total("carbon_kg"), bill.cost
     primary, nonrenewable = bill.total("primary_kwh"), bill.total("primary_nonrenewable_kwh")
     outside = [f for f in building.faces if f.boundary == "outdoors"]
@@ -228,6 +241,12 @@ def summarise(
         "carrier_cost": {name: one.cost for name, one in bill.carriers.items()},
         "carbon_kg_per_m2": carbon * per_area,
         "cost_per_m2": cost * per_area,
+        "investment": worth["investment"],
+        "global_cost": worth["global_cost"],
+        "embodied_kg": worth["embodied_kg"],
+        "whole_life_kg": worth["whole_life_kg"],
+        "global_cost_per_m2": worth["global_cost"] * per_area,
+        "whole_life_kg_per_m2_a": worth["whole_life_kg"] * per_area / worth["horizon_years"],
         "lighting_kwh_per_m2": energy["lighting"] * per_area,
         "lighting_saved_kwh_per_m2": _kwh(arrays.asked.lighting_saved) * per_area,
         "daylit_share": daylit[0],
@@ -243,15 +262,20 @@ def summarise(
 
 
 def assess(
-    building: Building, arrays: Arrays, demand: Demand, course: Course, delivered: Delivered, summary: Summary,
-    factors: Factors, remarks: list[RemarkDict],
+    brief: Brief, building: Building, arrays: Arrays, demand: Demand, course: Course, delivered: Delivered, summary: Summary,
+    factors: Factors, days: YearDays, remarks: list[RemarkDict],
 ) -> Outcome:  # fmt: skip
-    """Put what is told by zone and month beside the summary."""
+    """Put what is told by zone, month, system and part of the building beside the summary."""
+    totals = summary.totals
+    entries = inventory(
+        brief, building, costs_of(factors), totals["conditioned_floor_area_m2"], delivered.systems, totals["module_area_m2"]
+    )
     return Outcome(
         **vars(summary),
         zones=_zones(building, arrays, demand, course),
         monthly=_monthly(course, delivered),
         systems=list(delivered.systems),
+        worth=worth_of(entries, bill_of(delivered.imported, delivered.exported, factors, days), factors),
         remarks=remarks,
     )
 

@@ -70,7 +70,7 @@ def account_of(construction: Construction, climate: Climate | None = None) -> Ac
     u = u_value(construction, element)
     built = build_up(construction, element)
     outside, inside = films(construction, element)
-    carbon = [_carbon(layer) for layer in construction.layers]
+    carbon = [layer_carbon(layer) for layer in construction.layers]
     unknown = tuple(dict.fromkeys(layer.name for layer, c in zip(construction.layers, carbon, strict=True) if c is None))
     wet = moisture(construction, element, climate) if climate is not None and construction.layers and element in OUTDOORS else None
     return Account(
@@ -117,7 +117,7 @@ def _sd(layer: Layer) -> float | None:
     return None if layer.vapour_resistance is None else layer.thickness_m * layer.vapour_resistance
 
 
-def _carbon(layer: Layer) -> float | None:
+def layer_carbon(layer: Layer) -> float | None:
     """CO2 equivalent of a layer, kg/m2."""
     if layer.air != "none":
         return 0.0

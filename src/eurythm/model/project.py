@@ -6,6 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from eurythm.model.costs import CostItem, Money
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.library import Library
@@ -130,6 +131,8 @@ class Factors(Described):
     district_heat: DistrictHeatFactors = DistrictHeatFactors()
     district_cold: DistrictColdFactors = DistrictColdFactors()
     biomass: BiomassFactors = BiomassFactors()
+    money: Money = Money()
+    costs: Annotated[tuple[CostItem, ...], Field(max_length=200)] = ()
     export_price: float = quantity(0.08, "Price of export", "€/kWh", digits=3, ge=-1, le=5, usual=(0.0, 0.3), source=FACTOR)
     too_warm_c: float = quantity(
         27.0, "Too warm above", "°C", digits=1, ge=0, le=60, usual=(25, 28), source="EN 16798-1 category III, order of size (unverified)"

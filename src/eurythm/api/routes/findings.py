@@ -13,6 +13,7 @@ from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
 from eurythm.assess.figures import figures_of
+from eurythm.assess.worth import held_against
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
@@ -80,7 +81,11 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
     for column in columns[1:]:
         if base.outcome is not None and column.outcome is not None:
             column.differences = _differences(column.outcome, base.outcome)
-            column.sentences = sentences(column.outcome.model_dump(), base.outcome.model_dump(), base.title, units)
+            mine, other = column.outcome.model_dump(), base.outcome.model_dump()
+            column.sentences = [
+                *sentences(mine, other, base.title, units),
+                held_against(mine, other, project.factors, base.title)["sentence"],
+            ]
     return FindingsOut(columns=columns)
 
 

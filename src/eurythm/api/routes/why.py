@@ -5,10 +5,25 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
+from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked, scheme_of
 from eurythm.api.office import Here
-from eurythm.api.shapes import BesideOut, HourlyAsk, HourlyFileAsk, HourlyOut, LineOut, PeaksOut, SeriesOut, SharesOut, WhyOut
+from eurythm.api.shapes import (
+    BesideOut,
+    CostRowOut,
+    HeldOut,
+    HourlyAsk,
+    HourlyFileAsk,
+    HourlyOut,
+    LineOut,
+    PeaksOut,
+    SeriesOut,
+    SharesOut,
+    WhyOut,
+)
+from eurythm.api.views import outcome
 from eurythm.assess.attribution import attribution
+from eurythm.assess.worth import held_against
+from eurythm.brief.costs import costs_of
 from eurythm.climate.year import HOURS
 from eurythm.explain.shares import shares_of_difference
 from eurythm.explain.sides import side_by_side
@@ -39,6 +54,24 @@ def get_peaks(project_id: str, scheme_id: str, here: Here) -> PeaksOut:
     documents = (case.place, case.library, case.scheme, case.factors, case.climate)
     peaks = {str(n): run(*documents, n).outcome.peaks for n in (1, SUBSTEPS)}
     return PeaksOut(by_substeps=peaks, **size(*documents))
+
+
+@router.get("/costs")
+def get_costs(project_id: str, here: Here) -> list[CostRowOut]:
+    """Return the cost table with what the project gave."""
+    rows = costs_of(here.projects.state(project_id).project.factors).values()
+    return [CostRowOut(**{**vars(row), "given": sorted(row.given)}) for row in rows]
+
+
+@router.get("/schemes/{scheme_id}/held")
+def get_held(project_id: str, scheme_id: str, here: Here) -> HeldOut:
+    """Return what a scheme costs and avoids against the reference over the years."""
+    state = here.projects.state(project_id)
+    project, files = state.project, here.projects.files(project_id)
+    mine, base = (outcome(project, scheme_of(project, s), files, state.revision).model_dump() for s in (scheme_id, project.reference))
+    return HeldOut(
+        than=project.scheme(project.reference).name, **held_against(mine, base, project.factors, project.scheme(project.reference).name)
+    )
 
 
 @router.get("/pins/{pin_id}/why")

@@ -15,6 +15,7 @@ import { Cell } from "../skin/builder/Layers";
 import { CarrierBench, Carriers, carriers, type Hours } from "./Carriers";
 import { EnergyFlow } from "./EnergyFlow";
 import { SystemSheet } from "./SystemSheet";
+import { WorthBench, WorthSummary } from "./Worth";
 
 /** What meets the demand, the panels on the roof, prices and emission factors. */
 export default function Plant() {
@@ -25,6 +26,7 @@ export default function Plant() {
   const path = `schemes/${scheme.id}/plant`;
   const [flow, setFlow] = useState(false);
   const [hours, setHours] = useState<Hours | null>(null);
+  const [worth, setWorth] = useState(false);
   const staged = outcome?.systems ?? [];
   const simple =
     ["seasonal", undefined].includes(scheme.plant?.main?.ready) ||
@@ -34,6 +36,8 @@ export default function Plant() {
       canvas={
         hours ? (
           <CarrierBench {...hours} onClose={() => setHours(null)} />
+        ) : worth && outcome ? (
+          <WorthBench outcome={outcome} onClose={() => setWorth(false)} />
         ) : flow && outcome && staged.length > 0 ? (
           <EnergyFlow outcome={outcome} onClose={() => setFlow(false)} />
         ) : (
@@ -135,6 +139,7 @@ export default function Plant() {
         )}
       </details>
       {outcome && <Bought outcome={outcome} units={units} />}
+      {outcome && <WorthSummary outcome={outcome} onOpen={() => setWorth(true)} />}
       <Carriers outcome={outcome} onOpen={setHours} />
       <details>
         <summary>Comfort limits</summary>
