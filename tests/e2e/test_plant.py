@@ -145,3 +145,34 @@ def test_demand_and_standing_charges_are_typed(demo: Eurythm) -> None:
     demo.type("factors/electricity/demand_charge", "5")
     assert demo.outcome()["totals"]["cost"] > before + 240
     expect(demo.page.locator('[data-carrier="electricity"]')).to_contain_text("Highest hour")
+
+
+def test_payback_and_cost_a_tonne_are_read_in_words(demo: Eurythm) -> None:
+    """The reference on gas, another scheme on a ground heat pump: sums opened to their parts, a price given, the sentence in Findings."""
+    page = demo.page
+    demo.choose("System", "Gas boiler and chiller, fan coils, balanced ventilation")
+    demo.open("plant", "terraces")
+    demo.choose("System", "Ground heat pump, floor heating, free cooling")
+    sheet = page.locator("[data-held-in-sheet]")
+    expect(sheet).to_contain_text("than Quay")
+    expect(sheet).to_contain_text("€ a tonne")
+    demo.button("Parts and cost table").click()
+    bench = page.get_by_role("region", name="Costs and carbon over the years")
+    expect(bench.locator('[data-part="heat-ground_heat_pump"]')).to_contain_text("kW")
+    held = bench.locator('[data-held="terraces"]')
+    expect(held).to_contain_text("discounted payback")
+    before = demo.outcome()["worth"]["investment"]
+    revision = demo.revision
+    cell = bench.get_by_label("Ground heat pump with probes, cost")
+    cell.fill("4000")
+    cell.press("Enter")
+    demo.settled(revision)
+    assert demo.state["given"]["factors"]["costs"] == [{"id": "heat-ground_heat_pump", "cost": 4000}]
+    assert demo.outcome()["worth"]["investment"] > before
+    expect(bench.locator('[data-cost="heat-ground_heat_pump"] td').nth(1)).not_to_have_class("assumed-cell")
+    revision = demo.revision
+    cell.fill("")
+    cell.press("Enter")
+    demo.settled(revision)
+    assert demo.state["given"]["factors"]["costs"] == []
+    assert demo.outcome()["worth"]["investment"] == pytest.approx(before)
