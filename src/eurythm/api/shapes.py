@@ -216,7 +216,7 @@ class HourlyAsk(BaseModel):
 
     cases: list[CaseAsk] = Field(min_length=1, max_length=6)
     zones: list[str] = Field(default=[""], min_length=1, max_length=30)
-    lines: list[str] = Field(min_length=1, max_length=20)
+    lines: list[str] = Field(min_length=1, max_length=40)
     start: int = Field(default=0, ge=0, lt=8760)
     hours: int = Field(default=8760, ge=1, le=8760)
 

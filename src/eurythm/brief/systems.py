@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.model.plant import (
     AirFigures,
@@ -358,13 +359,13 @@ def completed(figures: SystemFigures, id: str, name: str, path: str) -> SystemBr
     if emission.return_c >= emission.flow_c:
         raise EurythmError(
             "water-crossed",
-            f"The return ({emission.return_c:g} °C) is not below the heating water ({emission.flow_c:g} °C).",
+            f"The return ({amount(emission.return_c, '°C')}) is not below the heating water ({amount(emission.flow_c, '°C')}).",
             f"{path}/emission/return_c",
         )
     if emission.least_flow_c > emission.flow_c:
         raise EurythmError(
             "water-crossed",
-            f"The heating water at the least ({emission.least_flow_c:g} °C) is above that of the coldest day ({emission.flow_c:g} °C).",
+            f"The heating water at the least ({amount(emission.least_flow_c, '°C')}) is above that of the coldest day ({amount(emission.flow_c, '°C')}).",
             f"{path}/emission/least_flow_c",
         )
     for group, source in zip(("heat", "peak"), (h for h in heat if h.kind == "boiler"), strict=False):
@@ -375,7 +376,7 @@ def completed(figures: SystemFigures, id: str, name: str, path: str) -> SystemBr
     if air.by_air and air.most_supply_c <= air.supply_c:
         raise EurythmError(
             "supply-crossed",
-            f"The warmest supply air ({air.most_supply_c:g} °C) is not above the coldest ({air.supply_c:g} °C).",
+            f"The warmest supply air ({amount(air.most_supply_c, '°C')}) is not above the coldest ({amount(air.supply_c, '°C')}).",
             f"{path}/air/most_supply_c",
         )
     cold_kind = usual_of(figures, "cold")["kind"]
