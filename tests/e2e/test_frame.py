@@ -197,7 +197,6 @@ def test_an_edit_fetches_only_what_hangs_on_it(demo: Eurythm) -> None:
     demo.settled()
     asked: list[str] = []
     demo.page.on("request", lambda request: asked.append(request.url.rpartition("/")[2].partition("?")[0]))
-    demo.page.get_by_text("Prices and emission factors").click()
     demo.type("factors/electricity/price", "0.41")
     assert "outcome" in asked
     assert not {"geometry", "shelf"} & set(asked)

@@ -180,7 +180,6 @@ def test_efficiencies_carriers_and_prices_reach_the_cost(demo: Eurythm) -> None:
     demo.open("plant")
     demo.settled()
     cost = demo.outcome()["totals"]["cost"]
-    demo.page.locator("summary", has_text="Prices and emission factors").click()
     demo.type("factors/electricity/price", "0.56")
     totals = demo.outcome()["totals"]
     assert totals["cost"] == pytest.approx(cost + 0.28 * totals["carrier_kwh"]["electricity"])
