@@ -12,7 +12,6 @@ from eurythm.model.schedule import Schedule
 SOURCE = f"{OWN}; order of size of EN 16798-1 annex C (unverified)"
 FIRST_SKETCH = f"{OWN} for a first sketch"
 Spans = tuple[tuple[int, int, float], ...]
-DAILY: Spans = ()
 
 
 def _day(base: float, spans: Spans) -> list[float]:

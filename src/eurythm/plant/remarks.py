@@ -12,17 +12,17 @@ FEW_HOURS = 100
 
 
 def plant_remarks(systems: Sequence[SystemTold]) -> list[Remark]:
-    """Return which systems leave many hours unmet, and which sources never run."""
+    """Return which systems leave many hours of heat or cold unmet."""
     found = []
     for told in systems:
         path = "scheme/plant/main" if told["id"] == "main" else f"scheme/plant/systems/{told['id']}"
-        short: tuple[tuple[str, int, str], ...] = (("heat", told["short_heat_h"], "heat"), ("cold", told["short_cold_h"], "cold"))
+        short = (("heat", told["short_heat_h"]), ("cold", told["short_cold_h"]))
         found += [
             Remark(
-                "load-not-met", f"“{told['name']}”: {what} falls short in {hours:,} hours of the year.", f"{path}/{group}/power_kw",
+                "load-not-met", f"“{told['name']}”: {what} falls short in {hours:,} hours of the year.", f"{path}/{what}/power_kw",
                 "Give it more power, or another source", "doubtful", "plant",
             )
-            for what, hours, group in short
+            for what, hours in short
             if hours > FEW_HOURS
         ]  # fmt: skip
     return found
