@@ -27,6 +27,9 @@ KEEP = {
     "use": 10,
     "gains": 8,
     "arrays": 4,
+    "panels": 24,
+    "panel_light": 10,
+    "generation": 24,
     "demand": 4,
     "course": 40,
     "design": 24,
@@ -34,7 +37,7 @@ KEEP = {
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset({"light", "daylight", "floors", "arrays", "demand", "course", "design", "parts"})
+LARGE = frozenset({"light", "daylight", "floors", "arrays", "panel_light", "generation", "demand", "course", "design", "parts"})
 """Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
 """How much the results of one such step may take before the oldest go; the last two always stay."""

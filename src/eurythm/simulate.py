@@ -10,14 +10,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
-from eurythm.assess.outcome import Outcome, Summary, assess, summarise
+from eurythm.assess.outcome import Metered, Outcome, Summary, assess, meter, summarise
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, days_of, resolve, zone_brief
 from eurythm.brief.systems import SystemBrief, ZoneAir, systems_of, zone_airs
@@ -28,7 +28,7 @@ from eurythm.daylight.control import left_on
 from eurythm.daylight.floors import FloorLight, FloorShares, floor_light, floor_shares
 from eurythm.daylight.illuminance import Illuminance, Skin, illuminance
 from eurythm.daylight.sensors import refuse_too_much, sensor_remarks, sensors_of
-from eurythm.geometry.building import Building, Face, Kind
+from eurythm.geometry.building import Building, Face, Kind, Shade
 from eurythm.geometry.cladding import clad
 from eurythm.geometry.form import internal_areas, make_building
 from eurythm.geometry.openings import place_openings, skin_north
@@ -43,14 +43,16 @@ from eurythm.model.remark import Remark
 from eurythm.model.scheme import Scheme
 from eurythm.model.scheme import Skin as SchemeSkin
 from eurythm.plant.air_side import Outdoors
-from eurythm.plant.delivered import Delivered, Served, deliver, groups_of, zones_wanted
+from eurythm.plant.collectors import fields
+from eurythm.plant.delivered import Delivered, FromSun, Served, deliver, groups_of, zones_wanted
 from eurythm.plant.outdoors import outdoors_of
-from eurythm.plant.photovoltaics import Generation, generate, panel_faces
+from eurythm.plant.panels import Panel, Where, free_plane, panel_remarks, placed
+from eurythm.plant.photovoltaics import generate
 from eurythm.plant.remarks import plant_remarks
 from eurythm.plant.seasonal import Seasonal
 from eurythm.plant.staged import Design, Staged
 from eurythm.plant.system import System
-from eurythm.sun.radiation import FaceLight, light_on_faces
+from eurythm.sun.radiation import FaceLight, light_on, light_on_faces
 from eurythm.thermal.balance import Course, Demand, balance, course_of
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.comfort import limits_of
@@ -70,6 +72,8 @@ LIGHT: frozenset[Step] = OPENINGS | {"light"}
 DAYLIGHT: frozenset[Step] = CLADDING | LIGHT | {"daylight"}
 USE: frozenset[Step] = FORM | {"lights", "use"}
 BALANCE: frozenset[Step] = DAYLIGHT | USE | {"balance"}
+PANELS: frozenset[Step] = frozenset({"panels"})
+GENERATION: frozenset[Step] = frozenset({"panels", "generation"})
 """Fields of which steps each step reads."""
 
 
@@ -88,17 +92,19 @@ class Form(Inputs[Building]):
 
 @dataclass(frozen=True, eq=False)
 class Openings(Inputs[Building]):
-    """Windows, doors and shades on the faces."""
+    """Windows, doors and shades on the faces; `free` are arrays that stand by themselves and shade, by id and corners."""
 
     form: Made[Building]
     place: Excerpt[Place]
     scheme: Excerpt[Scheme]
+    free: tuple[tuple[str, tuple[tuple[float, ...], ...]], ...]
     step = "openings"
 
     def make(self) -> Building:
         """The form with windows and shades."""
         scheme = self.scheme.read
-        return place_openings(self.form.result, scheme.skin, skin_north(scheme, self.place.read.north_deg), scheme.zones)
+        opened = place_openings(self.form.result, scheme.skin, skin_north(scheme, self.place.read.north_deg), scheme.zones)
+        return opened.with_openings(opened.faces, tuple(Shade(f"free/{id}", np.array(corners)) for id, corners in self.free))
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,19 +123,66 @@ class Cladding(Inputs[Building]):
 
 @dataclass(frozen=True, eq=False)
 class Light(Inputs[dict[str, FaceLight]]):
-    """Sun and sky on the faces. How many panels there are weighs nothing; whether there are any does."""
+    """Sun and sky on the faces."""
 
     opened: Made[Building]
     place: Excerpt[Place]
     scheme: Excerpt[Scheme]
     climate: ClimateYear
-    any_panels: bool
-    panels: tuple[Face, ...] = field(metadata=FOLLOWS)
     step = "light"
 
     def make(self) -> dict[str, FaceLight]:
         """Light by face."""
-        return light_on_faces(self.opened.result, self.place.read, self.climate, self.panels)
+        return light_on_faces(self.opened.result, self.place.read, self.climate)
+
+
+@dataclass(frozen=True, eq=False)
+class Panels(Inputs[tuple[Panel, ...]]):
+    """Where panels and collectors lie. How large the share of all roofs is weighs nothing; whether there is any does."""
+
+    opened: Made[Building]
+    scheme: Excerpt[Scheme]
+    where: Where
+    any_share: bool
+    step = "panels"
+
+    def make(self) -> tuple[Panel, ...]:
+        """Panels of all arrays."""
+        return placed(self.scheme.read.plant, self.opened.result, self.where, self.any_share)
+
+
+@dataclass(frozen=True, eq=False)
+class PanelLight(Inputs[dict[str, FaceLight]]):
+    """Sun and sky on the panels."""
+
+    opened: Made[Building]
+    panels: Made[tuple[Panel, ...]]
+    place: Excerpt[Place]
+    climate: ClimateYear
+    step = "panel_light"
+
+    def make(self) -> dict[str, FaceLight]:
+        """Light by panel."""
+        looking = [(panel.face, panel.samples) for panel in self.panels.result]
+        return light_on(self.opened.result, self.place.read, self.climate, looking)
+
+
+@dataclass(frozen=True, eq=False)
+class SunPower(Inputs[FromSun]):
+    """What arrays make of the light, behind their inverters, and the light on collectors."""
+
+    panels: Made[tuple[Panel, ...]]
+    light: Made[dict[str, FaceLight]]
+    place: Excerpt[Place]
+    scheme: Excerpt[Scheme]
+    climate: ClimateYear
+    step = "generation"
+
+    def make(self) -> FromSun:
+        """A year of all arrays and collectors."""
+        plant, place = self.scheme.read.plant, self.place.read
+        asked = self.panels.result, self.light.result, plant, place, self.climate
+        return FromSun(generate(*asked), fields(*asked))
 
 
 @dataclass(frozen=True, eq=False)
@@ -324,11 +377,24 @@ class Prepared:
     building: Building
     light: dict[str, FaceLight]
     arrays: Arrays
-    generation: Generation
+    opened: Made[Building] = field(repr=False)
     bright: FloorShares | None
     substeps: int
     key: str
     form: str
+
+    @cached_property
+    def panels(self) -> Made[tuple[Panel, ...]]:
+        """Where panels and collectors lie."""
+        brief = self.brief
+        return _panels(self.opened, brief.place, brief.scheme, brief.climate.location.latitude_deg)
+
+    @cached_property
+    def sun(self) -> FromSun:
+        """What arrays and collectors make of the sun; no heat balance waits for it."""
+        place, scheme, climate = Excerpt(self.brief.place, LIGHT), self.brief.scheme, self.brief.climate
+        light = made(PanelLight(self.opened, self.panels, place, climate))
+        return made(SunPower(self.panels, light, place, Excerpt(scheme, GENERATION), climate)).result
 
     @property
     def remarks(self) -> tuple[Remark, ...]:
@@ -339,6 +405,7 @@ class Prepared:
             *self.brief.climate.remarks,
             *document_remarks(place, scheme),
             *building_remarks(self.building, scheme, skin_north(scheme, place.north_deg)),
+            *panel_remarks(scheme.plant, self.panels.result),
             *(sensor_remarks(self.building, scheme.use.sensors, scheme.turn_deg, turning_point(scheme)) if scheme.use.sensors else ()),
             *MEMO.get("cuts", digest(self.form, around), lambda: cutting_remarks(self.building, place)),
         )
@@ -351,6 +418,7 @@ class Run:
     brief: Brief
     building: Building
     light: dict[str, FaceLight]
+    panels: tuple[Panel, ...]
     arrays: Arrays
     demand: Demand
     delivered: Delivered
@@ -371,8 +439,32 @@ def building_of(place: Place, scheme: Scheme) -> Building:
 def _building(place: Place, scheme: Scheme) -> tuple[Made[Building], Made[Building], Made[Building]]:
     """The bare form, with openings, and clad."""
     form = made(Form(Excerpt(place, FORM), Excerpt(scheme, FORM)))
-    opened = made(Openings(form, Excerpt(place, OPENINGS), Excerpt(scheme, OPENINGS)))
+    free = [array for array in (*scheme.plant.arrays, *scheme.plant.collectors) if array.on == "free"]
+    planes = tuple((array.id, tuple(map(tuple, free_plane(array, lying(place, scheme, 0.0)).tolist()))) for array in free)
+    opened = made(Openings(form, Excerpt(place, OPENINGS), Excerpt(scheme, OPENINGS), planes))
     return form, opened, made(Cladding(opened, Excerpt(place, CLADDING), Excerpt(scheme, CLADDING)))
+
+
+def lying(place: Place, scheme: Scheme, latitude_deg: float) -> Where:
+    """Return how a scheme lies."""
+    x, y = turning_point(scheme)
+    return Where(place.north_deg, scheme.turn_deg, (float(x), float(y)), latitude_deg)
+
+
+def _panels(opened: Made[Building], place: Place, scheme: Scheme, latitude_deg: float) -> Made[tuple[Panel, ...]]:
+    any_share = scheme.plant.photovoltaics.roof_share > 0
+    return made(Panels(opened, Excerpt(scheme, PANELS), lying(place, scheme, latitude_deg), any_share))
+
+
+def panels_of(place: Place, scheme: Scheme, latitude_deg: float) -> tuple[Panel, ...]:
+    """Return the panels and collectors of a scheme, as they lie; the latitude sets rows apart for which nobody gave it.
+
+    Raises
+    ------
+    EurythmError
+        Where the form is impossible.
+    """
+    return _panels(_building(place, scheme)[1], place, scheme, latitude_deg).result
 
 
 def prepare_case(
@@ -397,9 +489,7 @@ def prepare_case(
     brief = resolve(place, library, scheme, climate)
     climate = brief.climate
     form, opened, building = _building(place, scheme)
-    pv = scheme.plant.photovoltaics
-    panels = panel_faces(building.result, pv, place.north_deg)
-    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate, bool(panels), panels))
+    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), climate))
     airs = zone_airs(scheme.plant, [z.id for z in form.result.zones])
     use = made(Use(form, Excerpt(place, USE), Excerpt(library, USE), Excerpt(scheme, USE), climate, airs))
     judged = scheme.use.lights
@@ -410,10 +500,9 @@ def prepare_case(
     inside = made(Inside(form, tuple(brief.thickness.items())))
     documents = Excerpt(place, BALANCE), Excerpt(library, BALANCE), Excerpt(scheme, BALANCE)
     arrays = made(Balance(*documents, climate, building, light, inside, use, gains, substeps, brief))
-    generation = generate(panels, light.result, pv, climate, place.north_deg)
     shares = bright.result if bright else None
     keys = arrays.digest, building.digest
-    return Prepared(brief, factors, building.result, light.result, arrays.result, generation, shares, substeps, *keys)
+    return Prepared(brief, factors, building.result, light.result, arrays.result, opened, shares, substeps, *keys)
 
 
 def _daylight(building: Made[Building], light: Made[dict[str, FaceLight]], library: Library, brief: Brief) -> Daylight:
@@ -472,7 +561,7 @@ def _asked_daylight(place: Place, library: Library, scheme: Scheme, climate: Cli
     place = place.model_copy(update={"underlays": ()})
     brief = resolve(place, library, scheme, climate)
     _, opened, building = _building(place, scheme)
-    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), brief.climate, False, ()))
+    light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), brief.climate))
     return _daylight(building, light, library, brief)
 
 
@@ -487,11 +576,11 @@ def run(place: Place, library: Library, scheme: Scheme, factors: Factors, climat
     case = prepare_case(place, library, scheme, factors, climate, substeps)
     demand = MEMO.get("demand", case.key, lambda: balance(case.arrays))
     course = course_of(case.arrays, demand, limits_of(case.arrays.zones, factors))
-    summary, delivered = _to_the_meter(case, course)
+    summary, metered = _to_the_meter(case, course)
+    delivered = metered.delivered
     remarks = [r.as_dict() for r in (*case.remarks, *plant_remarks(delivered.systems))]
-    days = days_of(case.brief.place, case.brief.climate)
-    outcome = assess(case.brief, case.building, case.arrays, demand, course, delivered, summary, factors, days, remarks)
-    return Run(case.brief, case.building, case.light, case.arrays, demand, delivered, outcome)
+    outcome = assess(case.building, case.arrays, demand, course, metered, summary, remarks)
+    return Run(case.brief, case.building, case.light, case.panels.result, case.arrays, demand, delivered, outcome)
 
 
 class ZoneLoad(TypedDict):
@@ -646,12 +735,12 @@ def _course_key(case: Prepared) -> str:
     return digest(case.key, case.factors.too_warm_c, case.factors.too_cold_c)
 
 
-def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Delivered]:
-    delivered = deliver(_systems(case), course, case.arrays, case.generation)
-    area = case.generation.module_area_m2
+def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Metered]:
+    brief, factors = case.brief, case.factors
+    delivered = deliver(_systems(case), course, case.arrays, case.sun, brief.scheme.plant, brief.climate.air_c)
+    metered = meter(brief, case.building, case.arrays, delivered, factors, days_of(brief.place, brief.climate))
     daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
-    days = days_of(case.brief.place, case.brief.climate)
-    return summarise(case.brief, case.building, case.arrays, course, delivered, case.factors, days, area, daylit, case.substeps), delivered
+    return summarise(case.building, case.arrays, course, metered, factors, daylit, case.substeps), metered
 
 
 def simulate(place: Place, library: Library, scheme: Scheme, factors: Factors, climate: ClimateYear, substeps: int = 1) -> Outcome:

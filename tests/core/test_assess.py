@@ -163,7 +163,9 @@ def test_sentences_say_when_nothing_differs() -> None:
 
 def test_sentences_tell_of_generation() -> None:
     mine, base = other({"generation_kwh": {"used": 12_000.0, "exported": 5.0}})
-    assert "The roof covers 12.0 kWh/m² of its own use, 12.0 more." in sentences(mine, base, "Quay")
+    assert "Own generation covers 12.0 kWh/m² of its use: 12.0 more." in sentences(mine, base, "Quay")
+    mine["totals"]["covered_power_share"] = 0.4
+    assert "Own generation covers 12.0 kWh/m² of its use, 40% of its electricity: 12.0 more." in sentences(mine, base, "Quay")
 
 
 def test_sentences_are_said_in_the_reader_s_units() -> None:

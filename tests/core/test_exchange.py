@@ -257,7 +257,8 @@ def test_hourly_tables_hold_every_series(tmp_path: Path) -> None:
     zones = sum(np.array([float(r[f"zone/{z}/cooling_w"]) for r in rows]) for z in made.arrays.zone_ids)
     assert building == pytest.approx(zones, rel=1e-3, abs=0.1)
     used, out = (sum(float(r[f"generation/{k}_w"]) for r in rows) / 1000 for k in ("used", "exported"))
-    assert [used, out] == pytest.approx(list(made.outcome.totals["generation_kwh"].values()), rel=1e-4)
+    assert [used, out] == pytest.approx([made.outcome.totals["generation_kwh"][k] for k in ("used", "exported")], rel=1e-4)
+    assert sum(float(r["generation/roof-share_w"]) for r in rows) / 1000 == pytest.approx(used + out, rel=1e-4)
     energy = {c for c in rows[0] if c.startswith("energy/")}
     assert energy == {f"energy/{use}_w" for use in made.outcome.totals["energy_kwh"]}
 

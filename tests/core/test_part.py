@@ -83,6 +83,9 @@ RICH: dict[str, Any] = {
         "plant": {
             "photovoltaics": {"roof_share": 0.2}, "ventilation": {"economiser": 1.5},
             "systems": [{"id": "hall", "name": "Hall", "ready": "all-air-gas", "zones": ["box"]}],
+            "arrays": [{"id": "pv", "tilt_deg": 20, "inverter": "one"}, {"id": "screen", "on": "free", "x": 30, "y": -4, "width_m": 3, "depth_m": 2}],
+            "inverters": [{"id": "one", "rated_kw": 2}, {"id": "two", "rated_kw": 3}], "battery": {"usable_kwh": 4},
+            "collectors": [{"id": "sun", "share": 0.1, "tilt_deg": 40}],
         },
         "method": {"run_in_days": 1},
     },
@@ -92,7 +95,7 @@ IDS = ("id", "format", "version", "kind", "zones", "zone_a", "zone_b", "face", "
 """Fields that name things or say what a thing is: changing one makes another document."""
 OTHER = {
     "glazing": "triple-clear", "rooflight_glazing": "triple-clear", "wall": "wall-good", "party_wall": "wall-old", "basement_wall": "wall-old",
-    "construction": "wall-old", "roof": "roof-old", "ground_floor": "ground-good", "exposed_floor": "masonry-1920-exposed-floor", "ready": "ground-pump-floor", "day": "weekday", "date": "03-04", "first": "03-04", "last": "05-06", "partition": "partition-brick",
+    "construction": "wall-old", "roof": "roof-old", "ground_floor": "ground-good", "exposed_floor": "masonry-1920-exposed-floor", "ready": "ground-pump-floor", "inverter": "two", "target": "v1/*", "day": "weekday", "date": "03-04", "first": "03-04", "last": "05-06", "partition": "partition-brick",
     "intermediate_floor": "floor-timber", "profile": "office", "zone": "box", "storey": "s1", "matching": "room", "orientation": "east", "element": "roof",
 }  # fmt: skip
 

@@ -14,9 +14,10 @@ from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.plant.delivered import END_USES, hot_water_l_h
-from eurythm.plant.photovoltaics import ROW_M, ROW_POINTS, generate, panel_faces, roofs, rows_shading
+from eurythm.plant.panels import ROW_M, roofs, share_of_roofs
+from eurythm.plant.photovoltaics import ROW_POINTS, generate, rows_shading
 from eurythm.simulate import Run, run
-from eurythm.sun.radiation import FaceLight, sun_in_drawing
+from eurythm.sun.radiation import FaceLight, light_on, sun_in_drawing
 from tests.conftest import make_scheme, run_scheme, volume
 
 
@@ -105,7 +106,7 @@ def panels(share: float, **more: object) -> Run:
 
 
 def test_no_panels_no_generation() -> None:
-    assert panels(0.0).outcome.totals["generation_kwh"] == {"used": 0.0, "exported": 0.0}
+    assert panels(0.0).outcome.totals["generation_kwh"] == {"used": 0.0, "exported": 0.0, "lost": 0.0}
     assert panels(0.0).outcome.totals["module_area_m2"] == 0
 
 
@@ -124,14 +125,13 @@ def test_flat_panels_make_what_the_sky_gives() -> None:
 def test_hot_modules_lose_a_third_of_a_percent_a_kelvin(merrowhaven) -> None:
     """Under an even 800 W/m², by hand: module temperature after Faiman, 0.35% a kelvin from 25 °C on."""
     one = panels(0.4, tilt_deg=0, module_efficiency=0.2, losses=0.1, inverter_efficiency=0.95)
-    pv = one.brief.scheme.plant.photovoltaics
-    faces = panel_faces(one.building, pv, 0.0)
+    plant = one.brief.scheme.plant
     even, none = np.full(HOURS, 800.0), np.zeros(HOURS)
-    light = {f.id: FaceLight(even, none, none, none, np.ones(HOURS), 1.0, 1.0) for f in faces}
+    light = {p.face.id: FaceLight(even, none, none, none, np.ones(HOURS), 1.0, 1.0) for p in one.panels}
     taken_in = 800.0 * pvlib.iam.marion_diffuse("physical", 0.0)["sky"]
     module_c = pvlib.temperature.faiman(taken_in, merrowhaven.air_c, merrowhaven["wind_speed_m_s"])
     by_hand = taken_in * 0.2 * (1 - 0.0035 * (module_c - 25.0)) * 0.4 * 20 * 12 * 0.9 * 0.95
-    assert generate(faces, light, pv, merrowhaven, 0.0).output_w == pytest.approx(by_hand, rel=1e-9)
+    assert generate(one.panels, light, plant, one.brief.place, merrowhaven).output_w == pytest.approx(by_hand, rel=1e-9)
 
 
 def test_generation_is_used_first_and_only_the_rest_is_exported() -> None:
@@ -161,7 +161,7 @@ def test_panels_look_where_they_are_told_whatever_north_is() -> None:
     building = make_building(scheme, 0.0)
     assert len(roofs(building)) == 1
     for north in (0.0, 40.0):
-        panel = panel_faces(building, scheme.plant.photovoltaics, north)[0]
+        panel = share_of_roofs(building, scheme.plant.photovoltaics, north)[0].face
         assert panel.azimuth_deg(north) == pytest.approx(180.0, abs=0.01)
         assert panel.tilt_deg == pytest.approx(30.0, abs=0.01)
     south, steep_north = panels(0.3, tilt_deg=35), panels(0.3, tilt_deg=35, azimuth_deg=0)
@@ -192,7 +192,7 @@ def test_panels_on_a_pitched_roof_lie_in_its_slopes() -> None:
     """A gable that looks south and north, and the same panels tilted as the slope is: the south slope yields as one of its tilt."""
     plant = {"photovoltaics": {"roof_share": 0.5, "tilt_deg": 5}}
     gable = made(plant, volumes=[volume(form={"length": 20, "depth": 10}, roof={"kind": "gable", "pitch_deg": 35, "eaves": "e1"})])
-    panels = panel_faces(gable.building, gable.brief.scheme.plant.photovoltaics, 0.0)
+    panels = [p.face for p in gable.panels]
     tilts = sorted(round(float(np.degrees(np.arccos(p.normal[2]))), 3) for p in panels)
     assert tilts == [35.0, 35.0]
     assert {round(float(p.normal[1]), 3) for p in panels} == {
@@ -210,7 +210,7 @@ def test_panels_on_a_pitched_roof_lie_in_its_slopes() -> None:
 def test_rows_shade_each_other_by_their_profile_angle(share: float, tilt: float, merrowhaven) -> None:
     """Endless rows by hand: below a point up the slope the row before hides the sun; its top stands where its slope ends."""
     s, c = np.sin(np.radians(tilt)), np.cos(np.radians(tilt))
-    rows = rows_shading((0.0, -float(s), float(c)), share, 0.0, merrowhaven.location)
+    rows = rows_shading((0.0, -float(s), float(c)), ROW_M / share, 0.0, merrowhaven.location)
     hours, toward = sun_in_drawing(0.0, merrowhaven.location)
     front = -toward[:, 1] > 0.02
     rise = toward[front, 2] / -toward[front, 1]
@@ -223,11 +223,11 @@ def test_rows_shade_each_other_by_their_profile_angle(share: float, tilt: float,
 def test_closer_rows_lose_more_and_flat_ones_nothing(merrowhaven) -> None:
     """At seven tenths of the roof and 30 degrees rows take 6 to 12% of each other's light; what more panels give grows less."""
     at, normal = merrowhaven.location, (0.0, -0.5, float(np.sqrt(0.75)))
-    loose, close = (rows_shading(normal, share, 0.0, at) for share in (0.3, 0.7))
+    loose, close = (rows_shading(normal, ROW_M / share, 0.0, at) for share in (0.3, 0.7))
     assert 1 >= loose.diffuse > close.diffuse > 0.85
     assert loose.sun.mean() > close.sun.mean()
-    assert rows_shading((0.0, 0.0, 1.0), 0.7, 0.0, at).sun.min() == 1.0
-    assert rows_shading(normal, 0.0, 0.0, at).sun.min() == rows_shading(normal, 1e-9, 0.0, at).sun.min() == 1.0
+    assert rows_shading((0.0, 0.0, 1.0), 1.6, 0.0, at).sun.min() == 1.0
+    assert rows_shading(normal, 1e4, 0.0, at).sun.min() == rows_shading(normal, 1e9, 0.0, at).sun.min() == 1.0
     given = [made({"photovoltaics": {"roof_share": share, "tilt_deg": 30}}).outcome.totals for share in (0.1, 0.7)]
     per_area = [sum(t["generation_kwh"].values()) / t["module_area_m2"] for t in given]
     assert 0.06 < 1 - per_area[1] / per_area[0] < 0.12
@@ -236,6 +236,7 @@ def test_closer_rows_lose_more_and_flat_ones_nothing(merrowhaven) -> None:
 def test_panels_take_in_less_where_the_sun_is_flat(merrowhaven) -> None:
     """Losses by angle: a panel upright to the west loses more of its light than one level to the high sun; none gives more than its light."""
     one = made({"photovoltaics": {"roof_share": 0.2, "tilt_deg": 0, "losses": 0, "inverter_efficiency": 1, "module_efficiency": 0.2}})
-    light = next(v for k, v in one.light.items() if k.startswith("panels/")).wall.sum() / 1000
+    looking = [(p.face, p.samples) for p in one.panels]
+    light = next(iter(light_on(one.building, one.brief.place, merrowhaven, looking).values())).wall.sum() / 1000
     given = sum(one.outcome.totals["generation_kwh"].values()) / one.outcome.totals["module_area_m2"]
     assert 0.85 * 0.2 * light < given < 0.99 * 0.2 * light

@@ -257,12 +257,12 @@ def test_wet_bulb_by_stulls_own_example() -> None:
 def test_hot_water_closes() -> None:
     """100 l a day by 45 K are 5.23 kWh; store 2 kWh a day, circulation a fifth of what is drawn."""
     litres = np.tile([0.0] * 7 + [50.0] + [0.0] * 10 + [50.0] + [0.0] * 5, 365)
-    made = hot_water_year(litres, 45.0, WaterBrief("electric", 55.0, 2.0, 0.2, 1.0))
+    made = hot_water_year(litres, np.zeros(len(litres)), 45.0, WaterBrief("electric", 55.0, 2.0, 0.2, 1.0))
     assert made.drawn_w.sum() / 365 / 1000 == pytest.approx(100 * 4186 * 45 / 3.6e6)
     assert made.stored_w.sum() / 365 / 1000 == pytest.approx(2.0)
     assert made.circulated_w.sum() == pytest.approx(0.2 * made.drawn_w.sum())
     assert made.asked_w == pytest.approx(made.drawn_w + made.stored_w + made.circulated_w)
-    assert hot_water_year(np.zeros(24), 45.0, WaterBrief("electric", 55.0, 2.0, 0.2, 1.0)).asked_w.sum() == 0
+    assert hot_water_year(np.zeros(24), np.zeros(24), 45.0, WaterBrief("electric", 55.0, 2.0, 0.2, 1.0)).asked_w.sum() == 0
 
 
 # -- whole systems

@@ -18,7 +18,7 @@ from eurythm.model.place import Place
 from eurythm.model.plant import Plant
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
-from eurythm.plant.delivered import deliver
+from eurythm.plant.delivered import FromSun, deliver
 from eurythm.plant.seasonal import Seasonal
 from eurythm.plant.system import Energy, Wanted
 from eurythm.simulate import Prepared, prepare_case, run_many
@@ -35,6 +35,10 @@ COSTLY = read_document(Plant, {"heating": {"carrier": "gas", "efficiency": 0.9},
 def prepared(lights: Made[Lights] | None = None, **more: object) -> Prepared:
     scheme = make_scheme(volumes=[volume(zoning="perimeter_core")], method={"run_in_days": 5}, **more)
     return prepare_case(Place(), Library(), scheme, Factors(), standin_year("merrowhaven"), lights=lights)
+
+
+def apart_from(case: Prepared) -> tuple[FromSun, Plant, np.ndarray]:
+    return case.sun, Plant(), case.brief.climate.air_c
 
 
 def dimmed(case: Prepared, share: float) -> Made[Lights]:
@@ -57,13 +61,13 @@ def test_each_system_answers_for_its_own_zones() -> None:
     case = prepared(**MOIST)
     arrays = replace(case.arrays, system=np.array([0, 1, 0, 1, 1], dtype=np.uint64), owner=(0, 1))
     course = course_of(arrays, balance(arrays), limits_of(arrays.zones, Factors()))
-    alike = deliver([Seasonal(COSTLY), Seasonal(COSTLY)], course, arrays, case.generation)
+    alike = deliver([Seasonal(COSTLY), Seasonal(COSTLY)], course, arrays, *apart_from(case))
     whole = deliver(
-        [Seasonal(COSTLY)], course_of(case.arrays, balance(case.arrays), limits_of(arrays.zones, Factors())), case.arrays, case.generation
+        [Seasonal(COSTLY)], course_of(case.arrays, balance(case.arrays), limits_of(arrays.zones, Factors())), case.arrays, *apart_from(case)
     )
     for use, series in whole.end_use.items():
         assert alike.end_use[use] == pytest.approx(series, rel=1e-9, abs=1e-9), use
-    mixed = deliver([Seasonal(COSTLY), Seasonal(Plant())], course, arrays, case.generation)
+    mixed = deliver([Seasonal(COSTLY), Seasonal(Plant())], course, arrays, *apart_from(case))
     heat = course.systems[:, 0].sum(axis=1)
     assert mixed.energy["heating", "gas"].sum() == pytest.approx(heat[0] / 0.9)
     assert mixed.energy["heating", Plant().heating.carrier].sum() == pytest.approx(heat[1] / Plant().heating.efficiency)
@@ -79,7 +83,7 @@ def test_a_system_of_ones_own_is_a_class_that_answers() -> None:
 
     case = prepared()
     course = course_of(case.arrays, balance(case.arrays), limits_of(case.arrays.zones, Factors()))
-    found = deliver([Lossy()], course, case.arrays, case.generation)
+    found = deliver([Lossy()], course, case.arrays, *apart_from(case))
     assert found.imported["biomass"].sum() == pytest.approx(1.5 * course.heating_w.sum())
     assert found.end_use["hot_water"].sum() == 0
 

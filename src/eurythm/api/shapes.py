@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from eurythm.assess.outcome import Comfort, Month, Peaks, Totals, ZoneYear
+from eurythm.assess.outcome import Comfort, Month, Peaks, Renewables, Totals, ZoneYear
 from eurythm.assess.worth import Worth
 from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
@@ -164,12 +164,32 @@ class ContactOut(BaseModel):
     area_m2: float
 
 
+class CarryingOut(BaseModel):
+    """A shade that can carry an array: what the array names it, and its corners, m."""
+
+    target: str
+    loop: list[list[float]]
+
+
+class PanelOut(BaseModel):
+    """Modules of an array, or collectors, that look one way, as they lie: corners of each run, m. `array` is "" for the share of all roofs,
+    whose runs are drawn where they would fit and are no part of the reckoning.
+    """
+
+    array: str
+    collects: bool
+    area_m2: float
+    loops: list[list[list[float]]]
+
+
 class GeometryOut(BaseModel):
     """A scheme's form."""
 
     zones: list[ZoneOut]
     faces: list[FaceOut]
     shades: list[list[list[float]]]
+    carriers: list[CarryingOut]
+    panels: list[PanelOut]
     outlines: list[OutlineOut]
     footprint_m2: float
     turned_about: list[float]
@@ -188,6 +208,7 @@ class OutcomeOut(BaseModel):
     zones: list[ZoneYear]
     monthly: list[Month]
     systems: list[SystemTold]
+    renewables: Renewables
     closure: float
     drift: float
     worth: Worth

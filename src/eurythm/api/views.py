@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import time
 from collections import defaultdict
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 import numpy as np
 
 from eurythm.api.shapes import (
+    CarryingOut,
     ContactOut,
     FaceOut,
     GeometryOut,
     OutcomeOut,
     OutlineOut,
+    PanelOut,
     PlanSideOut,
     ProjectState,
     RemarkOut,
@@ -21,7 +23,7 @@ from eurythm.api.shapes import (
     ZoneOut,
 )
 from eurythm.brief.readiness import document_remarks
-from eurythm.brief.resolve import chosen_construction, construction_origin, element_facts, profile_of, profile_reason
+from eurythm.brief.resolve import chosen_construction, climate_at, construction_origin, element_facts, profile_of, profile_reason
 from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
 from eurythm.geometry.openings import own_name, skin_north
@@ -31,7 +33,8 @@ from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.reading import dump
 from eurythm.model.scheme import Scheme
-from eurythm.simulate import building_of, run
+from eurythm.plant.panels import carries, drawn_share
+from eurythm.simulate import building_of, lying, panels_of, run
 from eurythm.store.projects import State
 from eurythm.store.studies import StudyState
 from eurythm.study.plan import check
@@ -70,8 +73,37 @@ def check_form(before: Project, after: Project) -> None:
                 raise EurythmError(fault.code, fault.message, f"schemes/{scheme.id}/{fault.path}") from None
 
 
-def geometry(place: Place, scheme: Scheme) -> GeometryOut:
-    """Return a scheme's form as it is drawn."""
+Files = Callable[[], Mapping[str, str]]
+PLAIN_LATITUDE_DEG = 50.0
+"""Where rows of panels are set apart while no weather is chosen: our own assumption, for drawing only."""
+
+
+def _latitude(place: Place, files: Mapping[str, str]) -> float:
+    try:
+        return climate_at(place, climate_of(place, files)).location.latitude_deg
+    except EurythmError:
+        return place.latitude_deg if place.latitude_deg is not None else PLAIN_LATITUDE_DEG
+
+
+def _drawn_panels(building: Building, place: Place, scheme: Scheme, files: Files) -> list[PanelOut]:
+    plant = scheme.plant
+    if not (plant.photovoltaics.roof_share > 0 or plant.arrays or plant.collectors):
+        return []
+    latitude, collects = _latitude(place, files()), {c.id for c in plant.collectors}
+    found: dict[str, PanelOut] = {}
+    for panel in panels_of(place, scheme, latitude):
+        one = found.setdefault(panel.array, PanelOut(array=panel.array, collects=panel.array in collects, area_m2=0.0, loops=[]))
+        one.area_m2 += panel.area
+        one.loops += [np.round(loop, 4).tolist() for loop in panel.loops]
+    if "" in found:
+        found[""].loops = [
+            np.round(loop, 4).tolist() for loop in drawn_share(building, plant.photovoltaics, lying(place, scheme, latitude))
+        ]
+    return list(found.values())
+
+
+def geometry(place: Place, scheme: Scheme, files: Files = dict) -> GeometryOut:
+    """Return a scheme's form as it is drawn; `files` reads the weather files of its project, where they are needed."""
     building = building_of(place, scheme)
     outlines = scheme_outlines(scheme)
     middle = turning_point(scheme)
@@ -99,7 +131,9 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
             for z in building.zones
         ],
         faces=[_face(f, scheme, place.north_deg, rooms) for f in building.faces],
-        shades=[s.corners.tolist() for s in building.shades],
+        shades=[s.corners.tolist() for s in building.shades if not s.face.startswith("free/")],
+        carriers=_carriers(building),
+        panels=_drawn_panels(building, place, scheme, files),
         outlines=[
             OutlineOut(volume=name, rings=[r.tolist() for r in o.placed.rings], edges=[list(e) for e in o.placed.edges])
             for name, o in outlines.items()
@@ -108,6 +142,18 @@ def geometry(place: Place, scheme: Scheme) -> GeometryOut:
         turned_about=middle.tolist(),
         contact=_contact(building),
     )
+
+
+def _carriers(building: Building) -> list[CarryingOut]:
+    """Shades that can carry an array, by what an array names them."""
+    edges = {f.id: f.edge for f in building.faces}
+    return [
+        CarryingOut(
+            target=s.face.removeprefix("shade/") if s.face.startswith("shade/") else edges.get(s.face) or s.face, loop=s.corners.tolist()
+        )
+        for s in building.shades
+        if carries(s)
+    ]
 
 
 def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) -> FaceOut:

@@ -138,4 +138,10 @@ def _generation(totals: dict[str, Any], base: dict[str, Any], units: Units) -> s
     if abs(mine - other) < 0.1:
         return ""
     covered, more = _amount(mine, "kWh/m²", units), _amount(abs(mine - other), "kWh/m²", units)
-    return f"The roof covers {covered} {_unit('kWh/m²', units)} of its own use, {more} {'more' if mine > other else 'less'}."
+    share = totals.get("covered_power_share", 0.0)
+    told = f", {share * 100:.0f}% of its electricity" if share > 0 else ""
+    return (
+        f"Own generation covers {covered} {_unit('kWh/m²', units)} of its use{told}: {more} {'more' if mine > other else 'less'}."
+        if mine >= 0.05
+        else f"It has no generation of its own to cover the {more} {_unit('kWh/m²', units)} of the other."
+    )

@@ -119,6 +119,13 @@ def _share(id: str, title: str, how: str) -> Figure:
     )
 
 
+def _covered(id: str, title: str, how: str) -> Figure:
+    return _totals(
+        id, title, "", 0, how, sense="more", shown_unit="%", per=0.01, needs="generation_used_kwh", compared=True, findings=True,
+        readout="wide" if id == "covered_power_share" else "",
+    )  # fmt: skip
+
+
 def _peak(kind: str, title: str, **more: Any) -> Figure:
     return Figure(
         f"peak_{kind}_w", title, "W", ("peaks", f"{kind}_w"), 1, "highest hour of all zones together", shown_unit="kW", per=1000.0,
@@ -152,10 +159,16 @@ FIGURES: tuple[Figure, ...] = (
     _totals("global_cost_per_m2", "Global cost", "€/m²", 0, "investment, replacements, upkeep and energy less what is left, over all years at their present value, per conditioned floor area", compared=True, findings=True),
     _totals("embodied_kg", "Embodied carbon", "kg", 0, "carbon of products (A1 to A3)"),
     _totals("whole_life_kg_per_m2_a", "Whole-life carbon", "kg/m²", 1, "products, replacements and operation, per conditioned floor area and year", compared=True, findings=True),
+    _covered("covered_power_share", "Electricity covered", "share of the electricity used in the year that own generation covers, at once or by way of the battery"),
+    _covered("covered_share", "Energy covered", "the same as a share of all energy used, of every carrier"),
+    _covered("own_use_share", "Own generation used here", "share of own generation that is not sold, what the battery loses among it"),
+    Figure("peak_kwp", "Peak of arrays", "kWp", ("totals", "peak_kwp"), 1, "of all photovoltaic arrays, at 1,000 W/m² and 25 °C", sense=""),
+    Figure("solar_heat_kwh", "Sun in hot water", "kWh", ("totals", "solar_heat_kwh"), 0, "heat of collectors in the water drawn", sense="more", needs="solar_heat_kwh"),
     Figure("too_warm_h", "Too warm", "h", ("comfort", "too_warm_h"), 0, "occupied hours above the limit, by floor area", compared=True, readout="wide", findings=True),
     Figure("too_cold_h", "Too cold", "h", ("comfort", "too_cold_h"), 0, "occupied hours below the limit, by floor area", findings=True),
     Figure("generation_used_kwh", "Own generation used", "kWh", ("totals", "generation_kwh", "used"), 0, "what panels make while it is needed", "array", "more"),
     Figure("generation_exported_kwh", "Own generation sold", "kWh", ("totals", "generation_kwh", "exported"), 0, "what panels make while it is not needed", "array", "more"),
+    Figure("generation_lost_kwh", "Own generation lost", "kWh", ("totals", "generation_kwh", "lost"), 0, "what the battery loses of it", "array"),
     Figure("module_area_m2", "Modules", "m²", ("totals", "module_area_m2"), 0, "area of the panels", "array", ""),
     Figure("carrier_kwh", "Bought", "kWh", ("totals", "carrier_kwh"), 0, "energy that is bought after own use", "carrier"),
     Figure("carrier_peak_kw", "Highest hour", "kW", ("totals", "carrier_peak_kw"), 1, "highest hourly mean that is bought", "carrier"),

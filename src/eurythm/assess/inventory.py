@@ -17,6 +17,7 @@ from eurythm.fabric.opaque import u_value
 from eurythm.geometry.building import Building
 from eurythm.geometry.mesh import area_vector
 from eurythm.model.library import Construction, Element
+from eurythm.plant.delivered import Delivered
 from eurythm.plant.staged import SystemTold
 
 TIMBER = ("softwood", "hardwood", "timber", "strand board", "chipboard", "wood fibre", "cellulose", "straw", "cork")
@@ -59,20 +60,31 @@ def stored_m2(construction: Construction) -> float:
     return sum(layer.thickness_m * layer.density * STORED_KG_KG for layer in wooden)
 
 
-def inventory(
-    brief: Brief, building: Building, costs: dict[str, Cost], floor_area: float, systems: Sequence[SystemTold], module_area: float
-) -> list[Entry]:
+def inventory(brief: Brief, building: Building, costs: dict[str, Cost], floor_area: float, delivered: Delivered) -> list[Entry]:
     """Return everything that a scheme is made of. What has no price or no carbon stands in it all the same.
 
     Parameters
     ----------
     floor_area : conditioned internal floor, m²
-    systems : what systems with stages came to
-    module_area : of photovoltaic panels, m²
+    delivered : what systems with stages came to, arrays, battery and collectors
     """
-    found = [*_enclosure(brief, building, costs), *_shading(brief, building, costs), *_plant(brief, costs, floor_area, systems)]
-    if module_area > 0:
-        found.append(_line(costs["pv"], module_area * brief.scheme.plant.photovoltaics.module_efficiency))
+    found = [*_enclosure(brief, building, costs), *_shading(brief, building, costs), *_plant(brief, costs, floor_area, delivered.systems)]
+    return found + _sun(delivered, costs)
+
+
+def _sun(delivered: Delivered, costs: dict[str, Cost]) -> list[Entry]:
+    """Arrays, those without an inverter that was given with one of their own; inverters, battery, collectors and tank."""
+    generation, battery, solar = delivered.sun.generation, delivered.battery, delivered.hot_water_sun
+    found = [
+        _line(costs["array" if array["inverter"] else "pv"], array["peak_kwp"], f"Photovoltaic array: {array['name']}")
+        for array in generation.arrays
+        if array["peak_kwp"] > 0
+    ]
+    found += [_line(costs["inverter"], one["rated_kw"], f"Inverter: {one['name']}") for one in generation.inverters]
+    if battery is not None:
+        found.append(_line(costs["battery"], battery.told["usable_kwh"]))
+    if solar is not None:
+        found += [_line(costs["collectors"], solar.told["area_m2"]), _line(costs["tank"], solar.told["litres"] / 1000.0)]
     return found
 
 
@@ -111,7 +123,7 @@ def _enclosure(brief: Brief, building: Building, costs: dict[str, Cost]) -> list
 
 def _shading(brief: Brief, building: Building, costs: dict[str, Cost]) -> list[Entry]:
     found = []
-    shades = sum(float(np.linalg.norm(area_vector(s.corners))) for s in building.shades)
+    shades = sum(float(np.linalg.norm(area_vector(s.corners))) for s in building.shades if not s.face.startswith("free/"))
     if shades > 0:
         found.append(_line(costs["shade"], shades))
     louvred = sum(f.window_area for f in building.faces if f.louvres.depth > 0)

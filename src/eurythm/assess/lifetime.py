@@ -27,6 +27,22 @@ class Bought:
     stored_kg: float = 0.0
 
 
+@dataclass(frozen=True)
+class Fading:
+    """What something saves in its first year, € and kg, of which each year of its age takes a share, until it is replaced."""
+
+    name: str
+    saved: float
+    saved_kg: float
+    ageing: float
+    life_years: int
+
+    def faded(self, horizon: int) -> Series:
+        """Return the share of the first year's saving that is missing in years 1 to the last, (N,)."""
+        age = np.arange(horizon) % self.life_years
+        return 1.0 - np.asarray((1.0 - self.ageing) ** age, dtype=np.float64)
+
+
 @dataclass(frozen=True, eq=False)
 class Years:
     """What is paid in each year, (N + 1,) €, year 0 first: investment, replacements, upkeep, energy; and what is left at the end, €."""
@@ -57,13 +73,16 @@ def left_over(life_years: int, horizon: int) -> float:
     return max(1.0 - since / life_years, 0.0)
 
 
-def years_of(parts: Sequence[Bought], energy: Mapping[str, float], growth: Mapping[str, float], horizon: int) -> Years:
+def years_of(
+    parts: Sequence[Bought], energy: Mapping[str, float], growth: Mapping[str, float], horizon: int, fading: Sequence[Fading] = ()
+) -> Years:
     """Return what is paid over the years.
 
     Parameters
     ----------
     energy : cost of the first year by carrier, €; what is sold counts as a carrier of its own
     growth : growth of each carrier's price a year
+    fading : what saves electricity less year by year
     """
     investment, replacements, upkeep = (np.zeros(horizon + 1) for _ in range(3))
     residual = 0.0
@@ -78,6 +97,8 @@ def years_of(parts: Sequence[Bought], energy: Mapping[str, float], growth: Mappi
     bought = np.zeros(horizon + 1)
     for name, cost in energy.items():
         bought[1:] += cost * (1 + growth.get(name, 0.0)) ** (year - 1)
+    for one in fading:
+        bought[1:] += one.saved * one.faded(horizon) * (1 + growth.get("electricity", 0.0)) ** (year - 1)
     return Years(investment, replacements, upkeep, bought, residual)
 
 
@@ -193,11 +214,14 @@ class CarbonYears:
         return self.products + self.replacements + self.operation
 
 
-def carbon_of(parts: Sequence[Bought], operation_kg_a: float, horizon: int) -> CarbonYears:
-    """Return carbon over the years: a part is replaced with the same, and a year emits as the first one does."""
+def carbon_of(parts: Sequence[Bought], operation_kg_a: float, horizon: int, fading: Sequence[Fading] = ()) -> CarbonYears:
+    """Return carbon over the years: a part is replaced with the same, and a year emits as the first one does, and what fades no longer saves."""
     known = [part for part in parts if part.carbon_kg is not None]
     again = sum((part.carbon_kg or 0.0) * len(replaced_in(part.life_years, horizon)) for part in known)
-    return CarbonYears(sum(part.carbon_kg or 0.0 for part in known), again, operation_kg_a * horizon, sum(part.stored_kg for part in known))
+    missing = sum(float(one.faded(horizon).sum()) * one.saved_kg for one in fading)
+    return CarbonYears(
+        sum(part.carbon_kg or 0.0 for part in known), again, operation_kg_a * horizon + missing, sum(part.stored_kg for part in known)
+    )
 
 
 def without(parts: Sequence[Bought]) -> tuple[list[str], list[str]]:

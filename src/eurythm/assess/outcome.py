@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
-from eurythm.assess.bill import bill_of
+from eurythm.assess.bill import Bill, bill_of
+from eurythm.assess.fading import fading
 from eurythm.assess.inventory import inventory
 from eurythm.assess.worth import Worth, worth_of
 from eurythm.brief.calendar import YearDays
@@ -21,7 +22,10 @@ from eurythm.geometry.building import Building
 from eurythm.model.plant import Carrier
 from eurythm.model.project import Factors
 from eurythm.model.remark import RemarkDict
+from eurythm.plant.battery import BatteryTold
+from eurythm.plant.collectors import CollectorsTold
 from eurythm.plant.delivered import Delivered
+from eurythm.plant.photovoltaics import ArrayTold, InverterTold
 from eurythm.plant.staged import SystemTold
 from eurythm.plant.system import EndUse
 from eurythm.thermal.balance import Course, Demand
@@ -32,10 +36,11 @@ Series = NDArray[np.float64]
 
 
 class GenerationKwh(TypedDict):
-    """What panels made: used on the spot, and given to the grid."""
+    """What panels made: used on the spot, at once or by way of the battery, given to the grid, and lost in the battery."""
 
     used: float
     exported: float
+    lost: float
 
 
 class Totals(TypedDict):
@@ -59,6 +64,11 @@ class Totals(TypedDict):
     carrier_kwh: dict[Carrier, float]
     generation_kwh: GenerationKwh
     module_area_m2: float
+    peak_kwp: float
+    covered_share: float
+    covered_power_share: float
+    own_use_share: float
+    solar_heat_kwh: float
     carbon_kg: float
     cost: float
     primary_kwh: float
@@ -138,8 +148,17 @@ class ZoneYear(TypedDict):
     too_cold_h: int
 
 
+class Renewables(TypedDict):
+    """What the sun gives: by array, inverter, battery and collectors."""
+
+    arrays: list[ArrayTold]
+    inverters: list[InverterTold]
+    battery: BatteryTold | None
+    collectors: CollectorsTold | None
+
+
 class Month(TypedDict):
-    """A month of the whole building; energy by end use."""
+    """A month of the whole building; energy by end use; the share of it that own generation covers, and that of generation which is used here."""
 
     month: int
     energy_kwh: dict[EndUse, float]
@@ -148,6 +167,17 @@ class Month(TypedDict):
     latent_demand_kwh: float
     generation_used_kwh: float
     generation_exported_kwh: float
+    covered_power_share: float
+    own_use_share: float
+
+
+@dataclass(frozen=True, eq=False)
+class Metered:
+    """Energy at the meter, what it costs and emits, and what that comes to over the years."""
+
+    delivered: Delivered
+    bill: Bill
+    worth: Worth
 
 
 @dataclass(frozen=True)
@@ -168,6 +198,7 @@ class Outcome(Summary):
     zones: list[ZoneYear]
     monthly: list[Month]
     systems: list[SystemTold]
+    renewables: Renewables
     worth: Worth
     remarks: list[RemarkDict]
 
@@ -180,15 +211,21 @@ def _kwh(series: Series) -> float:
     return float(series.sum()) / 1000.0
 
 
+def meter(brief: Brief, building: Building, arrays: Arrays, delivered: Delivered, factors: Factors, days: YearDays) -> Metered:
+    """Return what energy at the meter costs and emits, in the year and over all years."""
+    area = float(arrays.floor_area[[z.conditioned for z in arrays.zones]].sum())
+    bill = bill_of(delivered.imported, delivered.exported, factors, days)
+    costs = costs_of(factors)
+    entries = inventory(brief, building, costs, area, delivered)
+    return Metered(delivered, bill, worth_of(entries, bill, factors, fading(delivered, brief.scheme.plant, bill, factors, days, costs)))
+
+
 def summarise(
-    brief: Brief,
     building: Building,
     arrays: Arrays,
     course: Course,
-    delivered: Delivered,
+    metered: Metered,
     factors: Factors,
-    days: YearDays,
-    module_area: float,
     daylit: tuple[float | None, float | None],
     substeps: int,
 ) -> Summary:
@@ -198,15 +235,16 @@ def summarise(
     warm or too cold are occupied hours of conditioned zones by operative temperature, averaged by floor area. `daylit` are the shares of
     floor with enough daylight and of occupied hours with useful daylight, zero where they were not asked for.
     """
+    delivered, bill, worth = metered.delivered, metered.bill, metered.worth
+    generation, solar = delivered.sun.generation, delivered.hot_water_sun
     conditioned = np.array([z.conditioned for z in arrays.zones])
     area = float(arrays.floor_area[conditioned].sum())
     per_area = 1.0 / area if area > 0 else 0.0
     energy = {name: _kwh(series) for name, series in delivered.end_use.items()}
     total = sum(energy.values())
-    used, exported = _kwh(delivered.used), _kwh(delivered.exported)
+    used, exported, lost = _kwh(delivered.used), _kwh(delivered.exported), _kwh(delivered.lost_w)
+    made, power = used + exported + lost, _kwh(delivered.power_w)
     imported = {name: _kwh(series) for name, series in delivered.imported.items()}
-    bill = bill_of(delivered.imported, delivered.exported, factors, days)
-    worth = worth_of(inventory(brief, building, costs_of(factors), area, delivered.systems, module_area), bill, factors)
     carbon, cost = bill.total("carbon_kg"), bill.cost
     primary, nonrenewable = bill.total("primary_kwh"), bill.total("primary_nonrenewable_kwh")
     outside = [f for f in building.faces if f.boundary == "outdoors"]
@@ -229,8 +267,13 @@ def summarise(
         "eui_net_kwh_per_m2": (total - used) * per_area,
         "energy_kwh": energy,
         "carrier_kwh": imported,
-        "generation_kwh": {"used": used, "exported": exported},
-        "module_area_m2": module_area,
+        "generation_kwh": {"used": used, "exported": exported, "lost": lost},
+        "module_area_m2": generation.module_area_m2,
+        "peak_kwp": sum(array["peak_kwp"] for array in generation.arrays),
+        "covered_share": used / total if total > 0 else 0.0,
+        "covered_power_share": used / power if power > 0 else 0.0,
+        "own_use_share": (used + lost) / made if made > 0 else 0.0,
+        "solar_heat_kwh": _kwh(solar.to_water_w) if solar else 0.0,
         "carbon_kg": carbon,
         "cost": cost,
         "primary_kwh": primary,
@@ -262,20 +305,23 @@ def summarise(
 
 
 def assess(
-    brief: Brief, building: Building, arrays: Arrays, demand: Demand, course: Course, delivered: Delivered, summary: Summary,
-    factors: Factors, days: YearDays, remarks: list[RemarkDict],
-) -> Outcome:  # fmt: skip
+    building: Building, arrays: Arrays, demand: Demand, course: Course, metered: Metered, summary: Summary, remarks: list[RemarkDict]
+) -> Outcome:
     """Put what is told by zone, month, system and part of the building beside the summary."""
-    totals = summary.totals
-    entries = inventory(
-        brief, building, costs_of(factors), totals["conditioned_floor_area_m2"], delivered.systems, totals["module_area_m2"]
-    )
+    delivered = metered.delivered
+    generation, battery, solar = delivered.sun.generation, delivered.battery, delivered.hot_water_sun
     return Outcome(
         **vars(summary),
         zones=_zones(building, arrays, demand, course),
         monthly=_monthly(course, delivered),
         systems=list(delivered.systems),
-        worth=worth_of(entries, bill_of(delivered.imported, delivered.exported, factors, days), factors),
+        renewables={
+            "arrays": list(generation.arrays),
+            "inverters": list(generation.inverters),
+            "battery": battery.told if battery else None,
+            "collectors": solar.told if solar else None,
+        },
+        worth=metered.worth,
         remarks=remarks,
     )
 
@@ -352,7 +398,8 @@ def _monthly(course: Course, delivered: Delivered) -> list[Month]:
 
     uses = {name: by_month(series) for name, series in delivered.end_use.items()}
     heating, cooling, latent = by_month(course.heating_w), by_month(course.cooling_w), by_month(course.coiled_w)
-    used, exported = by_month(delivered.used), by_month(delivered.exported)
+    used, exported, lost, power = (by_month(s) for s in (delivered.used, delivered.exported, delivered.lost_w, delivered.power_w))
+    made = used + exported + lost
     return [
         {
             "month": m + 1,
@@ -362,6 +409,8 @@ def _monthly(course: Course, delivered: Delivered) -> list[Month]:
             "latent_demand_kwh": float(latent[m]),
             "generation_used_kwh": float(used[m]),
             "generation_exported_kwh": float(exported[m]),
+            "covered_power_share": float(used[m] / power[m]) if power[m] > 0 else 0.0,
+            "own_use_share": float((used[m] + lost[m]) / made[m]) if made[m] > 0 else 0.0,
         }
         for m in range(12)
     ]

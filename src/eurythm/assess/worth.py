@@ -9,7 +9,7 @@ from typing_extensions import TypedDict
 
 from eurythm.assess.bill import Bill
 from eurythm.assess.inventory import Entry
-from eurythm.assess.lifetime import Bought, Years, against, carbon_of, present, said, without, years_of
+from eurythm.assess.lifetime import Bought, Fading, Years, against, carbon_of, present, said, without, years_of
 from eurythm.model.project import Factors
 
 SOLD = "sold"
@@ -29,6 +29,16 @@ class EntryTold(TypedDict):
     upkeep: float
 
 
+class FadingTold(TypedDict):
+    """What own generation or a battery saves in its first year, € and kg, what share of it each year takes, and after how many it is replaced."""
+
+    name: str
+    saved: float
+    saved_kg: float
+    ageing: float
+    life_years: int
+
+
 class Worth(TypedDict):
     """Money, present values in € over all years, and carbon, kg over all years; `without_cost` and `without_carbon` name what is not in the sums."""
 
@@ -46,23 +56,24 @@ class Worth(TypedDict):
     stored_kg: float
     whole_life_kg: float
     parts: list[EntryTold]
+    fading: list[FadingTold]
     without_cost: list[str]
     without_carbon: list[str]
 
 
-def years_of_scheme(entries: Sequence[Entry], bill: Bill, factors: Factors) -> Years:
+def years_of_scheme(entries: Sequence[Entry], bill: Bill, factors: Factors, fading: Sequence[Fading] = ()) -> Years:
     """Return what is paid for a scheme in each year."""
     energy: dict[str, float] = {name: one.cost for name, one in bill.carriers.items()}
     energy[SOLD] = -bill.sold
     growth: dict[str, float] = {name: getattr(factors, name).growth for name in bill.carriers}
-    return years_of([e.bought for e in entries], energy, growth, factors.money.horizon_years)
+    return years_of([e.bought for e in entries], energy, growth, factors.money.horizon_years, fading)
 
 
-def worth_of(entries: Sequence[Entry], bill: Bill, factors: Factors) -> Worth:
-    """Sum a scheme's money and carbon up over the years."""
+def worth_of(entries: Sequence[Entry], bill: Bill, factors: Factors, fading: Sequence[Fading] = ()) -> Worth:
+    """Sum a scheme's money and carbon up over the years; `fading` is what saves less year by year."""
     parts = [e.bought for e in entries]
-    years, rate, horizon = years_of_scheme(entries, bill, factors), factors.money.discount_rate, factors.money.horizon_years
-    carbon = carbon_of(parts, bill.total("carbon_kg"), horizon)
+    years, rate, horizon = years_of_scheme(entries, bill, factors, fading), factors.money.discount_rate, factors.money.horizon_years
+    carbon = carbon_of(parts, bill.total("carbon_kg"), horizon, fading)
     left = years.residual / (1 + rate) ** horizon
     no_cost, no_carbon = without(parts)
     return {
@@ -85,6 +96,9 @@ def worth_of(entries: Sequence[Entry], bill: Bill, factors: Factors) -> Worth:
                 "carbon_kg": e.bought.carbon_kg, "life_years": e.bought.life_years, "upkeep": (e.bought.cost or 0.0) * e.bought.upkeep_share,
             }
             for e in entries
+        ],
+        "fading": [
+            {"name": f.name, "saved": f.saved, "saved_kg": f.saved_kg, "ageing": f.ageing, "life_years": f.life_years} for f in fading
         ],
         "without_cost": no_cost,
         "without_carbon": no_carbon,
@@ -115,7 +129,8 @@ def _years_told(told: Mapping[str, Any], factors: Factors) -> Years:
     energy: dict[str, float] = dict(totals["carrier_cost"])
     energy[SOLD] = totals["cost"] - sum(energy.values())
     growth: dict[str, float] = {name: getattr(factors, name).growth for name in totals["carrier_cost"]}
-    return years_of(parts, energy, growth, factors.money.horizon_years)
+    fading = [Fading(**one) for one in told["worth"]["fading"]]
+    return years_of(parts, energy, growth, factors.money.horizon_years, fading)
 
 
 def held_against(mine: Mapping[str, Any], base: Mapping[str, Any], factors: Factors, than: str) -> Held:

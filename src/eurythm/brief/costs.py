@@ -68,6 +68,11 @@ _TABLE: tuple[tuple[str, str, str, str, float, int, float, float | None], ...] =
     ("water-electric", "plant", "Electric water heater", "kW", 140, 15, 0.01, 8),
     ("water-heat_pump", "plant", "Hot water heat pump", "kW", 1600, 15, 0.02, 60),
     ("pv", "sun", "Photovoltaic array with inverter", "kWp", 1350, 25, 0.012, 1000),
+    ("array", "sun", "Photovoltaic array, besides inverter", "kWp", 1200, 25, 0.01, 940),
+    ("inverter", "sun", "Inverter", "kW", 165, 15, 0.02, 65),
+    ("battery", "sun", "Battery", "kWh", 620, 14, 0.01, 90),
+    ("collectors", "sun", "Solar collectors with pipes", "m²", 620, 25, 0.01, 90),
+    ("tank", "sun", "Tank of collectors", "m³", 2200, 25, 0.005, 250),
 )  # fmt: skip
 COSTS: dict[str, Cost] = {row[0]: Cost(*row) for row in _TABLE}
 GIVEN = ("cost", "life_years", "upkeep_share", "carbon_kg")

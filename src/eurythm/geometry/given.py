@@ -70,7 +70,7 @@ def bystander(room: LeftOut, turn_deg: float, about: Points) -> Given:
 def given_shade(shade: GivenShade, turn_deg: float, about: Points) -> Shade:
     """Return a shade that stands by itself, turned with its scheme."""
     corners = np.asarray(shade.corners, dtype=float)
-    return Shade("", np.column_stack([_turned(corners[:, :2], turn_deg, about), corners[:, 2]]))
+    return Shade(f"shade/{shade.id}", np.column_stack([_turned(corners[:, :2], turn_deg, about), corners[:, 2]]))
 
 
 def _zone(zone: GivenZone, level: float, height: float, plan: Polygon | None, floor: float, volume: float) -> Zone:

@@ -16,7 +16,21 @@ from pydantic import BaseModel
 
 from eurythm.model.remark import Stage
 
-Step = Literal["form", "openings", "cladding", "light", "daylight", "lights", "use", "balance", "plant", "assessment", "nothing"]
+Step = Literal[
+    "form",
+    "openings",
+    "cladding",
+    "light",
+    "daylight",
+    "lights",
+    "use",
+    "balance",
+    "panels",
+    "generation",
+    "plant",
+    "assessment",
+    "nothing",
+]
 STEPS: tuple[Step, ...] = (
     "form",
     "openings",
@@ -26,12 +40,14 @@ STEPS: tuple[Step, ...] = (
     "lights",
     "use",
     "balance",
+    "panels",
+    "generation",
     "plant",
     "assessment",
     "nothing",
 )
 """Steps of the pipeline in their order, and what no result depends on."""
-CASTING: frozenset[Step] = frozenset({"form", "openings", "light"})
+CASTING: frozenset[Step] = frozenset({"form", "openings", "light", "panels"})
 """Steps after which the sun is cast anew."""
 Group = Literal["place", "form", "turn", "glass", "fabric", "use", "plant", "method", "none"]
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from eurythm.model.field import OWN, Described, choice, quantity, text
 from eurythm.model.ids import Id
 from eurythm.model.part import Part
+from eurythm.model.renewables import Arrays, Battery, Collectors, Inverters, Photovoltaics, Tank
 
 Carrier = Literal["electricity", "gas", "district_heat", "district_cold", "biomass"]
 DESIGN = f"{OWN} for a first sketch"
@@ -94,33 +95,6 @@ class Ventilation(Described):
     )  # fmt: skip
     pump_share: float = quantity(
         0.02, "Pumps", ge=0, le=1, usual=(0.005, 0.05), help="Pump electricity per heat and cold delivered", share=True
-    )
-
-
-class Photovoltaics(Described):
-    """Panels on a share of the roof. Tilt and azimuth are true; azimuth clockwise from north."""
-
-    roof_share: float = quantity(
-        0.0,
-        "Share of roof",
-        ge=0,
-        le=1,
-        usual=(0, 0.7),
-        source="none unless given",
-        lever=True,
-        help="Module area per roof area",
-        share=True,
-    )
-    tilt_deg: Annotated[float, Part("light")] = quantity(10.0, "Tilt", "°", digits=0, ge=0, le=90, usual=(0, 45), lever=True)
-    azimuth_deg: Annotated[float, Part("light")] = quantity(180.0, "Azimuth", "°", digits=0, ge=0, le=360, lever=True)
-    module_efficiency: float = quantity(
-        0.21, "Module efficiency", ge=0, le=0.5, usual=(0.15, 0.24), source="common crystalline modules", share=True
-    )
-    losses: float = quantity(
-        0.10, "Losses", ge=0, le=0.9, usual=(0.05, 0.2), help="Soiling, wiring, mismatch", source="order of size of common use", share=True
-    )
-    inverter_efficiency: float = quantity(
-        0.96, "Inverter efficiency", gt=0.3, le=1, usual=(0.93, 0.985), source="order of size of common use", share=True
     )
 
 
@@ -420,7 +394,12 @@ class Plant(Described):
     cooling: CoolSource = CoolSource()
     hot_water: HotWater = HotWater()
     ventilation: Ventilation = Ventilation()
-    photovoltaics: Annotated[Photovoltaics, Part(assumed=False, word="Panels")] = Photovoltaics()
+    photovoltaics: Annotated[Photovoltaics, Part("generation", assumed=False, word="Panels")] = Photovoltaics()
+    arrays: Annotated[Arrays, Part("panels", word="Array")] = ()
+    inverters: Annotated[Inverters, Part("generation", word="Inverter")] = ()
+    battery: Annotated[Battery, Part(assumed=False, word="Battery")] = Battery()
+    collectors: Annotated[Collectors, Part("panels", word="Collectors")] = ()
+    tank: Annotated[Tank, Part(assumed=False, word="Tank")] = Tank()
     main: Annotated[SystemFigures, Part(word="System")] = SystemFigures()
     systems: Annotated[tuple[ZoneSystem, ...], Field(max_length=50), Part(word="System")] = ()
 

@@ -12,8 +12,11 @@ from numpy.typing import NDArray
 
 from eurythm.brief.resolve import ZoneBrief
 from eurythm.climate.year import HOURS
-from eurythm.model.plant import Carrier
+from eurythm.model.plant import Carrier, Plant
 from eurythm.plant.air_side import ZonesWanted
+from eurythm.plant.battery import BatteryYear, battery_year
+from eurythm.plant.collectors import Field, SolarYear, solar_year
+from eurythm.plant.hot_water import drawn_w
 from eurythm.plant.photovoltaics import Generation
 from eurythm.plant.staged import Sizes, Staged, StagedYear, SystemTold
 from eurythm.plant.system import EndUse, Energy, System, Wanted
@@ -25,23 +28,48 @@ END_USES: tuple[EndUse, ...] = get_args(EndUse)
 
 
 @dataclass(frozen=True, eq=False)
+class FromSun:
+    """What arrays make, and the light on collectors."""
+
+    generation: Generation
+    collectors: tuple[Field, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class Delivered:
     """What is bought and made; every series (8760,), W.
 
     Attributes
     ----------
     energy : by end use and carrier, before generation
-    used, exported : generation used on the spot and given to the grid
+    sun : what the sun gives
+    used, exported : generation used on the spot, at once or by way of the battery, and given to the grid
     imported : by carrier, after self-use
+    battery, hot_water_sun : None where there is none
     systems, years : of systems with all their stages, their year summed up, and by the hour
     """
 
     energy: Energy
+    sun: FromSun
     used: Series
     exported: Series
     imported: dict[Carrier, Series]
+    battery: BatteryYear | None = None
+    hot_water_sun: SolarYear | None = None
     systems: tuple[SystemTold, ...] = ()
     years: dict[int, StagedYear] = field(default_factory=dict)
+
+    @property
+    def power_w(self) -> Series:
+        """All electricity that is used, W, (8760,)."""
+        return sum((e for (_, carrier), e in self.energy.items() if carrier == "electricity"), np.zeros(HOURS))
+
+    @property
+    def lost_w(self) -> Series:
+        """Generation lost in the battery, less what it holds more than an hour before, W."""
+        if self.battery is None:
+            return np.zeros(HOURS)
+        return self.battery.charged_w - self.battery.discharged_w
 
     @cached_property
     def end_use(self) -> dict[EndUse, Series]:
@@ -74,10 +102,15 @@ def litres_of(arrays: Arrays, system: int) -> Series:
     return hot_water_l_h([arrays.zones[z] for z in own], arrays.floor_area[own])
 
 
-def wanted_of(course: Course, arrays: Arrays, system: int) -> Wanted:
-    """Return what the zones of one system ask of it together."""
+def litres_of_all(arrays: Arrays) -> Series:
+    """Return the hot water that all zones draw, l/h."""
+    return hot_water_l_h(arrays.zones, arrays.floor_area)
+
+
+def wanted_of(course: Course, arrays: Arrays, system: int, spared: Series) -> Wanted:
+    """Return what the zones of one system ask of it together; `spared` is the share of hot water that the sun heats."""
     heating, cooling, supplied, _, _, coiled, dried, wetted = course.systems[groups_of(arrays, system)].sum(axis=0)
-    return Wanted(heating, cooling, coiled, dried, wetted, supplied / arrays.heat_per_m3, litres_of(arrays, system))
+    return Wanted(heating, cooling, coiled, dried, wetted, supplied / arrays.heat_per_m3, litres_of(arrays, system) * (1 - spared))
 
 
 def zones_wanted(systems: Series, arrays: Arrays, system: int) -> ZonesWanted:
@@ -97,13 +130,16 @@ class Served:
     design_c: float
 
 
-def deliver(systems: Sequence[System | Served], course: Course, arrays: Arrays, generation: Generation) -> Delivered:
+def deliver(systems: Sequence[System | Served], course: Course, arrays: Arrays, sun: FromSun, plant: Plant, air_c: Series) -> Delivered:
     """Turn demand into energy at the meter.
 
     Parameters
     ----------
     systems : in the order in which `arrays.owner` counts them; those that serve no zone take nothing
+    air_c : outdoor air, (8760,)
     """
+    solar = _solar(sun, plant, arrays, air_c)
+    spared = np.zeros(HOURS) if solar is None else _share(solar.to_water_w, drawn_w(litres_of_all(arrays), plant.hot_water.rise_k))
     energy: Energy = {}
     told: list[SystemTold] = []
     years: dict[int, StagedYear] = {}
@@ -117,13 +153,13 @@ def deliver(systems: Sequence[System | Served], course: Course, arrays: Arrays, 
         if isinstance(system, Served):
             coiled, dried, wetted = course.systems[groups_of(arrays, number)].sum(axis=0)[5:]
             wanted, litres = zones_wanted(course.systems, arrays, number), litres_of(arrays, number)
-            year = system.system.year(wanted, coiled, dried, wetted, litres, system.sizes, system.design_c)
+            year = system.system.year(wanted, coiled, dried, wetted, litres, spared, system.sizes, system.design_c)
             own = served_by(arrays, number)
             told.append(system.system.told(year, len(own), float(arrays.floor_area[own].sum())))
             years[number] = year
             takes = year.energy
         else:
-            takes = system.takes(wanted_of(course, arrays, number))
+            takes = system.takes(wanted_of(course, arrays, number, spared))
         for (use, carrier), series in takes.items():
             add(use, carrier, series)
     add("lighting", "electricity", arrays.asked.total("lighting"))
@@ -133,6 +169,21 @@ def deliver(systems: Sequence[System | Served], course: Course, arrays: Arrays, 
         for (use, carrier), series in energy.items():
             if use == name:
                 imported[carrier] = imported.get(carrier, np.zeros(HOURS)) + series
-    used = np.minimum(generation.output_w, imported["electricity"])
-    imported["electricity"] = imported["electricity"] - used
-    return Delivered(energy, used, generation.output_w - used, imported, tuple(told), years)
+    output, load = sun.generation.output_w, imported["electricity"]
+    at_once = np.minimum(output, load)
+    battery = battery_year(output - at_once, load - at_once, plant.battery)
+    used = at_once if battery is None else at_once + battery.discharged_w
+    exported = output - at_once if battery is None else output - at_once - battery.charged_w
+    imported["electricity"] = load - used
+    return Delivered(energy, sun, used, exported, imported, battery, solar, tuple(told), years)
+
+
+def _solar(sun: FromSun, plant: Plant, arrays: Arrays, air_c: Series) -> SolarYear | None:
+    if not sun.collectors:
+        return None
+    rise = plant.hot_water.rise_k
+    return solar_year(sun.collectors, plant.tank, drawn_w(litres_of_all(arrays), rise), rise, air_c)
+
+
+def _share(part: Series, whole: Series) -> Series:
+    return np.divide(part, whole, out=np.zeros(HOURS), where=whole > 0)

@@ -73,6 +73,7 @@ class SystemTold(TypedDict):
     heat_lost_kwh: float
     water_drawn_kwh: float
     water_lost_kwh: float
+    water_sun_kwh: float
     rooms_cold_kwh: float
     latent_kwh: float
     cold_lost_kwh: float
@@ -154,14 +155,15 @@ class Staged:
         return Sizes(flow, heat, cold, rated, rated_w(brief.cold, cold, brief.margin))
 
     def year(
-        self, wanted: ZonesWanted, coiled_w: Series, dried_w: Series, wetted_w: Series, litres_h: Series, sizes: Sizes, design_c: float
-    ) -> StagedYear:
+        self, wanted: ZonesWanted, coiled_w: Series, dried_w: Series, wetted_w: Series, litres_h: Series, spared: Series, sizes: Sizes,
+        design_c: float,
+    ) -> StagedYear:  # fmt: skip
         """Go through all stages for a year.
 
         Parameters
         ----------
         coiled_w, dried_w, wetted_w : latent loads, (8760,) W
-        litres_h : hot water drawn
+        litres_h, spared : hot water drawn, and the share of it that the sun heats
         design_c : outdoor temperature of the coldest design day
         """
         brief, outdoors = self.brief, self.outdoors
@@ -172,7 +174,7 @@ class Staged:
         cold, short_cold = cold_from(
             brief.cold, water.cold_w + coiled_w + dried_w, water.cold_flow_c, outdoors, self.climate, sizes.rated_cold_w
         )
-        hot = hot_water_year(litres_h, self.rise_k, brief.water)
+        hot = hot_water_year(litres_h, spared, self.rise_k, brief.water)
         return StagedYear(
             air, water, hot, tuple(heat), tuple(self._for_water(hot.asked_w, sources, design_c)), cold, short_heat + air.short_heat_w,
             short_cold + air.short_cold_w, coiled_w, dried_w, wetted_w, sizes,
@@ -214,6 +216,7 @@ class Staged:
             "heat_lost_kwh": _kwh(water.heat_lost_w),
             "water_drawn_kwh": _kwh(hot.drawn_w),
             "water_lost_kwh": _kwh(hot.stored_w + hot.circulated_w),
+            "water_sun_kwh": _kwh(hot.sun_w),
             "rooms_cold_kwh": _kwh(air.cold_w),
             "latent_kwh": _kwh(year.latent_w + year.dried_w),
             "cold_lost_kwh": _kwh(water.cold_lost_w),

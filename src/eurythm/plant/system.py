@@ -30,7 +30,7 @@ class Wanted:
     coiled_w : latent heat of what condenses on its coils while they cool, W
     dried_w, wetted_w : latent load of drying further and of humidifying, to given limits, W
     supply_m3_s : outdoor air by its fans
-    hot_water_l_h : water drawn warm
+    hot_water_l_h : water drawn warm that its heater heats
     """
 
     heating_w: Series

@@ -101,6 +101,26 @@ def _could(year: StagedYear) -> Series:
     return sum((s.capacity_w for s in year.heat[:1]), np.zeros(HOURS))
 
 
+def _of_battery(name: str) -> Callable[[Run], Series]:
+    """A course of the battery; zero where there is none."""
+
+    def made(run: Run) -> Series:
+        battery = run.delivered.battery
+        return np.zeros(HOURS) if battery is None else np.asarray(getattr(battery, name), dtype=np.float64)
+
+    return made
+
+
+def _of_collectors(name: str) -> Callable[[Run], Series]:
+    """A course of the collectors and their tank; zero where there are none."""
+
+    def made(run: Run) -> Series:
+        solar = run.delivered.hot_water_sun
+        return np.zeros(HOURS) if solar is None else np.asarray(getattr(solar, name), dtype=np.float64)
+
+    return made
+
+
 def _humidity(run: Run) -> Series:
     pressure = run.brief.climate["pressure_pa"]
     vapour = run.demand.vapour_kg_kg * pressure / (0.622 + run.demand.vapour_kg_kg)
@@ -150,6 +170,15 @@ LINES: dict[str, Line] = {
         ),
         Line("reheat_w", "reheat", "W", "plant", _plant(lambda y: y.air.reheat_w)),
         Line("fans_w", "fans", "W", "plant", _plant(lambda y: y.air.fan_w)),
+        Line("power_w", "electricity used", "W", "plant", lambda r: r.delivered.power_w),
+        Line("generated_w", "own generation", "W", "plant", lambda r: r.delivered.sun.generation.output_w),
+        Line("generation_used_w", "own generation used", "W", "plant", lambda r: r.delivered.used),
+        Line("generation_sold_w", "own generation sold", "W", "plant", lambda r: r.delivered.exported),
+        Line("battery_in_w", "into the battery", "W", "plant", _of_battery("charged_w")),
+        Line("battery_out_w", "out of the battery", "W", "plant", _of_battery("discharged_w")),
+        Line("battery_wh", "held in the battery", "Wh", "plant", _of_battery("held_wh")),
+        Line("sun_water_w", "sun in hot water", "W", "plant", _of_collectors("to_water_w")),
+        Line("tank_c", "tank of the collectors", "°C", "plant", _of_collectors("tank_c")),
         Line("outdoor_humidity_pct", "outdoor humidity", "%", "weather", lambda r: r.brief.climate["relative_humidity_pct"]),
         Line("global_w_m2", "sun on level ground", "W/m²", "weather", lambda r: r.brief.climate["global_horizontal_wh_m2"]),
         Line("beam_w_m2", "sun's beam", "W/m²", "weather", lambda r: r.brief.climate["direct_normal_wh_m2"]),
@@ -252,6 +281,10 @@ def write_hourly(path: Path, run: Run) -> None:
         columns[f"energy/{name}_w"] = series
     columns["generation/used_w"] = run.delivered.used
     columns["generation/exported_w"] = run.delivered.exported
+    for id, series in run.delivered.sun.generation.by_array.items():
+        columns[f"generation/{id or 'roof-share'}_w"] = series
+    if run.delivered.battery is not None:
+        columns["battery/held_wh"] = run.delivered.battery.held_wh
     for column in columns_of(run, "", run.arrays.zone_ids, ("air_c", "operative_c", "heating_w", "cooling_w", "solar_w")):
         columns[f"zone/{column.heading}"] = column.values
     with path.open("w", newline="", encoding="utf-8") as file:

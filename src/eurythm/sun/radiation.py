@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
@@ -14,7 +14,6 @@ from eurythm.climate.sunpath import SunPath, sun_of
 from eurythm.climate.year import HOURS, MONTH_OF_HOUR, ClimateYear, Location
 from eurythm.fabric.glass import angle_factor, diffuse_factor
 from eurythm.geometry.building import Building, Face, Shade, Vec
-from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.model.place import Place
 from eurythm.sun.bounce import Bounce, given_back, look_round
@@ -148,27 +147,35 @@ def _incidence(normal: tuple[float, float, float], north_deg: float, at: Locatio
     return facing, year, {}
 
 
-def light_on_faces(building: Building, place: Place, climate: ClimateYear, panels: tuple[Face, ...] = ()) -> dict[str, FaceLight]:
-    """Return the light on every outdoor face, and on panels laid on faces, by id.
-
-    A panel is a face with its own normal; its sample points lie on the face's plane, `PANEL_LIFT_M` above it.
+def light_on_faces(building: Building, place: Place, climate: ClimateYear) -> dict[str, FaceLight]:
+    """Return the light on every outdoor face by its id.
 
     Beam and circumsolar light are shaded hour by hour with exact sun positions; diffuse light by 577 sky patches, the horizon's
     band by the lowest of them. What hides the sky and what lies below the horizon gives back what it receives itself (`sun.bounce`).
     """
     outdoor = [f for f in building.faces if f.boundary == "outdoors"]
     shaded = shaded_faces(outdoor, building.shades)
-    samples = [sample(f, f.id in shaded) for f in outdoor] + [_on_roof(p) for p in panels]
-    outdoor += panels
-    if not outdoor:
+    return light_on(building, place, climate, [(f, sample(f, f.id in shaded)) for f in outdoor])
+
+
+def light_on(building: Building, place: Place, climate: ClimateYear, looking: Sequence[tuple[Face, FaceSamples]]) -> dict[str, FaceLight]:
+    """Return the light on faces, or on panels that look from points of their own, by id; see `light_on_faces`."""
+    if not looking:
         return {}
-    view = look(building, place, climate, [s.seen for s in samples])
-    parts = [
-        (k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(zip(outdoor, samples, strict=True)) for w in (s.wall, s.window)
-    ]
+    view = look(building, place, climate, [s.seen for _, s in looking])
+    parts = [(k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(looking) for w in (s.wall, s.window)]
     hidden, below = view.bounced(parts, view.given_back)
     back = [(hidden[k : k + 2], below[k : k + 2]) for k in range(0, len(parts), 2)]
-    return {face.id: _face_light(face, points, k, view, *back[k]) for k, (face, points) in enumerate(zip(outdoor, samples, strict=True))}
+    return {face.id: _face_light(face, points, k, view, *back[k]) for k, (face, points) in enumerate(looking)}
+
+
+def light_in_the_open(normal: Vec, place: Place, climate: ClimateYear) -> tuple[Series, Series]:
+    """Return the light on a plane that nothing hides, over level ground, and what of it the ground gives back; (8760,) W/m² each."""
+    sky = sky_light(climate)
+    _, ahead, _ = _incidence((float(normal[0]), float(normal[1]), float(normal[2])), place.north_deg, climate.location)
+    light = (sky.beam + sky.circumsolar) * ahead + sky.isotropic * (1 + normal[2]) / 2 + sky.horizon * float(np.hypot(normal[0], normal[1]))
+    ground: Series = sky.total_horizontal * ground_reflectance(place) * (1 - normal[2]) / 2
+    return np.maximum(light, 0.0) + ground, ground
 
 
 def shaded_faces(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
@@ -181,13 +188,6 @@ def shaded_faces(faces: Sequence[Face], shades: Sequence[Shade]) -> set[str]:
             if any((low <= top).all() and (high >= foot).all() for foot, top in boxes):
                 found.add(face.id)
     return found
-
-
-def _on_roof(panel: Face) -> FaceSamples:
-    """Points on the roof under a panel, whichever way the panel looks, lifted off it."""
-    vector = area_vector(panel.loops[0])
-    roof = sample(replace(panel, normal=vector / np.linalg.norm(vector), windows=()))
-    return replace(roof, points=roof.points + [0.0, 0.0, PANEL_LIFT_M], normal=panel.normal)
 
 
 @dataclass(frozen=True, eq=False)

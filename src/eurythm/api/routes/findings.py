@@ -119,7 +119,7 @@ def _column(project: Project, scheme: Any, files: dict[str, str], revision: int)
     made: OutcomeOut | None = None
     form, fault = None, ""
     try:
-        form = geometry(project.place, scheme)
+        form = geometry(project.place, scheme, lambda: files)
         made = outcome(project, scheme, files, revision, SUBSTEPS)
     except EurythmError as error:
         fault = error.message

@@ -18,7 +18,7 @@ router = APIRouter(prefix="/api/projects/{project_id}")
 def get_geometry(project_id: str, scheme_id: str, here: Here) -> GeometryOut:
     """Return a scheme's form."""
     project = here.projects.state(project_id).project
-    return geometry(project.place, scheme_of(project, scheme_id))
+    return geometry(project.place, scheme_of(project, scheme_id), lambda: here.projects.files(project_id))
 
 
 @router.get("/schemes/{scheme_id}/outcome")
@@ -42,4 +42,4 @@ def preview_outcome(project_id: str, tried: Preview, here: Here) -> OutcomeOut:
 def preview_geometry(project_id: str, tried: Preview, here: Here) -> GeometryOut:
     """Return the form of a scheme under an edit that is not kept."""
     project = apply_edit(here.projects.state(project_id).project, tried.edit)
-    return geometry(project.place, scheme_of(project, tried.scheme))
+    return geometry(project.place, scheme_of(project, tried.scheme), lambda: here.projects.files(project_id))
