@@ -21,7 +21,7 @@ from eurythm.assess.outcome import Metered, Outcome, Summary, assess, meter, sum
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, days_of, resolve, zone_brief
 from eurythm.brief.systems import SystemBrief, ZoneAir, systems_of, zone_airs
-from eurythm.climate.design import design_days
+from eurythm.climate.design import DesignDay, design_days
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS, ClimateYear
 from eurythm.daylight.control import left_on
@@ -660,8 +660,8 @@ class DesignDays:
     design_c: float
 
 
-def _design_days(case: Prepared) -> DesignDays:
-    """Ask the zones of a case on its design days: heating without sun and gains, cooling with all lights on and nothing closed."""
+def _on_design_days(case: Prepared) -> list[tuple[DesignDay, Arrays]]:
+    """A case on its design days: heating without sun and gains, cooling with all lights on and nothing closed."""
     place, scheme = case.brief.place, case.brief.scheme
     open_all = place.calendar.model_copy(update={"holidays": (), "closures": ()})
     place = place.model_copy(update={"calendar": open_all})
@@ -670,25 +670,51 @@ def _design_days(case: Prepared) -> DesignDays:
     scheme = scheme.model_copy(
         update={"use": scheme.use.model_copy(update={"lights": scheme.use.lights.model_copy(update={"floors": False})})}
     )
-    asked: dict[str, Series] = {}
-    seen: dict[str, Outdoors] = {}
-    highest: dict[str, float] = {}
+    found = []
     for day in design_days(case.brief.climate):
         other = prepare_case(place, case.brief.shelf.library, scheme, case.factors, day.year, 1, lit)
         arrays = sized_for_heating(other.arrays) if day.use == "heating" else other.arrays
+        found.append((day, replace(arrays, first_h=day.first, hours=day.last - day.first)))
+    return found
+
+
+def _design(cases: Sequence[Prepared]) -> list[DesignDays]:
+    """Ask the zones of cases on their design days; remembered, those of many cases side by side."""
+    found = {case.key: kept for case in cases if (kept := MEMO.find("design", case.key)) is not None}
+    due = {case.key: _on_design_days(case) for case in cases if case.key not in found}
+    lots = [
+        (key, day, arrays, limits_of(arrays.zones, case.factors))
+        for case in cases
+        for key in [case.key]
+        if key in due
+        for day, arrays in due[key]
+    ]
+    asked: dict[str, dict[str, Series]] = {key: {} for key in due}
+    seen: dict[str, dict[str, Outdoors]] = {key: {} for key in due}
+    coldest: dict[str, float] = {}
+    courses = balance_many([arrays for _, _, arrays, _ in lots], [limits for *_, limits in lots])
+    for (key, day, _, _), course in zip(lots, courses, strict=True):
         span = slice(day.first, day.last)
-        asked[day.use] = balance(replace(arrays, first_h=day.first, hours=day.last - day.first)).systems[:, :, span].copy()
-        seen[day.use], highest[day.use] = outdoors_of(day.year, span), day.highest_c
-    return DesignDays(asked["heating"], asked["cooling"], seen["heating"], seen["cooling"], highest["heating"])
+        asked[key][day.use], seen[key][day.use] = course.systems[:, :, span].copy(), outdoors_of(day.year, span)
+        if day.use == "heating":
+            coldest[key] = day.highest_c
+    for key in due:
+        days = DesignDays(asked[key]["heating"], asked[key]["cooling"], seen[key]["heating"], seen[key]["cooling"], coldest[key])
+        found[key] = MEMO.get("design", key, partial(_same, days))
+    return [found[case.key] for case in cases]
+
+
+def _has_stages(case: Prepared) -> bool:
+    return any(of is not None and k in case.arrays.owner for k, of in enumerate(systems_of(case.brief.scheme.plant)))
 
 
 def _systems(case: Prepared) -> list[System | Served]:
     """The systems of a case, those with stages sized by its design days."""
     scheme, climate = case.brief.scheme, case.brief.climate
     briefs = systems_of(scheme.plant)
-    if not any(of is not None and k in case.arrays.owner for k, of in enumerate(briefs)):
+    if not _has_stages(case):
         return [Seasonal(scheme.plant) for _ in briefs]
-    days = MEMO.get("design", case.key, lambda: _design_days(case))
+    (days,) = _design([case])
     return [Seasonal(scheme.plant) if of is None else _served(of, k, case, days, climate) for k, of in enumerate(briefs)]
 
 
@@ -723,11 +749,12 @@ def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     courses = balance_many([c.arrays for c in due.values()], [limits_of(c.arrays.zones, c.factors) for c in due.values()])
     for key, course in zip(due, courses, strict=True):
         found[key] = MEMO.get("course", key, partial(_same, course))
+    _design([case for case in cases if _has_stages(case)])
     return [_to_the_meter(case, found[_course_key(case)])[0] for case in cases]
 
 
-def _same(course: Course) -> Course:
-    return course
+def _same(made: T) -> T:
+    return made
 
 
 def _course_key(case: Prepared) -> str:

@@ -104,6 +104,19 @@ def test_an_array_without_a_place_counts_nothing_and_says_so(lost: dict[str, Any
     assert [r["code"] for r in run.outcome.remarks if r["code"].startswith("array")] == ["array-without-place"]
 
 
+def test_arrays_on_each_other_are_told() -> None:
+    """Two on the same half of a roof; two on halves of their own; one beside a share of all roofs."""
+    left, right = {"x": 0.0, "width_m": 10.0, "depth_m": 12.0}, {"x": 10.0, "width_m": 10.0, "depth_m": 12.0}
+
+    def codes(*arrays: dict[str, Any], **more: Any) -> list[str]:
+        run = built({"arrays": [{"id": f"a{k}", **a} for k, a in enumerate(arrays)], **more})
+        return [r["object"] for r in run.outcome.remarks if r["code"] == "arrays-overlap"]
+
+    assert codes(left, left) == ["scheme/plant/arrays/a1/x"]
+    assert codes(left, right) == []
+    assert codes(left, photovoltaics={"roof_share": 0.1}) == ["scheme/plant/arrays/a0/x"]
+
+
 def test_a_wall_inside_holds_no_array() -> None:
     run = run_scheme(make_scheme(volumes=[volume("a"), volume("b") | {"x": 20.0}], plant=array_of(on="wall", target="a/s0/e2")))
     assert told(run)["area_m2"] == 0

@@ -1,7 +1,7 @@
 """Writes what the front end is generated from: `python -m eurythm.api.describe FOLDER`.
 
 ``openapi.json`` describes the routes, ``units.json`` how each SI unit is shown in inch-pound, ``fields.json`` the fields of the documents,
-``figures.json`` the figures of an outcome, ``systems.json`` the ready systems and what their parts have, ``readers.json`` the files that are read.
+``figures.json`` the figures of an outcome, ``systems.json`` the ready systems, what their parts have and kinds of modules, ``readers.json`` the files that are read.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from pathlib import Path
 
 from eurythm.api.app import create_app
 from eurythm.assess.figures import FIGURES
+from eurythm.brief.modules import KINDS
 from eurythm.brief.systems import GROUPS, READY
 from eurythm.exchange import readers
 from eurythm.model.field import describe
@@ -31,6 +32,7 @@ def write(folder: Path) -> None:
         "fields": describe(Project, Bundle),
         "figures": [figure.as_dict() for figure in FIGURES],
         "systems": {
+            "modules": [{"id": id, **asdict(kind)} for id, kind in KINDS.items()],
             "ready": [
                 {"id": r.id, "name": r.name, "about": r.about, "kinds": {g: r.kind(g) for g in GROUPS}, "more": r.more} for r in READY
             ],

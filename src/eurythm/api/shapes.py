@@ -171,6 +171,20 @@ class CarryingOut(BaseModel):
     loop: list[list[float]]
 
 
+class HandleOut(BaseModel):
+    """How an array is moved and sized by hand: where x = y = 0 lies and what a metre of each is, unit vectors of its width and depth, and the x and
+    y of its lower left corner with its width and depth as its modules lie; of its middle where it stands by itself.
+    """
+
+    origin: list[float]
+    x: list[float]
+    y: list[float]
+    wide: list[float]
+    deep: list[float]
+    centred: bool
+    rectangle: list[float]
+
+
 class PanelOut(BaseModel):
     """Modules of an array, or collectors, that look one way, as they lie: corners of each run, m. `array` is "" for the share of all roofs,
     whose runs are drawn where they would fit and are no part of the reckoning.
@@ -180,6 +194,7 @@ class PanelOut(BaseModel):
     collects: bool
     area_m2: float
     loops: list[list[list[float]]]
+    handle: HandleOut | None
 
 
 class GeometryOut(BaseModel):

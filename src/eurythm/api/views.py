@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import defaultdict
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from eurythm.api.shapes import (
     ContactOut,
     FaceOut,
     GeometryOut,
+    HandleOut,
     OutcomeOut,
     OutlineOut,
     PanelOut,
@@ -32,8 +33,9 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.reading import dump
+from eurythm.model.renewables import Laid
 from eurythm.model.scheme import Scheme
-from eurythm.plant.panels import carries, drawn_share
+from eurythm.plant.panels import Panel, carries, drawn_share
 from eurythm.simulate import building_of, lying, panels_of, run
 from eurythm.store.projects import State
 from eurythm.store.studies import StudyState
@@ -91,15 +93,46 @@ def _drawn_panels(building: Building, place: Place, scheme: Scheme, files: Files
         return []
     latitude, collects = _latitude(place, files()), {c.id for c in plant.collectors}
     found: dict[str, PanelOut] = {}
-    for panel in panels_of(place, scheme, latitude):
-        one = found.setdefault(panel.array, PanelOut(array=panel.array, collects=panel.array in collects, area_m2=0.0, loops=[]))
+    laid = panels_of(place, scheme, latitude)
+    for panel in laid:
+        one = found.setdefault(
+            panel.array, PanelOut(array=panel.array, collects=panel.array in collects, area_m2=0.0, loops=[], handle=None)
+        )
         one.area_m2 += panel.area
         one.loops += [np.round(loop, 4).tolist() for loop in panel.loops]
+    for thing in (*plant.arrays, *plant.collectors):
+        if thing.id in found:
+            found[thing.id].handle = _handle(thing, [p for p in laid if p.array == thing.id])
     if "" in found:
         found[""].loops = [
             np.round(loop, 4).tolist() for loop in drawn_share(building, plant.photovoltaics, lying(place, scheme, latitude))
         ]
     return list(found.values())
+
+
+def _handle(thing: Laid, own: Sequence[Panel]) -> HandleOut | None:
+    largest = max(own, key=lambda p: p.area)
+    frame = largest.frame
+    if frame is None:
+        return None
+    if thing.on == "free":
+        rectangle = [
+            thing.x,
+            thing.y,
+            *(
+                float(np.linalg.norm(a - b))
+                for a, b in ((largest.loops[0][1], largest.loops[0][0]), (largest.loops[0][3], largest.loops[0][0]))
+            ),
+        ]
+    else:
+        held = own if thing.on == "roof" else [largest]
+        at = frame.measured(np.concatenate([loop for panel in held for loop in panel.loops]))
+        low, high = at.min(axis=0), at.max(axis=0)
+        rectangle = [*low.tolist(), *(high - low).tolist()]
+    return HandleOut(
+        origin=frame.origin.tolist(), x=frame.x.tolist(), y=frame.y.tolist(), wide=frame.wide.tolist(), deep=frame.deep.tolist(),
+        centred=thing.on == "free", rectangle=np.round(rectangle, 3).tolist(),
+    )  # fmt: skip
 
 
 def geometry(place: Place, scheme: Scheme, files: Files = dict) -> GeometryOut:

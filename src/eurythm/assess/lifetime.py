@@ -192,6 +192,8 @@ def said(held: Against, horizon: int, than: str) -> str:
     yearly = f"{abs(held.saving):,.0f} € {'less' if held.saving > 0 else 'more'} a year" if abs(held.saving) >= 1 else "as much a year"
     if held.discounted_payback_years is None:
         back = f"never paid back within {horizon} years"
+        if held.net_present_value > 0:
+            back += ", but for what is left at the end"
     elif held.discounted_payback_years <= 0:
         back = "never a loss"
     else:

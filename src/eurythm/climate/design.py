@@ -47,8 +47,19 @@ class DesignDay:
     last: int
 
 
+_DAYS: dict[str, tuple[DesignDay, DesignDay]] = {}
+
+
 def design_days(climate: ClimateYear) -> tuple[DesignDay, DesignDay]:
-    """Return the heating and the cooling design day of a climate year."""
+    """Return the heating and the cooling design day of a climate year; kept by year and place."""
+    if climate.digest not in _DAYS:
+        if len(_DAYS) > 8:
+            _DAYS.clear()
+        _DAYS[climate.digest] = _design_days(climate)
+    return _DAYS[climate.digest]
+
+
+def _design_days(climate: ClimateYear) -> tuple[DesignDay, DesignDay]:
     order = np.argsort(climate.air_c, kind="stable")
     cold, warm = int(order[RARE_HOUR - 1]), int(order[HOURS - RARE_HOUR])
     stated = _stated(climate)

@@ -63,6 +63,53 @@ TIMBER_UPSTAIRS = {
 }
 
 
+def _day(*opened: tuple[int, int, float], else_: float = 0.0) -> list[float]:
+    """Return a day of 24 shares: each span of hours at its share, the rest at another."""
+    return [next((share for first, last, share in opened if first <= h < last), else_) for h in range(24)]
+
+
+def _weeks(weekday: list[float], monday: list[float], saturday: list[float], sunday: list[float], closed: list[float]) -> dict[str, Any]:
+    """Return a schedule of the library's weeks: its Mondays, Saturdays, Sundays, holidays and closures have days of their own."""
+    named = {"weekday": weekday, "monday": monday, "saturday": saturday, "sunday": sunday, "closed": closed}
+    return {
+        "days": [{"id": k, "name": k.capitalize(), "values": values} for k, values in named.items()],
+        "rules": [
+            *({"id": f"{day}s", "day": day, "weekdays": [day]} for day in ("monday", "saturday", "sunday")),
+            {"id": "holidays", "day": "closed", "on": "holidays"},
+            {"id": "closures", "day": "closed", "on": "closures"},
+        ],
+    }
+
+
+NOBODY, STAND_BY = _day(), _day(else_=0.1)
+OPENED: dict[str, Any] = {
+    "id": "rope-quay-library",
+    "name": "Library, as it opens",
+    "occupancy": _weeks(_day((10, 12, 0.5), (12, 18, 0.8), (18, 20, 0.4)), NOBODY, _day((10, 17, 0.7)), _day((13, 17, 0.4)), NOBODY),
+    "person_area": 8.0,
+    "lighting": _weeks(
+        _day((9, 20, 0.85)), _day((9, 13, 0.3)), _day((9, 17, 0.85)), _day((12, 17, 0.6)), NOBODY
+    ),
+    "lighting_w_m2": 7.5,
+    "equipment": _weeks(
+        _day((9, 20, 0.8), else_=0.1), _day((9, 13, 0.3), else_=0.1), _day((9, 17, 0.7), else_=0.1), _day((12, 17, 0.5), else_=0.1), STAND_BY
+    ),
+    "equipment_w_m2": 4.0,
+    "heating_c": 20.5,
+    "source": "the library's own opening hours",
+}  # fmt: skip
+"""Closed on Mondays but for those who shelve, on holidays and in the summer closure."""
+CALENDAR: dict[str, Any] = {
+    "holidays": [
+        {"id": "new-year", "name": "New Year", "date": "01-01"},
+        {"id": "harbour", "name": "Harbour Day", "date": "05-16"},
+        {"id": "herring", "name": "Herring Fair", "date": "09-04"},
+        *({"id": f"midwinter-{k}", "name": f"Midwinter, day {k}", "date": f"12-{24 + k}"} for k in (1, 2)),
+    ],
+    "closures": [{"id": "summer", "name": "Summer closure", "first": "07-20", "last": "08-09"}],
+}
+
+
 def _dimmed(*zones: str) -> list[dict[str, Any]]:
     """Return rules by which the lights of reading rooms follow daylight."""
     return [{"id": f"readers-{k}", "zone": zone, "lights": "dimmed"} for k, zone in enumerate(zones)]
@@ -74,6 +121,7 @@ DEMO_PLACE = read_document(
         "name": "Merrowhaven, Rope Quay",
         "climate": {"kind": "stand-in", "id": "merrowhaven", "name": "Merrowhaven"},
         "north_deg": -11.0,
+        "calendar": CALENDAR,
         "boxes": [
             {"id": "warehouse-a", "name": "Salt warehouse", "x": 2, "y": 52, "length": 34, "depth": 18, "height": 14},
             {"id": "warehouse-b", "name": "Timber warehouse", "x": 42, "y": 54, "length": 26, "depth": 16, "height": 11},
@@ -107,7 +155,7 @@ def demo_project() -> Project:
         "volumes": [_volume("bar", "Bar", {"kind": "rectangle", "length": 56, "depth": 17}, 6, 6, _storeys(3, 3.8))],
         "skin": _skin(0.30, 0.25, 0.45, head_m=3.0),
         "use": {
-            "profile": "library",
+            "profile": OPENED["id"],
             "lights": {"kind": "dimmed"},
             "zones": [{"id": "workshops", "zone": "bar/s0/*", "profile": "workshop", "lights": "none"}],
         },
@@ -126,17 +174,14 @@ def demo_project() -> Project:
             {"id": "readers", "name": "Enough daylight in the reading rooms", "levels": [3.8]},
             {"id": "noon", "name": "Noon in midwinter", "levels": [3.8], "measure": "hour", "hour": 24 * 354 + 12},
         ],
-        "plant": {
-            "heating": {"carrier": "district_heat", "efficiency": 0.95},
-            "hot_water": {"carrier": "district_heat", "efficiency": 0.85},
-        },
+        "plant": {"main": {"ready": "district-radiators", "cold": {"kind": "air_chiller"}}},
     }
     court = {
         "id": "court",
         "name": "Court",
         "skin": _skin(0.30, 0.30, 0.40, head_m=3.2, glazing="triple-clear"),
-        "use": {"profile": "library", "zones": _dimmed("*.01", "*.11")},
-        "plant": {"photovoltaics": {"roof_share": 0.25}},
+        "use": {"profile": OPENED["id"], "zones": _dimmed("*.01", "*.11")},
+        "plant": {"main": {"ready": "ground-pump-floor"}, "photovoltaics": {"roof_share": 0.25}},
         **court_import()[0],
     }
     terraces = {
@@ -149,14 +194,24 @@ def demo_project() -> Project:
         ],
         "skin": _skin(0.25, 0.25, 0.50, overhang_depth_m={"south": 1.0}, rules=[TIMBER_UPSTAIRS]),
         "use": {
-            "profile": "library",
+            "profile": OPENED["id"],
             "zones": [{"id": "workshops", "zone": "shed/*", "profile": "workshop"}, *_dimmed("rooms/*")],
         },
-        "plant": {"photovoltaics": {"roof_share": 0.30, "tilt_deg": 12}},
+        "plant": {
+            "main": {"ready": "air-pump-fan-coils"},
+            "systems": [{"id": "hall", "name": "All-air in the hall", "ready": "all-air-pump", "margin": 1.5, "zones": ["hall/*"]}],
+            "arrays": [
+                {"id": "roofs", "name": "Roof of the reading rooms", "target": "rooms", "tilt_deg": 12, "inverter": "roof"},
+                {"id": "awning", "name": "Over the south windows", "on": "shade", "target": "hall/*/e1", "inverter": "south"},
+            ],
+            "inverters": [{"id": "roof", "name": "Roof", "rated_kw": 30}, {"id": "south", "name": "South side", "rated_kw": 14}],
+            "battery": {"usable_kwh": 30},
+        },
     }
     data = {"name": "Merrowhaven Library", "place": dump(site), "schemes": [quay, court, terraces], "reference": "quay"}
     library = court_import()[1]
-    return read_document(Project, data | {"library": {**library, "constructions": [*library.get("constructions", []), STUD_WALL]}})
+    own = {**library, "constructions": [*library.get("constructions", []), STUD_WALL], "profiles": [OPENED]}
+    return read_document(Project, data | {"library": own, "factors": {"money": {"horizon_years": 30}}})
 
 
 COURT_FILE = "court.ifc"
@@ -215,7 +270,7 @@ def demo_form_study() -> StudySpec:
     levers = [
         {"kind": "scheme", "steps": ["quay", "court", "terraces"]},
         {"kind": "field", "path": "skin/wall_insulation_m", "steps": [0.1, 0.16, 0.24]},
-        {"kind": "field", "path": "plant/photovoltaics/roof_share", "steps": [0, 0.3, 0.6]},
+        {"kind": "field", "path": "use/infiltration_ach", "steps": [0.05, 0.15, 0.4]},
     ]
     return read_document(StudySpec, {"name": "Which form", "scheme": "quay", "levers": levers})
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from fnmatch import fnmatchcase
 
@@ -45,6 +45,22 @@ MOST_ROWS, SLIVER_M, JOINT_M = 2000, 1e-3, 0.02
 
 
 @dataclass(frozen=True, eq=False)
+class Frame:
+    """Where an array's measures lie in space: the point of x = y = 0 and what one metre of each is, and unit vectors of its width and depth."""
+
+    origin: Vec
+    x: Vec
+    y: Vec
+    wide: Vec
+    deep: Vec
+
+    def measured(self, corners: Vec) -> Vec:
+        """Return x and y of points, (n, 2), whatever lies beside its plane."""
+        found = np.linalg.lstsq(np.column_stack([self.x, self.y]), (corners - self.origin).T, rcond=None)[0]
+        return np.asarray(found.T, dtype=np.float64)
+
+
+@dataclass(frozen=True, eq=False)
 class Panel:
     """Modules of one array that look one way.
 
@@ -58,6 +74,7 @@ class Panel:
     loops : corners of each run of modules, for drawing, (4, 3) each
     pitch : from row to row where they are set up in rows, m; 0 else
     rows : how many rows stand behind each other
+    frame : where an array's x and y are measured; None on shades
     """
 
     array: str
@@ -68,6 +85,7 @@ class Panel:
     loops: tuple[Vec, ...] = ()
     pitch: float = 0.0
     rows: int = 1
+    frame: Frame | None = None
 
 
 @dataclass(frozen=True)
@@ -208,6 +226,22 @@ def _rectangle(array: Laid, face: Face, axes: _Axes, where: Where) -> Polygon | 
     return Polygon(axes.flat(np.column_stack([plan, slope])))
 
 
+def _frame(face: Face, where: Where) -> Frame:
+    """Where x and y of an array on a wall or a roof are measured: from the wall's foot at its left, or in the plan before the scheme is turned."""
+    if face.kind == "wall":
+        up = np.cross(face.normal, face.along)
+        return Frame(face.origin, face.along, up, face.along, up)
+    about, turn, level = np.array(where.about), rotation(where.turn_deg), face.loops[0][0]
+
+    def on_roof(plan: Vec) -> Vec:
+        at = (plan - about) @ turn.T + about
+        return np.array([*at, float((level[:2] - at) @ face.normal[:2] / face.normal[2] + level[2])])
+
+    origin = on_roof(np.zeros(2))
+    x, y = on_roof(np.array([1.0, 0.0])) - origin, on_roof(np.array([0.0, 1.0])) - origin
+    return Frame(origin, x, y, x, y)
+
+
 def pitch_of(array: Laid, where: Where) -> float:
     """Return how far apart rows on a flat roof stand, m: as given, else so that none is shaded at noon in midwinter."""
     tilt = np.radians(array.tilt_deg)
@@ -245,7 +279,8 @@ def _on_plane(array: Laid, faces: Sequence[Face], where: Where, number: int) -> 
     face = replace(first, id=f"array/{array.id}/{number}", normal=normal, windows=(), louvres=type(first.louvres)())
     up = np.array([0.0, 0.0, PANEL_LIFT_M]) if set_up else normal * LIFT_M
     return Panel(
-        array.id, face, _seen(loops, counts, normal, up), float(counts.sum()) * tall * wide, held, tuple(loops), pitch if set_up else 0.0, rows
+        array.id, face, _seen(loops, counts, normal, up), float(counts.sum()) * tall * wide, held, tuple(loops), pitch if set_up else 0.0, rows,
+        _frame(first, where),
     )  # fmt: skip
 
 
@@ -326,7 +361,12 @@ def _free(array: Laid, where: Where) -> tuple[Panel, ...]:
     normal = np.round(facing(array.tilt_deg, array.azimuth_deg, where.north_deg), 9)
     loop = corners + normal * LIFT_M
     area = float(np.linalg.norm(area_vector(corners)))
-    return (Panel(array.id, _bare(array, 0, loop, normal), _spread(loop, normal), area, area, (loop,)),)
+    turn, about = rotation(where.turn_deg), np.array(where.about)
+    x, y = (np.array([*(turn @ np.array(unit)), 0.0]) for unit in ((1.0, 0.0), (0.0, 1.0)))
+    origin = np.array([*(about - turn @ about), array.level_m])
+    wide, deep = ((side / np.linalg.norm(side)) for side in (corners[1] - corners[0], corners[3] - corners[0]))
+    frame = Frame(origin, x, y, wide, deep)
+    return (Panel(array.id, _bare(array, 0, loop, normal), _spread(loop, normal), area, area, (loop,), frame=frame),)
 
 
 def _bare(array: Laid, number: int, loop: Vec, normal: Vec) -> Face:
@@ -352,32 +392,47 @@ def placed(plant: Plant, building: Building, where: Where, any_share: bool) -> t
 
 
 def panel_remarks(plant: Plant, panels: Sequence[Panel]) -> list[Remark]:
-    """Return remarks on arrays that find no place, or not for all that was asked for."""
-    found = []
-    for kind, things in (("arrays", plant.arrays), ("collectors", plant.collectors)):
-        for thing in things:
-            own = [p for p in panels if p.array == thing.id]
-            path, name = f"scheme/plant/{kind}/{thing.id}", thing.name or thing.id
-            if not own:
-                found.append(
-                    Remark(
-                        "array-without-place",
-                        f"“{name}” finds no {NOWHERE[thing.on]} “{thing.target}” with room for a module and counts nothing.",
-                        f"{path}/target", "Choose another place, or less distance from edges", "doubtful", "plant",
-                    )
-                )  # fmt: skip
-                continue
-            asked = (thing.width_m or 0.0) * (thing.depth_m or 0.0)
-            holds = sum(p.held for p in own)
-            if thing.on in ("roof", "wall") and asked > holds + 0.5:
-                found.append(
-                    Remark(
-                        "array-larger-than-place",
-                        f"“{name}” asks for {amount(asked, 'm²')} on {amount(holds, 'm²')}; {amount(sum(p.area for p in own), 'm²')} of modules fit.",
-                        f"{path}/width_m", "Make it smaller, or leave its size open", "note", "plant",
-                    )
-                )  # fmt: skip
-    return found
+    """Return remarks on arrays that find no place, or not for all that was asked for, and on those that lie on each other."""
+    things = [
+        (f"scheme/plant/{kind}/{t.id}", t) for kind, held in (("arrays", plant.arrays), ("collectors", plant.collectors)) for t in held
+    ]
+    return [*(remark for path, thing in things for remark in _misplaced(path, thing, panels)), *_overlapping(things, panels)]
 
 
+def _misplaced(path: str, thing: Laid, panels: Sequence[Panel]) -> Iterator[Remark]:
+    own, name = [p for p in panels if p.array == thing.id], thing.name or thing.id
+    if not own:
+        yield Remark(
+            "array-without-place", f"“{name}” finds no {NOWHERE[thing.on]} “{thing.target}” with room for a module and counts nothing.",
+            f"{path}/target", "Choose another place, or less distance from edges", "doubtful", "plant",
+        )  # fmt: skip
+        return
+    asked, holds, fit = (thing.width_m or 0.0) * (thing.depth_m or 0.0), sum(p.held for p in own), sum(p.area for p in own)
+    if thing.on in ("roof", "wall") and asked > holds + 0.5:
+        yield Remark(
+            "array-larger-than-place", f"“{name}” asks for {amount(asked, 'm²')} on {amount(holds, 'm²')}; {amount(fit, 'm²')} of modules fit.",
+            f"{path}/width_m", "Make it smaller, or leave its size open", "note", "plant",
+        )  # fmt: skip
+
+
+def _overlapping(things: Sequence[tuple[str, Laid]], panels: Sequence[Panel]) -> Iterator[Remark]:
+    """Arrays on roofs whose modules lie where others lie already; the share of all roofs lies everywhere."""
+    covered: list[tuple[str, BaseGeometry]] = []
+    share = any(p.array == "" for p in panels)
+    for path, thing in things:
+        if thing.on != "roof":
+            continue
+        own = shapely.union_all([Polygon(loop[:, :2]) for p in panels if p.array == thing.id for loop in p.loops])
+        name = thing.name or thing.id
+        others = [other for other, area in covered if own.intersection(area).area > OVERLAP * own.area] + ["the share of all roofs"] * share
+        if others and not own.is_empty:
+            yield Remark(
+                "arrays-overlap", f"“{name}” lies where {others[0]} lies already; both count in full.", f"{path}/x",
+                "Move one of them, or take it away", "doubtful", "plant",
+            )  # fmt: skip
+        covered.append((f"“{name}”", own))
+
+
+OVERLAP = 0.02
+"""Share of an array that others may cover before it is told."""
 NOWHERE = {"roof": "roof", "wall": "outside wall", "shade": "shade", "free": "place"}

@@ -163,6 +163,8 @@ def light_on(building: Building, place: Place, climate: ClimateYear, looking: Se
     if not looking:
         return {}
     view = look(building, place, climate, [s.seen for _, s in looking])
+    if view.dark:
+        return {face.id: _unlit(face, points, k, view) for k, (face, points) in enumerate(looking)}
     parts = [(k, w, (1 - float(f.normal[2])) / 2) for k, (f, s) in enumerate(looking) for w in (s.wall, s.window)]
     hidden, below = view.bounced(parts, view.given_back)
     back = [(hidden[k : k + 2], below[k : k + 2]) for k in range(0, len(parts), 2)]
@@ -215,6 +217,11 @@ class View:
     where: tuple[float, Location]
 
     @property
+    def dark(self) -> bool:
+        """Whether no light comes from anywhere all year, such as on a heating design day."""
+        return not self.sky.total_horizontal.any() and not self.sky.beam.any()
+
+    @property
     def mean_crown(self) -> float:
         """Mean light through crowns; one without trees."""
         return 1.0 if self.crown is None else float(self.crown.mean())
@@ -252,7 +259,8 @@ def look(building: Building, place: Place, climate: ClimateYear, faces: Sequence
     obstacles = obstacles_of(building, place)
     bounce = look_round(obstacles, faces, place.ground_level_m)
     light = ((sky.beam + sky.circumsolar)[sun.up], sky.isotropic[sun.up], sky.horizon[sun.up])
-    back = given_back(bounce, obstacles, lit, light, crown, (ground_reflectance(place)[sun.up], place.obstacle_reflectance))
+    reflectances = ground_reflectance(place)[sun.up], place.obstacle_reflectance
+    back = given_back(bounce, obstacles, lit, light, crown, reflectances) if any(of.any() for of in light) else NOTHING
     where = place.north_deg, climate.location
     return View(tuple(cast_all(obstacles, faces, lit, FACES)), bounce, back, sun.up, lit, sky, crown, where)
 
@@ -315,6 +323,15 @@ def _face_light(face: Face, points: FaceSamples, number: int, view: View, hidden
     )
 
 
+def _unlit(face: Face, points: FaceSamples, number: int, view: View) -> FaceLight:
+    """A face that only sees the sky."""
+    none = np.zeros(HOURS)
+    wall, window = (float(weights @ view.open_sky(number)) for weights in (points.wall, points.window))
+    cos_incidence = _incidence(tuple(face.normal.tolist()), *view.where)[1]
+    return FaceLight(none, none, none, none, cos_incidence, wall if points.wall.any() else window, window if points.window.any() else wall)
+
+
+NOTHING = np.zeros((0, 0), dtype=np.float32)
 PLANES = {"north": (0.0, 1.0, 0.0), "east": (1.0, 0.0, 0.0), "south": (0.0, -1.0, 0.0), "west": (-1.0, 0.0, 0.0), "level": (0.0, 0.0, 1.0)}
 """Outward normals of upright planes to each side, and of a level one."""
 

@@ -65,6 +65,11 @@ class UseSeries:
         return {"fresh": by_month(self.fresh), "leak": by_month(self.leak), "heat": by_month(np.maximum(self.heat_c, -50.0))}
 
     @cached_property
+    def without_setback(self) -> UseSeries:
+        """The same with the highest heating setpoint at all hours."""
+        return replace(self, heat_c=np.ascontiguousarray(np.broadcast_to(self.extremes[0], self.heat_c.shape)))
+
+    @cached_property
     def extremes(self) -> tuple[Series, Series]:
         """The highest heating and the lowest cooling setpoint of the year, (Z, 1) °C each."""
         return self.heat_c.max(axis=1, keepdims=True), self.cool_c.min(axis=1, keepdims=True)
@@ -94,6 +99,12 @@ class GainSeries:
     def stacked(self) -> Series:
         """Both parts as the kernel takes them, (8760, 2 Z)."""
         return stacked(self.convective, self.radiant)
+
+    @cached_property
+    def without_heat(self) -> GainSeries:
+        """The same where nobody and nothing gives heat."""
+        none = np.zeros_like(self.convective)
+        return replace(self, convective=none, radiant=none)
 
     @cached_property
     def monthly(self) -> Series:
@@ -193,9 +204,7 @@ class Demands:
 
     def for_sizing_heat(self) -> Demands:
         """The same where nobody and nothing gives heat, and nothing is set back."""
-        none = np.zeros_like(self.by.convective)
-        steady = np.ascontiguousarray(np.broadcast_to(self.of.heat_c.max(axis=1, keepdims=True), none.shape))
-        return replace(self, of=replace(self.of, heat_c=steady), by=replace(self.by, convective=none, radiant=none))
+        return replace(self, of=self.of.without_setback, by=self.by.without_heat)
 
 
 def use_series(zones: tuple[ZoneBrief, ...]) -> UseSeries:

@@ -13,6 +13,9 @@ export interface Ready {
   more: Partial<Record<Part, Figures>>;
 }
 
+/** Kinds of photovoltaic modules, with their efficiency and what a kelvin takes of it. */
+export const modules = table.modules.map((m) => ({ ...m, name: `${m.name}, ${Math.round(m.efficiency * 100)}%` }));
+
 export const ready = table.ready as unknown as Ready[];
 const figures = table.figures as unknown as Record<Part, Record<string, Figures>>;
 

@@ -2,7 +2,7 @@ import { useIsFetching } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Outcome, ServerFault } from "../api/client";
-import { amountOf, type Figure, figures, hourOf } from "../api/figures";
+import { amountOf, type Figure, figureBy, figures, hourOf } from "../api/figures";
 import { useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar } from "../charts/EndUseBar";
 import { limitsByUse } from "./comfort";
@@ -129,7 +129,7 @@ function Figures({
         />
       </div>
       {figures
-        .filter((f) => f.readout)
+        .filter((f) => f.readout && tells(f, outcome, base))
         .map((f) =>
           f.id === "too_warm_h" ? (
             <Comfort key={f.id} comfort={outcome.comfort} base={base?.comfort} units={units} />
@@ -140,6 +140,10 @@ function Figures({
     </>
   );
 }
+
+/** Whether a figure says something here, or in what it is held against. */
+const tells = (of: Figure, ...held: (Outcome | undefined)[]) =>
+  !of.needs || held.some((o) => o && amountOf(figureBy(of.needs), o) > 1);
 
 /** A figure of the readout, against the reference's or with what is said of it. */
 function One({ of, outcome, base, units }: { of: Figure; outcome: Outcome; base?: Outcome; units: "SI" | "IP" }) {

@@ -54,7 +54,7 @@ export const useKept = create<Kept>()(
 );
 
 export interface Selection {
-  kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree" | "sensor";
+  kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree" | "sensor" | "array";
   id: string;
 }
 

@@ -6,13 +6,13 @@ import type { Face, Geometry, Scheme } from "../api/client";
 import { pick, type Selection, selectAll, useKept, useView } from "../app/state";
 import { tone } from "../app/tokens";
 import { both, round, scale } from "../app/words";
+import { ArrayKnobs } from "./ArrayKnobs";
 import type { Painted } from "./colours";
 import { FloorCells } from "./FloorCells";
 import { FrameOver } from "./FrameOver";
 import { HoverName, useHoverName } from "./HoverName";
 import { outlines, patterns, quads, segments, triangulate } from "./mesh";
 import { Pulls } from "./Pulls";
-import { type Panels, panelsOn } from "./panels";
 import { Shadows } from "./Shadows";
 import { SiteMap } from "./SiteMap";
 import { SunCells, SunScale } from "./SunCells";
@@ -274,7 +274,6 @@ export function Model3D({
   north,
   chosen,
   level,
-  photovoltaics,
   seen,
   patterned,
   onSelect,
@@ -291,7 +290,6 @@ export function Model3D({
   /** Ids of all that is selected. */
   chosen: string[];
   level: number | null;
-  photovoltaics: Panels;
   seen: (zone: string) => boolean;
   /** Draw each boundary's pattern on its faces. */
   patterned: boolean;
@@ -333,11 +331,8 @@ export function Model3D({
   );
 
   const panels = useMemo(
-    () =>
-      geometry && level === null && geometry.zones.every((z) => seen(z.id))
-        ? panelsOn(geometry.faces, photovoltaics, north)
-        : [],
-    [geometry, level, photovoltaics, north, seen],
+    () => (geometry && level === null && geometry.zones.every((z) => seen(z.id)) ? geometry.panels : []),
+    [geometry, level, seen],
   );
 
   const thrown = useMemo(
@@ -489,7 +484,16 @@ export function Model3D({
               }
             />
           )}
-          <Sheets loops={panels} fill="#5F7F86" line="#34505A" />
+          {panels.map((p) => (
+            <Sheets
+              key={p.array}
+              loops={p.loops}
+              fill={kind === "array" && chosen.includes(p.array) ? tone.brass : p.collects ? "#8A6A5A" : "#5F7F86"}
+              line="#34505A"
+              onPick={p.array ? () => onSelect({ kind: "array", id: p.array }) : undefined}
+            />
+          ))}
+          {settled && kind === "array" && <ArrayKnobs scheme={scheme} panels={settled.panels} chosen={chosen} />}
         </>
       )}
     </View3D>

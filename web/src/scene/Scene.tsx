@@ -144,14 +144,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       {view.plan ? (
         <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} colour={byZone} {...shared} />
       ) : (
-        <Model3D
-          key={scheme.id}
-          scheme={scheme}
-          painted={painted}
-          patterned={colouring === "boundary"}
-          photovoltaics={scheme.plant?.photovoltaics ?? {}}
-          {...shared}
-        />
+        <Model3D key={scheme.id} scheme={scheme} painted={painted} patterned={colouring === "boundary"} {...shared} />
       )}
       <StoreyLadder
         zones={kept.data?.zones ?? []}

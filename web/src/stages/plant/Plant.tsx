@@ -15,18 +15,19 @@ import { Cell } from "../skin/builder/Layers";
 import { CarrierBench, Carriers, carriers, type Hours } from "./Carriers";
 import { EnergyFlow } from "./EnergyFlow";
 import { SystemSheet } from "./SystemSheet";
+import { FromSun } from "./sun/FromSun";
+import { SunBench } from "./sun/SunBench";
 import { WorthBench, WorthSummary } from "./Worth";
 
-/** What meets the demand, the panels on the roof, prices and emission factors. */
+/** What meets the demand, what the sun gives, prices and emission factors. */
 export default function Plant() {
   const { scheme } = useScheme();
   const units = useKept((s) => s.units);
   const outcome = useOutcome(scheme.id).data;
   const totals = outcome?.totals;
   const path = `schemes/${scheme.id}/plant`;
-  const [flow, setFlow] = useState(false);
+  const [bench, show] = useState<"flow" | "sun" | "worth" | null>(null);
   const [hours, setHours] = useState<Hours | null>(null);
-  const [worth, setWorth] = useState(false);
   const staged = outcome?.systems ?? [];
   const simple =
     ["seasonal", undefined].includes(scheme.plant?.main?.ready) ||
@@ -36,10 +37,12 @@ export default function Plant() {
       canvas={
         hours ? (
           <CarrierBench {...hours} onClose={() => setHours(null)} />
-        ) : worth && outcome ? (
-          <WorthBench outcome={outcome} onClose={() => setWorth(false)} />
-        ) : flow && outcome && staged.length > 0 ? (
-          <EnergyFlow outcome={outcome} onClose={() => setFlow(false)} />
+        ) : bench === "worth" && outcome ? (
+          <WorthBench outcome={outcome} onClose={() => show(null)} />
+        ) : bench === "sun" && outcome ? (
+          <SunBench outcome={outcome} onClose={() => show(null)} />
+        ) : bench === "flow" && outcome && staged.length > 0 ? (
+          <EnergyFlow outcome={outcome} onClose={() => show(null)} />
         ) : (
           <Scene />
         )
@@ -51,8 +54,13 @@ export default function Plant() {
         <Sources key={s.id} system={s} units={units} />
       ))}
       {staged.length > 0 && (
-        <Button variant="outlined" size="small" sx={{ mt: 0.5, mb: 1 }} onClick={() => setFlow(!flow)}>
-          {flow ? "Back to the model" : "See where the energy goes"}
+        <Button
+          variant="outlined"
+          size="small"
+          sx={{ mt: 0.5, mb: 1 }}
+          onClick={() => show(bench === "flow" ? null : "flow")}
+        >
+          {bench === "flow" ? "Back to the model" : "See where the energy goes"}
         </Button>
       )}
       <ZoneSystems path={`${path}/systems`} />
@@ -122,24 +130,9 @@ export default function Plant() {
           </>
         )}
       </details>
-      <details open>
-        <summary>Photovoltaics</summary>
-        <NumberField path={`${path}/photovoltaics/roof_share`} note="Photovoltaics.roof_share" vary slider />
-        <NumberField path={`${path}/photovoltaics/tilt_deg`} note="Photovoltaics.tilt_deg" vary />
-        <NumberField path={`${path}/photovoltaics/azimuth_deg`} note="Photovoltaics.azimuth_deg" vary />
-        <NumberField path={`${path}/photovoltaics/module_efficiency`} note="Photovoltaics.module_efficiency" />
-        <NumberField path={`${path}/photovoltaics/losses`} note="Photovoltaics.losses" />
-        <NumberField path={`${path}/photovoltaics/inverter_efficiency`} note="Photovoltaics.inverter_efficiency" />
-        {totals && totals.module_area_m2 > 0 && (
-          <div className="small quiet">
-            {both(totals.module_area_m2, "m²", units, 0)} of modules make{" "}
-            {both(totals.generation_kwh.used + totals.generation_kwh.exported, "kWh", units, 0)} a year;{" "}
-            {both(totals.generation_kwh.used, "kWh", units, 0)} is used here, the rest exported.
-          </div>
-        )}
-      </details>
+      <FromSun outcome={outcome} onOpen={() => show("sun")} />
       {outcome && <Bought outcome={outcome} units={units} />}
-      {outcome && <WorthSummary outcome={outcome} onOpen={() => setWorth(true)} />}
+      {outcome && <WorthSummary outcome={outcome} onOpen={() => show("worth")} />}
       <Carriers outcome={outcome} onOpen={setHours} />
       <details>
         <summary>Comfort limits</summary>

@@ -18,7 +18,7 @@ export function ChosenSheet() {
   const chosen = useChosen();
   const geometry = useGeometry(scheme.id).data;
   if (!geometry || !kind) return null;
-  const count = `${chosen.length} ${{ face: "faces", zone: "zones", volume: "volumes", box: "boxes", footprint: "neighbours", tree: "trees", sensor: "sensors" }[kind]}`;
+  const count = `${chosen.length} ${{ face: "faces", zone: "zones", volume: "volumes", box: "boxes", footprint: "neighbours", tree: "trees", sensor: "sensors", array: "arrays" }[kind]}`;
   return (
     <>
       <h2>{count} selected</h2>
