@@ -681,14 +681,8 @@ def _on_design_days(case: Prepared) -> list[tuple[DesignDay, Arrays]]:
 def _design(cases: Sequence[Prepared]) -> list[DesignDays]:
     """Ask the zones of cases on their design days; remembered, those of many cases side by side."""
     found = {case.key: kept for case in cases if (kept := MEMO.find("design", case.key)) is not None}
-    due = {case.key: _on_design_days(case) for case in cases if case.key not in found}
-    lots = [
-        (key, day, arrays, limits_of(arrays.zones, case.factors))
-        for case in cases
-        for key in [case.key]
-        if key in due
-        for day, arrays in due[key]
-    ]
+    due = {case.key: case for case in cases if case.key not in found}
+    lots = [(key, day, arrays, limits_of(arrays.zones, case.factors)) for key, case in due.items() for day, arrays in _on_design_days(case)]
     asked: dict[str, dict[str, Series]] = {key: {} for key in due}
     seen: dict[str, dict[str, Outdoors]] = {key: {} for key in due}
     coldest: dict[str, float] = {}

@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [daylight] [register]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [daylight] [plant] [register]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -465,6 +465,7 @@ def _edited(url: str, page: Any, kind: str) -> list[float]:
     place = project.place.model_dump(mode="json", exclude_unset=True)
     parts = [
         {"op": "set", "path": "place", "value": place},
+        {"op": "set", "path": "library", "value": project.library.model_dump(mode="json", exclude_unset=True)},
         {"op": "put", "path": "schemes", "item": scheme},
         {"op": "set", "path": "reference", "value": "quay"},
     ]
@@ -489,6 +490,42 @@ def _edited(url: str, page: Any, kind: str) -> list[float]:
         taken.append(time.perf_counter() - started)
     page.close()
     return taken
+
+
+def plant() -> None:
+    """Plant, sun and money of 15 zones after the heat balance, a price edit, and 300 cases of systems, arrays and prices on a warm pool of two."""
+    project, climate = demo_project(), standin_year("merrowhaven")
+    scheme = read_document(Scheme, dump(project.scheme("quay")) | {"plant": dump(project.scheme("terraces").plant)})
+    documents = project.place, project.library
+    run(*documents, scheme, project.factors, climate)
+    case = pipeline.prepare_case(*documents, scheme, project.factors, climate)
+    pipeline.run_many([case])
+    metered = min(_timed(lambda: pipeline.run_many([case])) for _ in range(20))
+    priced = []
+    for k in range(10):
+        factors = read_document(Factors, {"electricity": {"price": 0.2 + 0.01 * k}})
+        priced.append(_timed(lambda factors=factors: run(*documents, scheme, factors, climate)))
+    print(f"plant: systems, arrays, battery and money of {len(case.arrays.zone_ids)} zones {metered * 1000:.1f} ms after the heat balance")
+    print(f"  another price, with all that the page is told {sorted(priced)[5] * 1000:.0f} ms")
+    inputs = CaseInputs(project.place, project.library, project.factors, scheme, (scheme,))
+    systems = ["district-radiators", "air-pump-fan-coils", "ground-pump-floor", "gas-fan-coils", "district-fan-coils"]
+    levers = [
+        {"kind": "field", "path": "plant/main/ready", "steps": systems},
+        {"kind": "field", "path": "plant/arrays/roofs/tilt_deg", "steps": [5, 12, 20, 30]},
+        {"kind": "field", "path": "plant/battery/usable_kwh", "steps": [0, 30, 60]},
+        {"kind": "factor", "path": "electricity/price", "steps": [0.15, 0.2, 0.25, 0.3, 0.35]},
+    ]
+    spec = read_document(StudySpec, {"name": "b", "scheme": "quay", "levers": levers})
+    warm = read_document(StudySpec, {"name": "w", "scheme": "quay", "levers": [levers[3]]})
+    pool = Pool(2)
+    try:
+        list(pool.run(Job(warm, inputs, {}, "warm"), run_order(warm)))
+        for again in ("", ", again"):
+            started = time.perf_counter()
+            done = sum(r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"plant{again}"), run_order(spec)) for r in lot)
+            print(f"  {done} cases of systems, arrays, batteries and prices {time.perf_counter() - started:.1f} s on two processes{again}")
+    finally:
+        pool.close()
 
 
 def sun() -> None:
@@ -546,6 +583,7 @@ if __name__ == "__main__":
         "canvas",
         "sun",
         "daylight",
+        "plant",
         "register",
     ]:
         {
@@ -560,5 +598,6 @@ if __name__ == "__main__":
             "canvas": canvas,
             "sun": sun,
             "daylight": daylight,
+            "plant": plant,
             "register": register,
         }[name]()

@@ -180,7 +180,7 @@ def test_sentences_are_said_in_the_reader_s_units() -> None:
 
 def test_facts_of_a_scheme_follow_its_documents() -> None:
     project = demo_project()
-    of = {f.title: f for f in facts(project.place, Library(), project.scheme("terraces"))}
+    of = {f.title: f for f in facts(project.place, project.library, project.scheme("terraces"))}
     assert of["Form"].text == "bar + bar + bar, 2 storeys"
     assert of["Glass south"].text == "50%"
     assert (of["Overhang south"].value, of["Overhang south"].unit) == (1.0, "m")
@@ -188,7 +188,7 @@ def test_facts_of_a_scheme_follow_its_documents() -> None:
     thick = project.scheme("terraces").model_copy(
         update={"skin": project.scheme("terraces").skin.model_copy(update={"wall_insulation_m": 0.4})}
     )
-    thicker = {f.title: f for f in facts(project.place, Library(), thick)}
+    thicker = {f.title: f for f in facts(project.place, project.library, thick)}
     assert (thicker["Wall U-value"].value or 9) < (of["Wall U-value"].value or 0)
 
 

@@ -35,7 +35,7 @@ def edit(**parts: object) -> Edit:
 def test_documents_hold_only_what_was_given_and_come_back_the_same() -> None:
     project = demo_project()
     data = dump(project)
-    assert "factors" not in data
+    assert data["factors"] == {"money": {"horizon_years": 30}}
     assert "sill_m" not in data["schemes"][0]["skin"]
     assert dump(read_document(Project, json.loads(json.dumps(data)))) == data
 

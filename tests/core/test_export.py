@@ -56,9 +56,10 @@ def exported(scheme: Any, year: ClimateYear, kind: str) -> bytes:
 
 
 def without_control(scheme: Scheme) -> Scheme:
-    """A scheme whose lights do not follow daylight: gbXML says nothing of that."""
+    """A scheme whose lights do not follow daylight, with one system for all zones: gbXML says nothing of these."""
+    plant = scheme.plant.model_copy(update={"systems": ()})
     zones = tuple(z.model_copy(update={"lights": None}) for z in scheme.use.zones)
-    return scheme.model_copy(update={"use": scheme.use.model_copy(update={"lights": Lights(), "zones": zones})})
+    return scheme.model_copy(update={"use": scheme.use.model_copy(update={"lights": Lights(), "zones": zones}), "plant": plant})
 
 
 @pytest.mark.parametrize("kind", ["gbxml", "gbxml-ip"])
@@ -124,7 +125,8 @@ def test_gbxml_alone_carries_use_constructions_and_shades(merrowhaven: ClimateYe
     (tmp_path / "out.xml").write_bytes(exported(PROJECT.scheme("terraces"), merrowhaven, "gbxml"))
     bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)
     assert len(bundle.scheme.shades) == 5 + 5 * len(PROJECT.place.boxes)  # of each box its roof and four walls
-    assert {z.profile for z in bundle.scheme.zones} == {"library", "workshop"}
+    names = {p.id: p.name for p in bundle.library.profiles}
+    assert {names.get(z.profile or "", z.profile) for z in bundle.scheme.zones} == {"rope-quay-library", "workshop"}
     assert {c.element for c in bundle.library.constructions} >= {"wall", "roof", "ground_floor", "partition", "intermediate_floor"}
     assert bundle.place.north_deg == pytest.approx(PROJECT.place.north_deg)
 
@@ -205,7 +207,7 @@ def test_rooms_that_only_air_parts_come_as_one_zone(merrowhaven: ClimateYear, tm
 
 def test_a_profile_of_strangers_is_read_from_its_schedules(merrowhaven: ClimateYear, tmp_path: Path) -> None:
     body = exported(PROJECT.scheme("quay"), merrowhaven, "gbxml-ip").replace(
-        b"<TypeCode>library</TypeCode>", b"<TypeCode>Reading</TypeCode>"
+        b"<TypeCode>rope-quay-library</TypeCode>", b"<TypeCode>Reading</TypeCode>"
     )
     (tmp_path / "out.xml").write_bytes(body)
     bundle, _ = settled_bundle(read(tmp_path / "out.xml", "out.xml"), Sift(), None)

@@ -21,7 +21,7 @@ RULE = {"id": "n", "element": "wall", "orientation": "north", "construction": "w
 
 def told(**skin: object) -> Schedule:
     made = run_scheme(make_scheme(volumes=[volume("bar", storeys=2)], skin={"rules": [RULE], **skin}))
-    return schedule_of(made.brief, made.building, "Library")
+    return schedule_of(made.brief, made.building, made.outcome.worth, "Library")
 
 
 def test_areas_by_orientation_add_up_to_the_faces() -> None:
@@ -45,15 +45,21 @@ def test_areas_by_orientation_add_up_to_the_faces() -> None:
 def test_the_workbook_opens_with_numbers_under_stable_names(ip: bool) -> None:
     schedule = told()
     book = load_workbook(io.BytesIO(workbook(schedule, ip)))
-    assert book.sheetnames == ["Constructions", "Layers", "Areas", "Windows"]
+    assert book.sheetnames == ["Constructions", "Layers", "Areas", "Windows", "Costs"]
     head, *rows = book["Areas"].iter_rows(values_only=True)
     assert head[:4] == ("Element", "Reference", "Construction", "U Btu/h·ft²·°F" if ip else "U W/m²K")
-    assert head[-1] == ("Sum ft²" if ip else "Sum m²")
+    assert head[-3:] == ("Sum ft²" if ip else "Sum m²", "Cost €", "Carbon kg")
     for row, mine in zip(rows, schedule.opaque, strict=True):
         assert row[1] == mine.construction.id
         assert row[3] == pytest.approx(mine.u * (0.1761101838 if ip else 1))
-        assert row[-1] == pytest.approx(mine.area / (0.09290304 if ip else 1))
+        assert row[9] == pytest.approx(mine.area / (0.09290304 if ip else 1))
         assert sum(v for v in row[4:9]) == pytest.approx(row[9])
+        assert [row[10], row[11]] == pytest.approx(schedule.worth_of(mine))
+        assert row[10] > 0
+    costs = list(book["Costs"].iter_rows(min_row=2, values_only=True))
+    walls = [row for row in costs if str(row[1]).startswith("Outside wall")]
+    assert sum(row[4] for row in walls) == pytest.approx(sum(schedule.worth_of(r)[0] for r in schedule.opaque if r.element == "wall"))
+    assert {row[0] for row in costs} == {"fabric", "glass", "plant"}
 
 
 def test_insulation_of_the_scheme_is_in_the_u_value() -> None:
@@ -67,7 +73,7 @@ def test_the_page_stands_by_itself_and_escapes_names() -> None:
 
     library = read_document(Library, {"constructions": [wall]})
     made = run_scheme(make_scheme(volumes=[volume()], skin={"wall": "w"}), library=library)
-    schedule = schedule_of(made.brief, made.building)
+    schedule = schedule_of(made.brief, made.building, made.outcome.worth)
     said = page(schedule)
     assert "&lt;b&gt;Wall &amp; co&lt;/b&gt;" in said
     assert "http" not in said

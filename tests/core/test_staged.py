@@ -392,12 +392,13 @@ def test_a_study_of_systems_runs_one_balance_for_each_air_side(monkeypatch: pyte
     from eurythm.model.project import Factors
 
     monkeypatch.setattr(pipeline, "MEMO", Memo())
-    ran = 0
+    ran, sized = 0, 0
     inner = pipeline.balance_many
 
     def counting(cases: list, limits: list) -> list:
-        nonlocal ran
-        ran += len(cases)
+        nonlocal ran, sized
+        years = sum(case.hours == 8760 for case in cases)
+        ran, sized = ran + years, sized + len(cases) - years
         return inner(cases, limits)
 
     monkeypatch.setattr(pipeline, "balance_many", counting)
@@ -411,9 +412,9 @@ def test_a_study_of_systems_runs_one_balance_for_each_air_side(monkeypatch: pyte
         for price in (0.1, 0.2)
     ]  # fmt: skip
     first = pipeline.run_many(cases)
-    assert ran == 2
+    assert (ran, sized) == (2, 4)  # and two design days for each
     again = pipeline.run_many(cases)
-    assert ran == 2
+    assert (ran, sized) == (2, 4)
     assert [s.totals for s in first] == [s.totals for s in again]
 
 

@@ -26,7 +26,7 @@ from eurythm.thermal.balance import balance, course_of
 from eurythm.thermal.batch import balance_many
 from eurythm.thermal.comfort import limits_of
 from eurythm.thermal.demands import Lights
-from tests.conftest import make_scheme, volume
+from tests.conftest import make_scheme, run_scheme, volume
 
 MOIST = {"use": {"humidity_most_pct": 50, "humidity_least_pct": 35}}
 COSTLY = read_document(Plant, {"heating": {"carrier": "gas", "efficiency": 0.9}, "hot_water": {"carrier": "gas", "efficiency": 0.8}})
@@ -114,3 +114,9 @@ def test_a_step_cannot_read_what_it_does_not_declare() -> None:
     changed = scheme.model_copy(update={"use": scheme.use.model_copy(update={"heating_c": 17.0})})
     assert Excerpt(changed, pipeline.OPENINGS).digest == Excerpt(scheme, pipeline.OPENINGS).digest
     assert Excerpt(changed, pipeline.USE).digest != Excerpt(scheme, pipeline.USE).digest
+
+
+def test_a_system_whose_zones_are_gone_is_told() -> None:
+    plant = {"systems": [{"id": "hall", "name": "Hall", "ready": "all-air-pump", "zones": ["hall/*"]}]}
+    remarks = run_scheme(make_scheme(volumes=[volume()], plant=plant)).outcome.remarks
+    assert [r["object"] for r in remarks if r["code"] == "system-without-zone"] == ["scheme/plant/systems/hall/zones"]

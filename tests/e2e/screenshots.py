@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -32,7 +33,7 @@ def take(page: Page, url: str, folder: Path) -> None:
         ("shape", "terraces"),
         ("skin", "terraces"),
         ("use", "quay"),
-        ("plant", "court"),
+        ("plant", "terraces"),
         ("study", "quay"),
     ):
         page.goto(f"{url}/p/merrowhaven/{stage}/{scheme}")
@@ -40,6 +41,7 @@ def take(page: Page, url: str, folder: Path) -> None:
         if stage == "use":
             daylight(page)
         shot(stage)
+    plant(page, url, shot)
     page.goto(f"{url}/p/merrowhaven/findings/quay")
     page.get_by_text("In a sentence").wait_for(timeout=60_000)
     settled(page)
@@ -51,11 +53,6 @@ def take(page: Page, url: str, folder: Path) -> None:
     shot("why")
     page.goto(f"{url}/p/merrowhaven/shape/terraces")
     settled(page)
-    page.get_by_role("button", name="Plan", exact=True).click()
-    colour_by(page, "boundary")
-    settled(page)
-    shot("plan-boundary")
-    page.get_by_role("button", name="3D", exact=True).click()
     colour_by(page, "cooling demand by zone")
     page.locator(".readout-strip").click()
     page.locator("[data-parts=cooling] [data-part]").first.wait_for(timeout=60_000)
@@ -72,20 +69,6 @@ def take(page: Page, url: str, folder: Path) -> None:
     page.locator("[data-finding]").first.wait_for(timeout=60_000)
     settled(page)
     shot("sift")
-    page.get_by_role("button", name="both", exact=True).click()
-    settled(page)
-    shot("received-over-calculated")
-    page.goto(f"{url}/p/merrowhaven/place/terraces")
-    settled(page)
-    page.get_by_role("button", name="Water in the air", exact=True).click()
-    page.get_by_role("combobox", name="Another climate beside it").click()
-    page.get_by_role("option", name="Vallarena").click()
-    page.get_by_role("button", name="show", exact=True).click()
-    page.get_by_label("Day of the year").fill("79")
-    page.get_by_label("Hour of the day").fill("16")
-    page.locator("[data-sun-height]").scroll_into_view_if_needed()
-    settled(page)
-    shot("site")
     page.goto(f"{url}/p/merrowhaven/skin/terraces")
     settled(page)
     page.locator("summary", has_text="Sun on faces").click()
@@ -109,8 +92,6 @@ def take(page: Page, url: str, folder: Path) -> None:
     shot("assumed")
     traced(page, url)
     shot("trace")
-    pulled(page, url)
-    shot("drawing")
 
 
 def daylight(page: Page) -> None:
@@ -123,17 +104,29 @@ def daylight(page: Page) -> None:
     settled(page)
 
 
-def pulled(page: Page, url: str) -> None:
-    """The workshops under a gable, selected, with the cone that sets their height."""
-    page.goto(f"{url}/p/merrowhaven/shape/terraces")
+def plant(page: Page, url: str, shot: Callable[[str], None]) -> None:
+    """Hours of use, where the energy goes, what the sun gives, and money over the years."""
+    page.goto(f"{url}/p/merrowhaven/use/quay")
     settled(page)
-    page.locator("summary", has_text="Objects").click()
-    page.get_by_role("button", name="Workshops", exact=True).click()
-    page.get_by_role("combobox", name="Roof", exact=True).click()
-    page.get_by_role("option", name="two slopes to a ridge").click()
-    page.get_by_role("combobox", name="Eaves along").wait_for()
-    page.locator(".sheet").evaluate("sheet => sheet.scrollTo(0, 0)")
+    page.get_by_role("button", name="Open its hours").first.click()
+    page.locator(".day-bars svg").first.wait_for()
     settled(page)
+    shot("schedule")
+    page.goto(f"{url}/p/merrowhaven/plant/terraces")
+    settled(page)
+    page.get_by_role("button", name="See where the energy goes").click()
+    settled(page)
+    shot("flow")
+    page.get_by_role("button", name="See what the sun gives").click()
+    page.locator('[data-things="arrays"]').evaluate("e => e.scrollIntoView()")
+    settled(page)
+    shot("arrays")
+    page.goto(f"{url}/p/merrowhaven/plant/court")
+    settled(page)
+    page.get_by_role("button", name="Parts and cost table").click()
+    page.locator("[data-held]").wait_for()
+    settled(page)
+    shot("money")
 
 
 def traced(page: Page, url: str) -> None:

@@ -14,7 +14,7 @@ from shapely import STRtree
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from eurythm.brief.systems import BY_ID, SEASONAL, every_system, idle_figures
+from eurythm.brief.systems import BY_ID, SEASONAL, every_system, idle_figures, system_at
 from eurythm.geometry.building import Building, Shade, Vec
 from eurythm.geometry.cladding import idle_rules
 from eurythm.geometry.merging import lost_members
@@ -160,6 +160,7 @@ def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> li
         for r in idle_rules(building, scheme, north_deg)
     ]  # fmt: skip
     found += _lost_zones(building, scheme)
+    found += _lost_systems(building, scheme)
     found += _lost_edges(scheme)
     lowest = {v.id: v.base_level_m for v in scheme.volumes}
     for volume, level in lowest.items():
@@ -183,6 +184,19 @@ def building_remarks(building: Building, scheme: Scheme, north_deg: float) -> li
                 )
             )
     return found
+
+
+def _lost_systems(building: Building, scheme: Scheme) -> list[Remark]:
+    """Systems whose zones are gone, or all served by others that count before them."""
+    serving = set(system_at(scheme.plant, [zone.id for zone in building.zones]))
+    return [
+        Remark(
+            "system-without-zone", f"“{system.name or system.id}” serves no zone.", f"scheme/plant/systems/{system.id}/zones",
+            "Name zones that there are, or remove it", "doubtful", "plant",
+        )
+        for number, system in enumerate(scheme.plant.systems, start=1)
+        if number not in serving
+    ]  # fmt: skip
 
 
 def _lost_zones(building: Building, scheme: Scheme) -> list[Remark]:

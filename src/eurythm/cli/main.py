@@ -184,15 +184,15 @@ def schedule(
     out: Annotated[Path, typer.Option(help="*.xlsx, or *.html for a page to print")],
     ip: Annotated[bool, typer.Option("--ip", help="Inch-pound units")] = False,
 ) -> None:
-    """Write the schedule of constructions, and of areas by element and orientation."""
+    """Write the schedule of constructions, and of areas by element and orientation, with costs and carbon."""
     from eurythm.exchange.bundle import open_bundle
     from eurythm.report.schedule import page, schedule_of, workbook
-    from eurythm.simulate import prepare_case
+    from eurythm.simulate import run
 
     opened = open_bundle(bundle, None)
     held = opened.bundle
-    made = prepare_case(held.place, held.library, held.scheme, held.factors, opened.climate)
-    told = schedule_of(made.brief, made.building)
+    made = run(held.place, held.library, held.scheme, held.factors, opened.climate)
+    told = schedule_of(made.brief, made.building, made.outcome.worth)
     if out.suffix.lower() not in (".xlsx", ".html"):
         raise EurythmError("unknown-format", f"“{out.name}” should end in .xlsx or .html.", "out")
     out.write_bytes(workbook(told, ip) if out.suffix.lower() == ".xlsx" else page(told, ip).encode())

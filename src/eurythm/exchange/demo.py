@@ -199,7 +199,7 @@ def demo_project() -> Project:
         },
         "plant": {
             "main": {"ready": "air-pump-fan-coils"},
-            "systems": [{"id": "hall", "name": "All-air in the hall", "ready": "all-air-pump", "margin": 1.5, "zones": ["hall/*"]}],
+            "systems": [{"id": "hall", "name": "All-air in the hall", "ready": "all-air-pump", "margin": 1.4, "zones": ["hall/*"]}],
             "arrays": [
                 {"id": "roofs", "name": "Roof of the reading rooms", "target": "rooms", "tilt_deg": 12, "inverter": "roof"},
                 {"id": "awning", "name": "Over the south windows", "on": "shade", "target": "hall/*/e1", "inverter": "south"},

@@ -397,17 +397,18 @@ class Plant(Described):
     photovoltaics: Annotated[Photovoltaics, Part("generation", assumed=False, word="Panels")] = Photovoltaics()
     arrays: Annotated[Arrays, Part("panels", word="Array")] = ()
     inverters: Annotated[Inverters, Part("generation", word="Inverter")] = ()
-    battery: Annotated[Battery, Part(assumed=False, word="Battery")] = Battery()
+    battery: Annotated[Battery, Part(word="Battery")] = Battery()
     collectors: Annotated[Collectors, Part("panels", word="Collectors")] = ()
-    tank: Annotated[Tank, Part(assumed=False, word="Tank")] = Tank()
+    tank: Annotated[Tank, Part(word="Tank")] = Tank()
     main: Annotated[SystemFigures, Part(word="System")] = SystemFigures()
     systems: Annotated[tuple[ZoneSystem, ...], Field(max_length=50), Part(word="System")] = ()
 
     @property
     def idle(self) -> frozenset[str]:
-        """Fields below that have no say as it stands: seasonal figures where every system has stages."""
+        """Fields below that have no say as it stands: seasonal figures where every system has stages, the tank without collectors."""
+        tank = frozenset() if self.collectors else frozenset(f"tank/{name}" for name in Tank.model_fields)
         if "seasonal" in {self.main.ready, *(system.ready for system in self.systems)}:
-            return frozenset()
+            return tank
         seasonal = {"heating": ("carrier", "efficiency"), "cooling": ("efficiency", "coil_c"), "hot_water": ("carrier", "efficiency"),
                     "ventilation": ("heat_recovery", "fan_w_ls", "economiser", "pump_share")}  # fmt: skip
-        return frozenset(f"{part}/{name}" for part, names in seasonal.items() for name in names)
+        return tank | frozenset(f"{part}/{name}" for part, names in seasonal.items() for name in names)

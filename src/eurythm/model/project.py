@@ -201,7 +201,9 @@ class LeverSpec(Described):
     """A lever and the steps that it takes; what a step may be depends on the kind."""
 
     kind: Annotated[str, Field(min_length=1, max_length=80)]
-    path: str | None = Field(None, max_length=200, description="For kind 'field': path of the field in the scheme")
+    path: str | None = Field(
+        None, max_length=200, description="For kinds 'field' and 'factor': path of the field in the scheme, or in the factors"
+    )
     steps: Annotated[tuple[Any, ...], Field(min_length=1, max_length=200)]
 
 

@@ -12,6 +12,8 @@ from eurythm.model.part import Part
 
 LAID = Part("panels")
 """What says where panels lie; what they make of the light is said by the step after it."""
+PLACE = Part(assumed=False)
+"""Of them, what is where someone put it."""
 MAKES = Part("generation")
 NONE_GIVEN = "none unless given"
 Module = Literal["mono", "mono_high", "poly", "thin_film"]
@@ -50,19 +52,19 @@ class Laid(Proposed):
 
     id: Id
     name: str = text("", "Name", max_length=120)
-    on: Holder = choice(
+    on: Annotated[Holder, PLACE] = choice(
         "roof", "Lies on", help="roof: set up on flat roofs, in the slope of pitched ones; free: stands by itself and shades"
     )
     target: str = text(
         "*", "Which of them", max_length=200,
         help="Roofs by volume or zone, walls as volume/storey/edge, shades by their wall or their id; * stands for anything",
     )  # fmt: skip
-    x: float = quantity(
+    x: Annotated[float, PLACE] = quantity(
         0.0, "x", "m", ge=-1e5, le=1e5,
         help="Of the lower left corner: in the plan on roofs, along a wall from its left; of the middle where it stands free",
     )  # fmt: skip
-    y: float = quantity(0.0, "y", "m", ge=-1e5, le=1e5, help="In the plan on roofs, above the foot of a wall")
-    level_m: float = quantity(3.0, "Level of its middle", "m", ge=-500, le=9000, help="Where it stands free")
+    y: Annotated[float, PLACE] = quantity(0.0, "y", "m", ge=-1e5, le=1e5, help="In the plan on roofs, above the foot of a wall")
+    level_m: Annotated[float, PLACE] = quantity(3.0, "Level of its middle", "m", ge=-500, le=9000, help="Where it stands free")
     width_m: float | None = quantity(None, "Width", "m", gt=0, le=2000, usual=(2, 60), help="As far as there is room unless given")
     depth_m: float | None = quantity(None, "Depth", "m", gt=0, le=2000, usual=(1, 40), help="As far as there is room unless given")
     tilt_deg: float = quantity(
@@ -133,7 +135,9 @@ class Inverter(Proposed):
 class Battery(Described):
     """A battery of the building: charged by what is left over, discharged to the load."""
 
-    usable_kwh: float = quantity(0.0, "Usable", "kWh(e)", digits=1, ge=0, le=1e6, usual=(0, 200), source=NONE_GIVEN, lever=True)
+    usable_kwh: Annotated[float, Part(assumed=False)] = quantity(
+        0.0, "Usable", "kWh(e)", digits=1, ge=0, le=1e6, usual=(0, 200), source=NONE_GIVEN, lever=True
+    )
     power_kw: float | None = quantity(
         None, "Power", "kW(e)", digits=1, gt=0, le=1e6, usual=(2, 100), lever=True, source=f"{OWN}: half of what it holds in an hour",
         help="Charging and discharging; half of what it holds an hour unless given",

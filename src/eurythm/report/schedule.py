@@ -1,4 +1,4 @@
-"""Schedule of constructions, and of areas by element and orientation, with U-values: as data, as a workbook, as a page.
+"""Schedule of constructions, and of areas by element and orientation, with U-values, costs and carbon: as data, as a workbook, as a page.
 
 Names of sheets and columns stay as they are: sheets that others make refer to them.
 """
@@ -15,6 +15,7 @@ from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 
 from eurythm.assess.areas import NAMES, WAYS, OpaqueRow, WindowRow, areas_of
+from eurythm.assess.worth import EntryTold, Worth
 from eurythm.brief.resolve import Brief
 from eurythm.fabric.opaque import heat_capacity, thickness
 from eurythm.geometry.building import Building
@@ -31,6 +32,13 @@ class Schedule:
     project: str
     opaque: tuple[OpaqueRow, ...]
     windows: tuple[WindowRow, ...]
+    parts: tuple[EntryTold, ...] = ()
+
+    def worth_of(self, row: OpaqueRow | WindowRow) -> tuple[float | None, float | None]:
+        """Return the cost, €, and the embodied carbon, kg, of a row; None where nobody knows."""
+        name = f"Windows: {row.name}" if isinstance(row, WindowRow) else f"{NAMES[row.element]}: {row.construction.name}"
+        own = [part for part in self.parts if part["name"] == name and abs(part["amount"] - row.area) < 1e-6]
+        return (own[0]["cost"], own[0]["carbon_kg"]) if own else (None, None)
 
     @property
     def mean_u(self) -> float:
@@ -41,10 +49,10 @@ class Schedule:
         return sum(u * a for u, a in rows) / total if total > 0 else 0.0
 
 
-def schedule_of(brief: Brief, building: Building, project: str = "") -> Schedule:
-    """Sum a building's faces up by element, construction and true orientation."""
+def schedule_of(brief: Brief, building: Building, worth: Worth, project: str = "") -> Schedule:
+    """Sum a building's faces up by element, construction and true orientation, beside what they cost and embody."""
     rows, glass = areas_of(brief, building)
-    return Schedule(brief.scheme.name, project, rows, glass)
+    return Schedule(brief.scheme.name, project, rows, glass, tuple(worth["parts"]))
 
 
 def _shown(value: float, unit: str, ip: bool) -> float:
@@ -56,7 +64,7 @@ def _unit(unit: str, ip: bool) -> str:
 
 
 def workbook(schedule: Schedule, ip: bool = False) -> bytes:
-    """Return the schedule as XLSX: sheets Constructions, Layers, Areas and Windows; figures are numbers, not text."""
+    """Return the schedule as XLSX: sheets Constructions, Layers, Areas, Windows, and Costs with all parts of the scheme; figures are numbers, not text."""
     book = Workbook()
     area, u = _unit("m²", ip), _unit("W/m²K", ip)
     sheet = _sheet(book, "Constructions", ["Reference", "Construction", "Element", f"U {u}", f"Thickness {_unit('mm', ip)}",
@@ -80,20 +88,30 @@ def workbook(schedule: Schedule, ip: bool = False) -> bytes:
                 plain(layer.inlay.name) if layer.inlay else None, layer.inlay.share if layer.inlay else None,
             ])  # fmt: skip
     sheet = _sheet(
-        book, "Areas", ["Element", "Reference", "Construction", f"U {u}", *(f"{w.capitalize()} {area}" for w in WAYS), f"Sum {area}"]
+        book,
+        "Areas",
+        ["Element", "Reference", "Construction", f"U {u}", *(f"{w.capitalize()} {area}" for w in WAYS), f"Sum {area}", *WORTH],
     )
     for row in schedule.opaque:
         sheet.append([
             NAMES[row.element], plain(row.construction.id), plain(row.construction.name), _shown(row.u, "W/m²K", ip),
-            *(_shown(row.areas[w], "m²", ip) for w in WAYS), _shown(row.area, "m²", ip),
+            *(_shown(row.areas[w], "m²", ip) for w in WAYS), _shown(row.area, "m²", ip), *schedule.worth_of(row),
         ])  # fmt: skip
     sheet = _sheet(
-        book, "Windows", ["Reference", "Glazing", f"U {u}", "g", "Visible", *(f"{w.capitalize()} {area}" for w in WAYS), f"Sum {area}"]
+        book,
+        "Windows",
+        ["Reference", "Glazing", f"U {u}", "g", "Visible", *(f"{w.capitalize()} {area}" for w in WAYS), f"Sum {area}", *WORTH],
     )
     for w in schedule.windows:
         sheet.append([
             plain(w.id), plain(w.name), _shown(w.u, "W/m²K", ip), w.g, w.visible, *(_shown(w.areas[way], "m²", ip) for way in WAYS),
-            _shown(w.area, "m²", ip),
+            _shown(w.area, "m²", ip), *schedule.worth_of(w),
+        ])  # fmt: skip
+    sheet = _sheet(book, "Costs", ["Group", "Part", "Amount", "Unit", *WORTH, "Life years", "Upkeep €/a"])
+    for part in schedule.parts:
+        sheet.append([
+            part["group"], plain(part["name"]), _shown(part["amount"], part["unit"], ip), _unit(part["unit"], ip), part["cost"],
+            part["carbon_kg"], part["life_years"], part["upkeep"],
         ])  # fmt: skip
     del book["Sheet"]
     for made in book.worksheets:
@@ -101,6 +119,10 @@ def workbook(schedule: Schedule, ip: bool = False) -> bytes:
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
+
+
+WORTH = ("Cost €", "Carbon kg")
+"""Of products; empty where nobody knows."""
 
 
 def _sheet(book: Workbook, name: str, head: list[str]) -> Worksheet:
@@ -138,11 +160,12 @@ def page(schedule: Schedule, ip: bool = False) -> str:
     title = f"{schedule.scheme}: constructions and areas"
     rows: list[OpaqueRow | WindowRow] = [*schedule.opaque, *schedule.windows]
     ways = [w for w in WAYS if any(r.areas[w] > 0.005 for r in rows)]
-    head = "".join(f'<th class="n">{w} {area}</th>' for w in ways) + f'<th class="n">sum {area}</th>'
+    head = "".join(f'<th class="n">{w} {area}</th>' for w in (*ways, "sum")) + '<th class="n">€</th><th class="n">kg CO₂e</th>'
 
     def figures(row: OpaqueRow | WindowRow) -> str:
         cells = "".join(f'<td class="n">{_shown(row.areas[w], "m²", ip):,.1f}</td>' if row.areas[w] > 0.005 else "<td></td>" for w in ways)
-        return cells + f'<td class="n">{_shown(row.area, "m²", ip):,.1f}</td>'
+        worth = "".join(f'<td class="n">{_money(v)}</td>' for v in schedule.worth_of(row))
+        return cells + f'<td class="n">{_shown(row.area, "m²", ip):,.1f}</td>{worth}'
 
     opaque = "".join(
         f"<tr><td>{NAMES[r.element]}</td><td>{_text(r.construction.name)}<br><small>{_text(r.construction.id)}, {r.origin}</small></td>"
@@ -155,11 +178,23 @@ def page(schedule: Schedule, ip: bool = False) -> str:
         for w in schedule.windows
     )
     table = f'<table><thead><tr><th>Element</th><th>Construction</th><th class="n">U {u}</th>{head}</tr></thead><tbody>{opaque}{glass}</tbody></table>'
+    parts = "".join(
+        f'<tr><td>{_text(p["name"])}</td><td class="n">{_shown(p["amount"], p["unit"], ip):,.1f} {_unit(p["unit"], ip)}</td>'
+        f'<td class="n">{_money(p["cost"])}</td><td class="n">{_money(p["carbon_kg"])}</td><td class="n">{p["life_years"]}</td>'
+        f'<td class="n">{p["upkeep"]:,.0f}</td></tr>'
+        for p in schedule.parts
+    )
+    heads = "".join(f'<th class="n">{h}</th>' for h in ("amount", "€", "kg CO₂e", "life, years", "upkeep €/a"))
+    costs = f"<h2>Costs and carbon of all parts</h2><table><thead><tr><th>Part</th>{heads}</tr></thead><tbody>{parts}</tbody></table>"
     layers = "".join(_layers(c, ip) for c in {r.construction.id: r.construction for r in schedule.opaque if r.construction.layers}.values())
     mean = f"Mean U-value of all that meets outdoors or ground: {_shown(schedule.mean_u, 'W/m²K', ip):.3f} {u}."
     note = "Areas are external and without windows; windows with their frames; what lies between zones counts once. Design-stage figures, no proof of compliance."
-    body = f"<h1>{_text(title)}</h1><p>{_text(schedule.project)}</p><h2>Areas by element and orientation</h2>{table}<p>{mean} {note}</p><h2>Layers, from outside to inside</h2>{layers}"
+    body = f"<h1>{_text(title)}</h1><p>{_text(schedule.project)}</p><h2>Areas by element and orientation</h2>{table}<p>{mean} {note}</p><h2>Layers, from outside to inside</h2>{layers}{costs}"
     return PAGE.format(title=_text(title), body=body)
+
+
+def _money(value: float | None) -> str:
+    return "unknown" if value is None else f"{value:,.0f}"
 
 
 def _layers(construction: Construction, ip: bool) -> str:

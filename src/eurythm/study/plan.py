@@ -10,7 +10,7 @@ from typing import Any
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import STEPS, Part, part_at
 from eurythm.model.place import Place
-from eurythm.model.project import LeverSpec, StudySpec
+from eurythm.model.project import Factors, LeverSpec, StudySpec
 from eurythm.model.scheme import Scheme
 from eurythm.study.levers import LEVERS, CaseInputs
 
@@ -117,7 +117,7 @@ def part_of_lever(spec: LeverSpec) -> Part:
     document, _, path = LEVERS[spec.kind].sets(spec).partition("/")
     if not path:
         return Part("form", casts=True)
-    return part_at(Place if document == "place" else Scheme, path)
+    return part_at({"place": Place, "factors": Factors}.get(document, Scheme), path)
 
 
 def casts(spec: LeverSpec) -> bool:

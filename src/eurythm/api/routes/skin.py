@@ -139,8 +139,9 @@ def get_schedule_page(project_id: str, scheme_id: str, here: Here, units: Litera
 
 def _schedule(project_id: str, scheme_id: str, here: Here) -> Schedule:
     state = here.projects.state(project_id)
-    made = case_of_scheme(here, state, scheme_id).case.prepared()
-    return schedule_of(made.brief, made.building, state.project.name)
+    case = case_of_scheme(here, state, scheme_id).case
+    made = run(case.place, case.library, case.scheme, case.factors, case.climate)
+    return schedule_of(made.brief, made.building, made.outcome.worth, state.project.name)
 
 
 @router.get("/panes")

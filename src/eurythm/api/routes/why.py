@@ -33,7 +33,7 @@ from eurythm.simulate import run, size
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 SUBSTEPS = 4
-MOST_SERIES = 60
+MOST_SERIES = 100
 
 
 @router.get("/schemes/{scheme_id}/why")

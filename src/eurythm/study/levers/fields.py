@@ -123,7 +123,7 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
             yield from _offered(value, here, shelf)
         elif note.get("lever"):
             choices = _choices(path, name, shelf) or _words(model, name)
-            steps = [c["id"] for c in choices[:3]] if choices else _steps(model, name, value, note)
+            steps = [c["id"] for c in choices[:3]] if choices else steps_of(model, name, value, note)
             yield Offer(
                 "field",
                 here,
@@ -178,8 +178,8 @@ def _words(model: type[BaseModel], name: str) -> list[dict[str, str]]:
     return [{"id": word, "name": word.replace("_", " ")} for word in words]
 
 
-def _steps(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:
-    """Three steps: where it stands and one either side, within what is usual and allowed."""
+def steps_of(model: type[BaseModel], name: str, value: Any, note: Mapping[str, Any]) -> list[float]:
+    """Return three steps: where it stands and one either side, within what is usual and allowed."""
     usual = note.get("usual") or [0.0, 1.0]
     middle = value if isinstance(value, (int, float)) else (usual[0] + usual[1]) / 2
     spread = (usual[1] - usual[0]) / 4

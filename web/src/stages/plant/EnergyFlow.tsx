@@ -33,6 +33,7 @@ const carriers: Record<string, string> = {
   biomass: "#B9C29B",
   district_heat: "#CDB4B0",
   district_cold: "#B7C9C4",
+  sun: "#F0D98C",
 };
 const carrierName = (id: string) => id.replace("_", " ");
 
@@ -48,12 +49,29 @@ export function EnergyFlow({ outcome, onClose }: { outcome: Outcome; onClose: ()
       </div>
       <div className="small quiet">
         A year, from what rooms ask on the left to what is bought on the right; a band is as high as its energy.
+        {outcome.totals.covered_power_share > 0 &&
+          ` Own generation covers ${Math.round(outcome.totals.covered_power_share * 100)}% of all electricity.`}
       </div>
       {outcome.systems.map((s) => (
         <Flow key={s.id} system={s} />
       ))}
     </div>
   );
+}
+
+/** What solar collectors give, as a source that takes it from the sun. */
+function collectors(s: System): System["water"][number] {
+  const kwh = s.water_sun_kwh;
+  return {
+    kind: "collectors",
+    carrier: "sun" as System["water"][number]["carrier"],
+    rated_kw: 0,
+    given_kwh: kwh,
+    bought_kwh: kwh,
+    ambient_kwh: 0,
+    hours: 0,
+    seasonal_factor: null,
+  };
 }
 
 /** Bars of the three columns, and the bands between them. */
@@ -72,7 +90,7 @@ function pictureOf(s: System): { columns: Bar[][]; links: Link[] } {
   ].filter((b) => b.kwh > 0.5);
   const groups = [
     { of: s.heat, items: ["rooms", "preheat", "reheat", "heat-lost"], what: "", colour: heat },
-    { of: s.water, items: ["drawn", "water-lost"], what: ", hot water", colour: water },
+    { of: [...s.water, collectors(s)], items: ["drawn", "water-lost"], what: ", hot water", colour: water },
     { of: s.cold, items: ["cold", "latent", "cold-lost"], what: "", colour: cold },
   ];
   const sources: Bar[] = [];
@@ -87,7 +105,7 @@ function pictureOf(s: System): { columns: Bar[][]; links: Link[] } {
       const factor = one.seasonal_factor ? ` ${one.seasonal_factor.toFixed(2)}` : "";
       sources.push({
         id,
-        name: `${kindNames[one.kind] ?? one.kind}${what}${factor}`,
+        name: `${one.kind === "collectors" ? "collectors" : (kindNames[one.kind] ?? one.kind)}${what}${factor}`,
         kwh: one.given_kwh,
         colour,
       });

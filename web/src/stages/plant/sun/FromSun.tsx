@@ -169,6 +169,8 @@ function Thing({ kind, one, told, on }: { kind: Held; one: Laid; told: Told | un
   const usual = modules.find((m) => m.id === (one.module ?? "mono"));
   const note = (name: string) => `${model}.${name}` as FieldName;
   const lies = one.on ?? "roof";
+  const laid = useGeometry(scheme.id).data?.panels.find((p) => p.array === one.id)?.handle?.rectangle;
+  const asLaid: Partial<Record<string, number>> = laid ? { width_m: laid[2], depth_m: laid[3] } : {};
   return (
     <fieldset className="rule" data-array={one.id}>
       <legend className="spread">
@@ -215,6 +217,7 @@ function Thing({ kind, one, told, on }: { kind: Held; one: Laid; told: Told | un
               key={m}
               path={`${path}/${m}`}
               note={note(m)}
+              placeholder={asLaid[m] ?? null}
               vary={m === "tilt_deg" || m === "azimuth_deg" || m === "pitch_m" || m === "share"}
             />
           ))}
@@ -295,7 +298,7 @@ function Inverters({ outcome }: { outcome: Outcome | undefined }) {
               {own.length === 0
                 ? "No array feeds it: choose it at an array."
                 : `${own.map((a) => a.name || a.id).join(", ")}: ${round(year?.peak_kwp ?? 0, 1)} kWp; ${
-                    (year?.clipped_h ?? 0) > 0
+                    (year?.clipped_kwh ?? 0) >= 0.5
                       ? `clips ${round(year?.clipped_kwh ?? 0, 0)} kWh in ${round(year?.clipped_h ?? 0, 0)} hours`
                       : "never clips"
                   }`}

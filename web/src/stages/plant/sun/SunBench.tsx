@@ -41,7 +41,7 @@ export function SunBench({ outcome, onClose }: { outcome: Outcome; onClose: () =
                 <td className="quiet">
                   {round(i.rated_kw, 1)} kW for {round(i.peak_kwp, 1)} kWp: {round(i.out_kwh, 0)} of{" "}
                   {round(i.in_kwh, 0)} kWh,{" "}
-                  {i.clipped_h > 0
+                  {i.clipped_kwh >= 0.5
                     ? `${round(i.clipped_kwh, 0)} kWh clipped in ${round(i.clipped_h, 0)} hours`
                     : "nothing is clipped"}
                 </td>
