@@ -34,10 +34,14 @@ KEEP = {
     "course": 40,
     "design": 48,
     "parts": 8,
+    "delivered": 12,
+    "enclosure": 48,
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset({"light", "daylight", "floors", "arrays", "panel_light", "generation", "demand", "course", "design", "parts"})
+LARGE = frozenset(
+    {"light", "daylight", "floors", "arrays", "panel_light", "generation", "delivered", "demand", "course", "design", "parts"}
+)
 """Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
 """How much the results of one such step may take before the oldest go; the last two always stay."""

@@ -17,7 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
+from eurythm.assess.inventory import Entry, enclosure
 from eurythm.assess.outcome import Metered, Outcome, Summary, assess, meter, summarise
+from eurythm.brief.costs import costs_of
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, chosen_construction, climate_at, days_of, resolve, zone_brief
 from eurythm.brief.systems import SystemBrief, ZoneAir, systems_of, zone_airs
@@ -74,6 +76,7 @@ USE: frozenset[Step] = FORM | {"lights", "use"}
 BALANCE: frozenset[Step] = DAYLIGHT | USE | {"balance"}
 PANELS: frozenset[Step] = frozenset({"panels"})
 GENERATION: frozenset[Step] = frozenset({"panels", "generation"})
+METERED: frozenset[Step] = GENERATION | {"plant"}
 """Fields of which steps each step reads."""
 
 
@@ -756,10 +759,24 @@ def _course_key(case: Prepared) -> str:
     return digest(case.key, case.factors.too_warm_c, case.factors.too_cold_c)
 
 
+def _delivered(case: Prepared, course: Course) -> Delivered:
+    """Energy at the meter; remembered, since prices and factors leave it alone."""
+    scheme, climate = case.brief.scheme, case.brief.climate
+    key = digest(case.key, case.panels.digest, Excerpt(scheme, METERED).digest)
+    return MEMO.get("delivered", key, lambda: deliver(_systems(case), course, case.arrays, case.sun, scheme.plant, climate.air_c))
+
+
+def _enclosing(case: Prepared) -> list[Entry]:
+    """What the enclosure of a case is made of; remembered, since plant and prices leave it alone."""
+    costs = "".join(item.model_dump_json() for item in case.factors.costs)
+    key = digest(case.key, costs)
+    return MEMO.get("enclosure", key, lambda: enclosure(case.brief, case.building, costs_of(case.factors)))
+
+
 def _to_the_meter(case: Prepared, course: Course) -> tuple[Summary, Metered]:
     brief, factors = case.brief, case.factors
-    delivered = deliver(_systems(case), course, case.arrays, case.sun, brief.scheme.plant, brief.climate.air_c)
-    metered = meter(brief, case.building, case.arrays, delivered, factors, days_of(brief.place, brief.climate))
+    delivered = _delivered(case, course)
+    metered = meter(brief, _enclosing(case), case.arrays, delivered, factors, costs_of(factors), days_of(brief.place, brief.climate))
     daylit = (case.bright.daylit, case.bright.useful) if case.bright else (None, None)
     return summarise(case.building, case.arrays, course, metered, factors, daylit, case.substeps), metered
 

@@ -60,16 +60,21 @@ def stored_m2(construction: Construction) -> float:
     return sum(layer.thickness_m * layer.density * STORED_KG_KG for layer in wooden)
 
 
-def inventory(brief: Brief, building: Building, costs: dict[str, Cost], floor_area: float, delivered: Delivered) -> list[Entry]:
+def enclosure(brief: Brief, building: Building, costs: dict[str, Cost]) -> list[Entry]:
+    """Return what the enclosure of a scheme is made of: constructions, windows, tight joints, shades and blinds."""
+    return [*_enclosure(brief, building, costs), *_shading(brief, building, costs)]
+
+
+def inventory(brief: Brief, enclosing: Sequence[Entry], costs: dict[str, Cost], floor_area: float, delivered: Delivered) -> list[Entry]:
     """Return everything that a scheme is made of. What has no price or no carbon stands in it all the same.
 
     Parameters
     ----------
+    enclosing : what `enclosure` returns of it
     floor_area : conditioned internal floor, m²
     delivered : what systems with stages came to, arrays, battery and collectors
     """
-    found = [*_enclosure(brief, building, costs), *_shading(brief, building, costs), *_plant(brief, costs, floor_area, delivered.systems)]
-    return found + _sun(delivered, costs)
+    return [*enclosing, *_plant(brief, costs, floor_area, delivered.systems), *_sun(delivered, costs)]
 
 
 def _sun(delivered: Delivered, costs: dict[str, Cost]) -> list[Entry]:

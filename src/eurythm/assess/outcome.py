@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,10 +12,10 @@ from typing_extensions import TypedDict
 
 from eurythm.assess.bill import Bill, bill_of
 from eurythm.assess.fading import fading
-from eurythm.assess.inventory import inventory
+from eurythm.assess.inventory import Entry, inventory
 from eurythm.assess.worth import Worth, worth_of
 from eurythm.brief.calendar import YearDays
-from eurythm.brief.costs import costs_of
+from eurythm.brief.costs import Cost
 from eurythm.brief.resolve import Brief
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
@@ -211,12 +212,13 @@ def _kwh(series: Series) -> float:
     return float(series.sum()) / 1000.0
 
 
-def meter(brief: Brief, building: Building, arrays: Arrays, delivered: Delivered, factors: Factors, days: YearDays) -> Metered:
-    """Return what energy at the meter costs and emits, in the year and over all years."""
+def meter(
+    brief: Brief, enclosing: Sequence[Entry], arrays: Arrays, delivered: Delivered, factors: Factors, costs: dict[str, Cost], days: YearDays
+) -> Metered:
+    """Return what energy at the meter costs and emits, in the year and over all years; `enclosing` is what the enclosure is made of."""
     area = float(arrays.floor_area[[z.conditioned for z in arrays.zones]].sum())
     bill = bill_of(delivered.imported, delivered.exported, factors, days)
-    costs = costs_of(factors)
-    entries = inventory(brief, building, costs, area, delivered)
+    entries = inventory(brief, enclosing, costs, area, delivered)
     return Metered(delivered, bill, worth_of(entries, bill, factors, fading(delivered, brief.scheme.plant, bill, factors, days, costs)))
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import fnmatch
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 from eurythm.model.amount import amount
@@ -386,6 +387,7 @@ def completed(figures: SystemFigures, id: str, name: str, path: str) -> SystemBr
     return SystemBrief(id, name or ready.name, figures.ready, figures.margin, air, emission, heat, cold, water)
 
 
+@lru_cache(maxsize=64)
 def systems_of(plant: Plant) -> tuple[SystemBrief | None, ...]:
     """Return the scheme's own system and those of zone groups, in the order in which `system_at` counts them; None for seasonal figures.
 
