@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from eurythm import simulate as pipeline
+from eurythm import steps
 from eurythm.brief.calendar import hourly, year_days
 from eurythm.brief.systems import systems_of
 from eurythm.exchange.reference import DOCUMENT, with_tables
@@ -89,10 +89,11 @@ def test_the_architecture_names_what_there_is() -> None:
     everywhere = {p.name for p in own.rglob("*.py")}
     missing = [name for name in files if not ((own / name).exists() or (root / name).exists() or name in everywhere)]
     assert missing == []
-    steps = re.findall(r"^\| `(\w+)`", text, re.M)
-    light = (pipeline.Light, pipeline.Daylight, pipeline.Floors, pipeline.LightsOn)
-    chain = (pipeline.Form, pipeline.Openings, pipeline.Cladding, *light, pipeline.Use, pipeline.Gains, pipeline.Balance)
-    assert steps == [c.__name__ for c in chain]
+    told = re.findall(r"^\| `(\w+)`", text, re.M)
+    light = (steps.Light, steps.Daylight, steps.Floors, steps.LightsOn)
+    sun = (steps.Panels, steps.PanelLight, steps.SunPower)
+    chain = (steps.Form, steps.Openings, steps.Cladding, *light, steps.Use, steps.Gains, steps.Balance, *sun)
+    assert told == [c.__name__ for c in chain]
 
 
 def test_the_picture_of_the_house_is_that_of_the_imports() -> None:

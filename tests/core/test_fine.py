@@ -7,6 +7,7 @@ from functools import partial
 import pytest
 
 from eurythm import simulate as pipeline
+from eurythm import steps
 from eurythm.climate.standin import standin_year
 from eurythm.memo import Memo
 from eurythm.model.library import Library
@@ -52,7 +53,7 @@ def test_differences_are_those_of_the_finest_setting(monkeypatch: pytest.MonkeyP
         monkeypatch.setattr(samples, name, tuple((fine, 40) for _ in range(5)))
     for name, value in (("MOST_LOOKED", 72), ("LOOKED_IN_ALL", 4000), ("NEAR_M", 3.0), ("MOST_GROUPS", 1000)):
         monkeypatch.setattr(bounce, name, value)
-    monkeypatch.setattr(pipeline, "prepare", partial(pipeline.prepare, refine=2))
+    monkeypatch.setattr(steps, "prepare", partial(steps.prepare, refine=2))
     for kept in (bounce, samples):
         kept.forget()
     try:

@@ -9,6 +9,7 @@ import pytest
 import shapely
 
 from eurythm import simulate as pipeline
+from eurythm import steps
 from eurythm.brief.profiles import PROFILES
 from eurythm.climate.year import HOURS
 from eurythm.daylight.control import power_share
@@ -124,8 +125,8 @@ def test_a_change_is_the_same_from_a_warm_and_from_an_empty_memory(monkeypatch: 
 
 def test_daylight_is_worked_out_only_where_light_changes(monkeypatch: pytest.MonkeyPatch) -> None:
     made: list[int] = []
-    real = pipeline.illuminance
-    monkeypatch.setattr(pipeline, "illuminance", lambda *asked: made.append(1) or real(*asked))
+    real = steps.illuminance
+    monkeypatch.setattr(steps, "illuminance", lambda *asked: made.append(1) or real(*asked))
     monkeypatch.setattr(pipeline, "MEMO", Memo())
     run_scheme(make_scheme(**FIVE))
     assert not made

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from eurythm import simulate as pipeline
+from eurythm import steps
 from eurythm.exchange.demo import demo_project
 from eurythm.memo import Memo
 from eurythm.model.project import Factors, Project
@@ -36,7 +37,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> Iterator[Counter[str]]:
         monkeypatch.setattr(owner, name, counting)
 
     for step in STEPS:
-        count(pipeline, step)
+        count(steps if hasattr(steps, step) else pipeline, step)
     count(caster, "_cast_layer")
     monkeypatch.setattr(pipeline, "MEMO", Memo())
     return counts

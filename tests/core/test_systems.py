@@ -9,6 +9,7 @@ import pytest
 from pydantic import BaseModel
 
 from eurythm import simulate as pipeline
+from eurythm import steps
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS
 from eurythm.memo import Made, Memo
@@ -104,16 +105,16 @@ def test_lights_that_are_dimmed_heat_less_alone_and_side_by_side(monkeypatch: py
 
 def test_a_step_cannot_read_what_it_does_not_declare() -> None:
     scheme = make_scheme(volumes=[volume()])
-    read = Excerpt(scheme, pipeline.FORM).read
+    read = Excerpt(scheme, steps.FORM).read
     assert read.volumes[0].form.depth == scheme.volumes[0].form.depth  # type: ignore[union-attr]
     with pytest.raises(AttributeError):
         _ = read.use.heating_c
-    openings: BaseModel = Excerpt(scheme, pipeline.OPENINGS).read.skin
+    openings: BaseModel = Excerpt(scheme, steps.OPENINGS).read.skin
     with pytest.raises(AttributeError):
         _ = openings.wall  # type: ignore[attr-defined]
     changed = scheme.model_copy(update={"use": scheme.use.model_copy(update={"heating_c": 17.0})})
-    assert Excerpt(changed, pipeline.OPENINGS).digest == Excerpt(scheme, pipeline.OPENINGS).digest
-    assert Excerpt(changed, pipeline.USE).digest != Excerpt(scheme, pipeline.USE).digest
+    assert Excerpt(changed, steps.OPENINGS).digest == Excerpt(scheme, steps.OPENINGS).digest
+    assert Excerpt(changed, steps.USE).digest != Excerpt(scheme, steps.USE).digest
 
 
 def test_a_system_whose_zones_are_gone_is_told() -> None:

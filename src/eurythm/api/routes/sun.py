@@ -19,7 +19,8 @@ from eurythm.climate.statistics import hour_name
 from eurythm.memo import Memo, digest
 from eurythm.model.part import Excerpt
 from eurythm.model.scheme import SunPicture
-from eurythm.simulate import LIGHT, Run, run
+from eurythm.simulate import Run, run
+from eurythm.steps import LIGHT
 from eurythm.sun.irradiation import Irradiation, Seen, faces_of, hours_between, see, taken
 
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
