@@ -6,6 +6,7 @@ import csv
 import io
 import sys
 import textwrap
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -22,7 +23,7 @@ from eurythm.model.reading import read_document
 from eurythm.simulate import simulate
 from eurythm.study import levers, runner
 from eurythm.study.levers import LEVERS, CaseInputs
-from eurythm.study.plan import case, check, count, inputs_of, run_order
+from eurythm.study.plan import case, casts, check, count, inputs_of, run_order
 from eurythm.study.runner import CaseResult, InProcess, Job, Pool, climate_of, expected_seconds, run_case
 from tests.conftest import make_scheme, volume
 
@@ -161,10 +162,32 @@ def test_levers_on_the_whole_building_know_where_it_stands(kind: str) -> None:
         ({"kind": "field", "path": "use/infiltration_ach", "steps": [0.3]}, ("0.3 1/h",)),
         ({"kind": "field", "path": "plant/photovoltaics/roof_share", "steps": [0.5]}, ("50%",)),
         ({"kind": "field", "path": "volumes/v1/form/length", "steps": [25]}, ("25 m",)),
+        ({"kind": "factor", "path": "electricity/price", "steps": [0.3]}, ("0.3 €/kWh",)),
+        ({"kind": "factor", "path": "money/discount_rate", "steps": [0.03]}, ("3%",)),
     ],
 )
 def test_steps_are_labelled_as_people_say_them(lever: dict, labels: tuple[str, ...]) -> None:
     assert check(spec(lever), inputs())[0].labels == labels
+
+
+def test_a_price_as_a_lever_takes_the_place_of_bands_and_moves_money_alone() -> None:
+    bands = {"electricity": {"price_hours": {"weekday": [0.1] * 12 + [0.4] * 12}}}
+    base = replace(inputs(), factors=read_document(Factors, bands))
+    study = spec({"kind": "factor", "path": "electricity/price", "steps": [0.2, 0.4]})
+    low, high = (run_case(Job(study, base, {}, "t"), n).figures["totals"] for n in (0, 1))  # type: ignore[index]
+    bought = low["carrier_kwh"]["electricity"]
+    assert low["eui_kwh_per_m2"] == high["eui_kwh_per_m2"]
+    assert high["carrier_cost"]["electricity"] - low["carrier_cost"]["electricity"] == pytest.approx(0.2 * bought)
+    assert low["carrier_cost"]["electricity"] == pytest.approx(0.2 * bought)
+    assert [o.path for o in LEVERS["factor"].offers(base)][:2] == ["electricity/price", "electricity/growth"]
+    assert not casts(study.levers[0])
+
+
+@pytest.mark.parametrize("path", [None, "electricity/standing_charge", "costs", "nothing/price"])
+def test_factors_that_are_no_levers_are_refused(path: str | None) -> None:
+    with pytest.raises(EurythmError) as fault:
+        check(spec({"kind": "factor", "path": path, "steps": [1]}), inputs())
+    assert fault.value.code == "no-lever"
 
 
 def test_a_climate_lever_takes_a_file_of_the_project() -> None:

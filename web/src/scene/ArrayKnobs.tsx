@@ -1,14 +1,11 @@
-import { Html } from "@react-three/drei";
-import { useThree } from "@react-three/fiber";
-import { useState } from "react";
 import * as THREE from "three";
 import type { Geometry, Scheme } from "../api/client";
 import { make } from "../api/edits";
 import { useEdit, useTry } from "../api/hooks";
 import { useKept, useView } from "../app/state";
-import { tone } from "../app/tokens";
 import { both } from "../app/words";
 import { useDrag } from "./drag";
+import { Knob, useControls } from "./Knob";
 import { useProjector } from "./View3D";
 
 type Panel = Geometry["panels"][number];
@@ -23,8 +20,8 @@ export function ArrayKnobs({ scheme, panels, chosen }: { scheme: Scheme; panels:
   const path = `schemes/${scheme.id}/plant/${kind}/${one.array}`;
   return (
     <>
-      <Knob scheme={scheme.id} path={path} handle={one.handle} does="move" />
-      <Knob scheme={scheme.id} path={path} handle={one.handle} does="size" />
+      <ArrayKnob scheme={scheme.id} path={path} handle={one.handle} does="move" />
+      <ArrayKnob scheme={scheme.id} path={path} handle={one.handle} does="size" />
     </>
   );
 }
@@ -39,18 +36,23 @@ function placeOf(handle: Handle, [x, y, width, depth]: Rectangle, does: "move" |
   return at.addScaledVector(vector(handle.wide), width * part).addScaledVector(vector(handle.deep), depth * part);
 }
 
-function Knob({ scheme, path, handle, does }: { scheme: string; path: string; handle: Handle; does: "move" | "size" }) {
-  const { camera, controls, invalidate } = useThree();
+function ArrayKnob({
+  scheme,
+  path,
+  handle,
+  does,
+}: {
+  scheme: string;
+  path: string;
+  handle: Handle;
+  does: "move" | "size";
+}) {
+  const free = useControls();
   const units = useKept((s) => s.units);
   const set = useView((s) => s.set);
   const edit = useEdit();
   const attempt = useTry(scheme);
   const project = useProjector();
-  const [over, setOver] = useState(false);
-  const free = (on: boolean) => {
-    if (controls && "enabled" in controls) controls.enabled = on;
-    invalidate();
-  };
   const first = handle.rectangle as Rectangle;
 
   const setting = ([x, y, width_m, depth_m]: Rectangle) => {
@@ -89,40 +91,20 @@ function Knob({ scheme, path, handle, does }: { scheme: string; path: string; ha
       set({ tried: null });
     },
   });
-  const px = 1 / ((camera as THREE.OrthographicCamera).zoom || 1);
   const now = drag?.now ?? first;
-  const at = placeOf(handle, now, does).add(new THREE.Vector3(0, 0, 0.15));
   const metres = (v: number) => both(v, "m", units, 2);
-  const told =
-    does === "move" ? `x ${metres(now[0])}, y ${metres(now[1])}` : `${metres(now[2])} wide, ${metres(now[3])} deep`;
   return (
-    <group position={at}>
-      <mesh
-        renderOrder={6}
-        onPointerOver={() => setOver(true)}
-        onPointerOut={() => setOver(false)}
-        onPointerMove={(e) => e.stopPropagation()}
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          free(false);
-          hold({ from: { x: e.clientX, y: e.clientY }, now: first });
-        }}
-        onClick={(e) => e.stopPropagation()}
-      >
-        {does === "move" ? (
-          <sphereGeometry args={[7 * px, 20, 14]} />
-        ) : (
-          <boxGeometry args={[11 * px, 11 * px, 11 * px]} />
-        )}
-        <meshBasicMaterial color={drag || over ? tone.ink : tone.tide} depthTest={false} transparent />
-      </mesh>
-      {(drag || over) && (
-        <Html position={[0, 0, 16 * px]} style={{ pointerEvents: "none", whiteSpace: "nowrap" }}>
-          <span className="hover-name" style={{ position: "static" }} data-pulled>
-            {told}
-          </span>
-        </Html>
-      )}
-    </group>
+    <Knob
+      at={placeOf(handle, now, does).add(new THREE.Vector3(0, 0, 0.15))}
+      shape={does === "move" ? "ball" : "cube"}
+      told={
+        does === "move" ? `x ${metres(now[0])}, y ${metres(now[1])}` : `${metres(now[2])} wide, ${metres(now[3])} deep`
+      }
+      held={drag !== null}
+      onHold={(e) => {
+        free(false);
+        hold({ from: { x: e.clientX, y: e.clientY }, now: first });
+      }}
+    />
   );
 }

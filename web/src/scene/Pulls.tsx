@@ -1,6 +1,4 @@
-import { Html } from "@react-three/drei";
-import { useThree } from "@react-three/fiber";
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import { useLocation } from "react-router";
 import * as THREE from "three";
 import type { Face, Geometry, Scheme } from "../api/client";
@@ -8,9 +6,9 @@ import { make } from "../api/edits";
 import { type Made, useEdit, useScheme, useTry } from "../api/hooks";
 import { differEdit, differing } from "../app/overrides";
 import { useKept, useView } from "../app/state";
-import { tone } from "../app/tokens";
 import { figure } from "../app/words";
 import { useDrag } from "./drag";
+import { Knob, useControls } from "./Knob";
 import { heldOf, pull } from "./plan/held";
 import { useProjector } from "./View3D";
 
@@ -39,24 +37,19 @@ export function Pulls({ scheme, geometry, chosen }: { scheme: Scheme; geometry: 
   return (
     <>
       {found.map((p) => (
-        <Knob key={p.id} scheme={scheme.id} pullable={p} />
+        <Pull key={p.id} scheme={scheme.id} pullable={p} />
       ))}
     </>
   );
 }
 
-function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
-  const { camera, controls, invalidate } = useThree();
+function Pull({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
+  const free = useControls();
   const units = useKept((s) => s.units);
   const set = useView((s) => s.set);
   const edit = useEdit();
   const attempt = useTry(scheme);
   const project = useProjector();
-  const [over, setOver] = useState(false);
-  const free = (on: boolean) => {
-    if (controls && "enabled" in controls) controls.enabled = on;
-    invalidate();
-  };
   const [drag, hold] = useDrag<{ from: { x: number; y: number }; held: Pullable; value: number }>({
     follow: (now, e) => {
       const { at, axis, value, least } = now.held;
@@ -79,37 +72,20 @@ function Knob({ scheme, pullable }: { scheme: string; pullable: Pullable }) {
       set({ tried: null });
     },
   });
-  const px = 1 / ((camera as THREE.OrthographicCamera).zoom || 1);
   const by = drag ? drag.value - drag.held.value : 0;
-  const at = (drag?.held.at ?? pullable.at).clone().addScaledVector(pullable.axis, by);
-  const turn = new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), pullable.axis);
   const shown = figure(drag?.value ?? pullable.value, "m", units, 2);
   return (
-    <group position={at} quaternion={turn}>
-      <mesh
-        position={[0, 9 * px, 0]}
-        renderOrder={5}
-        onPointerOver={() => setOver(true)}
-        onPointerOut={() => setOver(false)}
-        onPointerMove={(e) => e.stopPropagation()}
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          free(false);
-          hold({ from: { x: e.clientX, y: e.clientY }, held: pullable, value: pullable.value });
-        }}
-        onClick={(e) => e.stopPropagation()}
-      >
-        <coneGeometry args={[6 * px, 16 * px, 20]} />
-        <meshBasicMaterial color={drag || over ? tone.ink : tone.tide} depthTest={false} transparent />
-      </mesh>
-      {(drag || over) && (
-        <Html position={[0, 24 * px, 0]} style={{ pointerEvents: "none", whiteSpace: "nowrap" }}>
-          <span className="hover-name" style={{ position: "static" }} data-pulled>
-            {pullable.name} {shown.text} {shown.unit}
-          </span>
-        </Html>
-      )}
-    </group>
+    <Knob
+      at={(drag?.held.at ?? pullable.at).clone().addScaledVector(pullable.axis, by)}
+      turn={new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), pullable.axis)}
+      shape="cone"
+      told={`${pullable.name} ${shown.text} ${shown.unit}`}
+      held={drag !== null}
+      onHold={(e) => {
+        free(false);
+        hold({ from: { x: e.clientX, y: e.clientY }, held: pullable, value: pullable.value });
+      }}
+    />
   );
 }
 
