@@ -198,6 +198,15 @@ def differing(*skins: dict, **more: dict) -> list[dict[str, object]]:
     return [{f.title: f.text if f.value is None else (f.value, f.unit) for f in told} for told in what_differs(cases)]
 
 
+def test_a_system_that_differs_is_told_by_its_name() -> None:
+    cases = [
+        Documents(Place(), Library(), make_scheme(volumes=[volume()], plant={"main": {"ready": r}}))
+        for r in ("seasonal", "ground-pump-floor")
+    ]
+    first, other = ({f.title: f.text for f in told} for told in what_differs(cases))
+    assert (first["System"], other["System"]) == ("seasonal figures", "Ground heat pump, floor heating, free cooling")
+
+
 def test_every_field_that_differs_is_told_by_its_own_words() -> None:
     plain, other = differing(
         {},

@@ -383,6 +383,16 @@ def test_figures_beyond_what_can_be_are_refused(figures: dict) -> None:
         read_document(SystemFigures, figures)
 
 
+def test_supply_air_reset_by_need_leaves_no_room_short() -> None:
+    """Two rooms, one of which asks 40 W of cold at 20.5 °C: 400 W/K at 20.4 °C meet it; the other needs 89 and gets its least of 120."""
+    air = replace(ALL_AIR, reset="need")
+    ask = wanted(np.zeros((2, 1)), np.array([[40.0], [500.0]]), np.zeros((2, 1)), np.array([[20.5], [26.0]]), np.full((2, 1), 30.0))
+    made = by_air(ask, air, outdoors(24.0), np.array([400.0, 400.0]), AIR_M3)
+    assert made.supply_c[0] == pytest.approx(20.4)
+    assert made.short_cold_w[0] == pytest.approx(0.0, abs=1e-9)
+    assert made.moved_wk[0] == pytest.approx(400.0 + 120.0)
+
+
 def test_a_study_of_systems_runs_one_balance_for_each_air_side(monkeypatch: pytest.MonkeyPatch) -> None:
     """Seven systems whose rooms feel the same, and prices besides: one heat balance, and one more for each other air side."""
     import eurythm.simulate as pipeline

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 from pydantic import BaseModel
 
 from eurythm.brief.resolve import Shelf
+from eurythm.brief.systems import SYSTEM_NAMES
 from eurythm.fabric.opaque import u_value, with_insulation
 from eurythm.model.field import notes
 from eurythm.model.library import Construction, Element, Library
@@ -136,7 +137,7 @@ def what_differs(cases: Sequence[Documents]) -> list[list[Fact]]:
     forms_apart = any(heads[0][k].title == "Form" for k in chosen)
     fields = [
         {f.tells[0]: f for document, name in zip(case, Documents._fields, strict=True) for f in _fields(names, document, name, forms_apart)}
-        for case, names in ((case, Shelf(case.library).names()) for case in cases)
+        for case, names in ((case, Shelf(case.library).names() | SYSTEM_NAMES) for case in cases)
     ]
     paths = list(dict.fromkeys(path for own in fields for path in own))
     apart = []

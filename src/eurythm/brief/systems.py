@@ -189,6 +189,8 @@ READY: tuple[Ready, ...] = (
     ),
 )  # fmt: skip
 BY_ID: dict[str, Ready] = {ready.id: ready for ready in READY}
+SYSTEM_NAMES = {SEASONAL: "seasonal figures", **{ready.id: ready.name for ready in READY}}
+"""Of ready combinations, and of seasonal figures, by id."""
 
 
 @dataclass(frozen=True)

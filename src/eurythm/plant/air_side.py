@@ -22,7 +22,9 @@ SEA_LEVEL_PA = 101325.0
 RETURN_HUMIDITY = 0.5
 """Relative humidity of return air by which an enthalpy economiser decides: our own assumption."""
 LEAST_DROP_K = 2.0
-"""Supply air is reckoned this much colder than a room at the least, so that no flow is endless."""
+"""Supply air is reckoned this much colder or warmer than a room at the least while flows are sized, so that none is endless."""
+NEARLY_NONE_K = 1e-3
+"""Where supply air is as warm as a room that asks for cold, the room gets its whole flow."""
 COLD_RESET_C, WARM_RESET_C = 0.0, 18.0
 """Outdoor temperatures between which the supply temperature is reset: our own assumption."""
 
@@ -137,7 +139,7 @@ def by_air(wanted: ZonesWanted, air: AirBrief, outdoors: Outdoors, design_wk: Se
     if air.kind == "unit":
         least = np.where(runs, np.maximum(fresh, most), 0.0)
     cold_c = _supply(air, outdoors, need, room_c, most)
-    drop = np.maximum(room_c - cold_c, LEAST_DROP_K)
+    drop = np.maximum(room_c - cold_c, NEARLY_NONE_K)
     rise = np.maximum(air.most_supply_c - room_c, LEAST_DROP_K)
     flow = np.where(need < 0, -need / drop, need / rise)
     flow = np.where(runs, np.minimum(np.maximum(flow, least), np.maximum(most, fresh)), 0.0)

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from eurythm.brief.edits import opened, set_in_document
 from eurythm.brief.resolve import Shelf
-from eurythm.brief.systems import GROUPS, READY, SEASONAL, every_system, usual_of
+from eurythm.brief.systems import GROUPS, SEASONAL, SYSTEM_NAMES, every_system, usual_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
 from eurythm.model.part import part_at
@@ -18,7 +18,6 @@ from eurythm.model.project import LeverSpec
 from eurythm.model.scheme import Scheme
 from eurythm.study.levers.base import CaseInputs, Offer
 
-SYSTEM_NAMES = {SEASONAL: "seasonal figures", **{ready.id: ready.name for ready in READY}}
 OFFERED = ("volumes", "skin", "use", "plant")
 """Parts of the scheme whose fields are offered; its turn has a lever of its own."""
 

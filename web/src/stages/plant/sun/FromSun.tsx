@@ -89,14 +89,13 @@ export function FromSun({ outcome, onOpen }: { outcome: Outcome | undefined; onO
 
 /** How much of the electricity own generation covers, and how much of it is used here, in words. */
 export function Covered({ outcome }: { outcome: Outcome }) {
-  const units = useKept((s) => s.units);
   const t = outcome.totals;
   const made = t.generation_kwh.used + t.generation_kwh.exported + t.generation_kwh.lost;
   if (made < 0.5) return null;
   const percent = (v: number) => `${round(v * 100, 0)}%`;
   return (
     <p className="small" style={{ margin: "4px 0" }} data-covered={t.covered_power_share}>
-      Own generation makes {both(made, "kWh", units, 0)} a year and covers{" "}
+      Own generation makes {round(made, 0)} kWh a year and covers{" "}
       <b>{percent(t.covered_power_share)} of the electricity</b> ({percent(t.covered_share)} of all energy);{" "}
       {percent(t.own_use_share)} of it is used here, the rest is sold.
     </p>

@@ -2,7 +2,7 @@ import { Button } from "@mui/material";
 import type { Outcome } from "../../../api/client";
 import { useKept } from "../../../app/state";
 import { tone } from "../../../app/tokens";
-import { both, figure, round, scale } from "../../../app/words";
+import { both, round } from "../../../app/words";
 import { Covered } from "./FromSun";
 
 type Told = Outcome["renewables"]["arrays"][number];
@@ -17,7 +17,7 @@ const steps = [
 ] as const;
 const GIVEN = "#E8C04A";
 
-/** What each array gives and loses on the way, what is used here and sold by month, the battery and the collectors. */
+/** What each array gives and loses on the way (electricity in kWh whatever the units), what is used here and sold by month, the battery and the collectors. */
 export function SunBench({ outcome, onClose }: { outcome: Outcome; onClose: () => void }) {
   const units = useKept((s) => s.units);
   const sun = outcome.renewables;
@@ -31,7 +31,7 @@ export function SunBench({ outcome, onClose }: { outcome: Outcome; onClose: () =
       </div>
       <Covered outcome={outcome} />
       {sun.arrays.length > 0 && <Ways arrays={sun.arrays} units={units} />}
-      {sun.arrays.length > 0 && <Year outcome={outcome} units={units} />}
+      {sun.arrays.length > 0 && <Year outcome={outcome} />}
       {(sun.inverters.length > 0 || sun.battery || sun.collectors) && (
         <table className="plain-table" style={{ marginTop: 14 }}>
           <tbody>
@@ -155,12 +155,11 @@ function Bar({ of }: { of: Told }) {
 const months = ["J", "F", "M", "A", "M", "J", "J", "A", "S", "O", "N", "D"];
 
 /** Generation by month: what is used here, what is sold, and the share of the month's electricity that is covered. */
-function Year({ outcome, units }: { outcome: Outcome; units: "SI" | "IP" }) {
+function Year({ outcome }: { outcome: Outcome }) {
   const rows = outcome.monthly;
   const most = Math.max(...rows.map((m) => m.generation_used_kwh + m.generation_exported_kwh), 1);
   const [wide, high, foot] = [600, 120, 30];
   const step = wide / 12;
-  const top = figure(most, "kWh", units, 0);
   return (
     <section style={{ marginTop: 14 }}>
       <h3>By month</h3>
@@ -172,10 +171,10 @@ function Year({ outcome, units }: { outcome: Outcome; units: "SI" | "IP" }) {
         aria-label="Own generation by month"
       >
         <text x={0} y={22} fontSize={11} fill={tone.quiet}>
-          {top.text}
+          {round(most, 0)}
         </text>
         <text x={0} y={35} fontSize={11} fill={tone.quiet}>
-          {scale("kWh", units).unit}
+          kWh
         </text>
         <line x1={50} x2={wide + 50} y1={high + 14} y2={high + 14} stroke={tone.ink} />
         {rows.map((m, i) => {
@@ -185,7 +184,7 @@ function Year({ outcome, units }: { outcome: Outcome; units: "SI" | "IP" }) {
           return (
             <g key={m.month}>
               <title>
-                {`${both(m.generation_used_kwh, "kWh", units, 0)} used here, ${both(m.generation_exported_kwh, "kWh", units, 0)} sold; covers ${round(m.covered_power_share * 100, 0)}% of the electricity`}
+                {`${round(m.generation_used_kwh, 0)} kWh used here, ${round(m.generation_exported_kwh, 0)} kWh sold; covers ${round(m.covered_power_share * 100, 0)}% of the electricity`}
               </title>
               <rect x={x} y={high + 14 - used} width={step - 16} height={used} fill={GIVEN} />
               <rect
