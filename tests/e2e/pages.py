@@ -136,8 +136,9 @@ class Eurythm:
         raise AssertionError("it never stands still")
 
     def eui(self) -> float:
+        """The year's energy in the readout, kWh/m², with all its digits: what is told of it is often the same before and after."""
         self.settled()
-        return float(self.page.locator('[data-figure="eui"]').inner_text())
+        return float(self.page.locator('[data-figure="eui"]').get_attribute("data-exact") or "nan")
 
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"

@@ -173,7 +173,7 @@ def test_panels_cover_part_of_the_use(demo: Eurythm) -> None:
     totals = demo.outcome()["totals"]
     assert totals["module_area_m2"] == pytest.approx(0.4 * 56 * 17)
     assert totals["carrier_kwh"]["electricity"] < bought
-    expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text("of modules make")
+    expect(demo.page.get_by_role("complementary", name="Sheet")).to_contain_text("of the electricity")
 
 
 def test_efficiencies_carriers_and_prices_reach_the_cost(demo: Eurythm) -> None:
@@ -183,11 +183,13 @@ def test_efficiencies_carriers_and_prices_reach_the_cost(demo: Eurythm) -> None:
     demo.type("factors/electricity/price", "0.56")
     totals = demo.outcome()["totals"]
     assert totals["cost"] == pytest.approx(cost + 0.28 * totals["carrier_kwh"]["electricity"])
+    demo.choose("System", "a seasonal figure for each")
+    revision = demo.revision
     demo.page.get_by_role("combobox", name="Carrier").first.click()
     demo.page.get_by_role("option", name="biomass").click()
-    demo.settled(2)
-    assert demo.outcome()["totals"]["carrier_kwh"]["biomass"] > 0
-    assert "district_heat" in demo.outcome()["totals"]["carrier_kwh"]  # hot water stays
+    demo.settled(revision)
+    after = demo.outcome()["totals"]
+    assert after["carrier_kwh"]["biomass"] == pytest.approx(after["energy_kwh"]["heating"])  # hot water stays
 
 
 def test_the_readout_words_its_difference_to_the_reference(demo: Eurythm) -> None:
@@ -224,14 +226,14 @@ def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
     page.get_by_role("button", name="light", exact=True).click()
     expect(page.get_by_role("combobox", name="Lines")).to_contain_text("5 chosen")
     lines = ["lighting_w", "lighting_asked_w", "daylight_lx", "beam_w_m2", "cloud_tenths"]
-    ask = {"cases": [{"scheme": "quay"}], "zones": [""], "lines": lines, "start": 24 * 196, "hours": 24 * 7}
+    ask = {"cases": [{"scheme": "quay"}], "zones": [""], "lines": lines, "start": 24 * 161, "hours": 24 * 7}
     series = api(demo.server, f"projects/{demo.project}/hourly", ask)["series"]
     day = {s["line"]: np.reshape(s["values"], (7, 24))[:, 10:16].mean(axis=1) for s in series}
     clear, cloudy = int(day["beam_w_m2"].argmax()), int(day["beam_w_m2"].argmin())
     assert day["beam_w_m2"][clear] > 4 * day["beam_w_m2"][cloudy]
     assert day["cloud_tenths"][clear] < day["cloud_tenths"][cloudy]
     assert day["daylight_lx"].min() > 500  # a bright cloud lights the north side more than a blue sky
-    assert (day["lighting_w"] < 0.8 * day["lighting_asked_w"]).all()
+    assert (day["lighting_w"] < 0.9 * day["lighting_asked_w"]).all()  # the workshops' lights do not follow
     page.get_by_role("button", name="Open the readout").press("Enter")
     expect(carpet).to_have_count(0)
 
@@ -299,7 +301,7 @@ def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm
     year.hover(position={"x": 150, "y": 50})
     expect(page.locator("[data-sensor-year]")).to_contain_text("13:00: ")
     saved = page.locator(".readout [data-saved]")
-    assert float(saved.get_attribute("data-saved") or 0) > 5
+    assert float(saved.get_attribute("data-saved") or 0) > 3
 
     demo.button("Show daylight").click()
     told = page.locator("[data-daylight=autonomy]")
