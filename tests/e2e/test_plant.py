@@ -13,7 +13,12 @@ pytestmark = pytest.mark.e2e
 
 @pytest.fixture
 def demo(page: Page, server: Server) -> Eurythm:
-    return Eurythm(page, server, new_demo(server)).open("plant")
+    """The demo with seasonal figures on its reference."""
+    project = new_demo(server)
+    revision = api(server, f"projects/{project}")["revision"]
+    plain = {"op": "set", "path": "schemes/quay/plant", "value": {}}
+    api(server, f"projects/{project}/edits", {"revision": revision, "edit": plain})
+    return Eurythm(page, server, project).open("plant")
 
 
 def test_a_system_is_chosen_and_where_its_energy_goes_is_seen(demo: Eurythm) -> None:
