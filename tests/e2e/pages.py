@@ -13,6 +13,7 @@ from playwright.sync_api import FloatRect, Locator, Page, expect
 from eurythm.exchange.demo import demo_map, demo_project
 from eurythm.exchange.project_file import write_project
 from eurythm.model.project import Project
+from eurythm.model.reading import dump, read_document
 from tests.e2e.conftest import Server
 
 
@@ -28,6 +29,15 @@ def api(server: Server, path: str, body: dict | None = None, method: str | None 
 def new_demo(server: Server) -> str:
     """Open the demo project's file as a project of its own; returns its id."""
     return opened(server, demo_project())
+
+
+def plain_demo(server: Server) -> str:
+    """Open the demo with shipped hours, no calendar of its own, and seasonal figures on its reference; returns its id."""
+    data = dump(demo_project())
+    del data["place"]["calendar"], data["library"]["profiles"], data["schemes"][0]["plant"]
+    for scheme in data["schemes"]:
+        scheme["use"]["profile"] = "library"
+    return opened(server, read_document(Project, data))
 
 
 def opened(server: Server, project: Project) -> str:

@@ -6,19 +6,14 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, api, new_demo
+from tests.e2e.pages import Eurythm, api, plain_demo
 
 pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
 def demo(page: Page, server: Server) -> Eurythm:
-    """The demo with seasonal figures on its reference."""
-    project = new_demo(server)
-    revision = api(server, f"projects/{project}")["revision"]
-    plain = {"op": "set", "path": "schemes/quay/plant", "value": {}}
-    api(server, f"projects/{project}/edits", {"revision": revision, "edit": plain})
-    return Eurythm(page, server, project).open("plant")
+    return Eurythm(page, server, plain_demo(server)).open("plant")
 
 
 def test_a_system_is_chosen_and_where_its_energy_goes_is_seen(demo: Eurythm) -> None:

@@ -12,14 +12,14 @@ from eurythm.model.library import Profile
 from eurythm.model.reading import read_document
 from eurythm.model.schedule import Calendar, day_number
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, new_demo
+from tests.e2e.pages import Eurythm, plain_demo
 
 pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
 def demo(page: Page, server: Server) -> Eurythm:
-    return Eurythm(page, server, new_demo(server))
+    return Eurythm(page, server, plain_demo(server))
 
 
 def kept(demo: Eurythm, profile: str) -> dict:

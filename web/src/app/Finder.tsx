@@ -31,6 +31,14 @@ export function Finder() {
         run: go(s),
       })),
       { name: "Show what is still assumed", run: go("assumed") },
+      ...["Hours of use", "Calendar: holidays and closures"].map((name) => ({ name, run: go("use") })),
+      ...[
+        "System: heat, cold, air and hot water",
+        "Arrays, inverters and battery",
+        "Collectors for hot water",
+        "Prices and carriers",
+        "Costs and carbon over the years",
+      ].map((name) => ({ name, run: go("plant") })),
       ...state.completed.schemes.map((s) => ({
         name: `Show scheme ${s.name}`,
         run: () => navigate(`/p/${state.id}/shape/${s.id}`),

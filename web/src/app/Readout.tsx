@@ -133,6 +133,15 @@ function Figures({
         .map((f) =>
           f.id === "too_warm_h" ? (
             <Comfort key={f.id} comfort={outcome.comfort} base={base?.comfort} units={units} />
+          ) : f.id === "covered_power_share" ? (
+            <Cell
+              key={f.id}
+              name={f.title}
+              text={`${round(totals.covered_power_share * 100, 0)}%`}
+              than={`${round(totals.own_use_share * 100, 0)}% of own used here`}
+              hint={f.how}
+              foldable
+            />
           ) : (
             <One key={f.id} of={f} outcome={outcome} base={base} units={units} />
           ),
