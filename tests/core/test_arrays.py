@@ -350,6 +350,13 @@ def test_collectors_spare_the_heater_what_they_give(ready: str) -> None:
     assert 0.2 < sunny.outcome.renewables["collectors"]["share"] < 0.9
 
 
+def test_an_array_and_collectors_may_have_the_same_id() -> None:
+    collectors = {"id": "a", "on": "free", "x": 5.0, "y": -8.0, "width_m": 3.0, "depth_m": 2.0}
+    alone, beside = built(array_of(share=0.2)), built(array_of(share=0.2) | {"collectors": [collectors]}, use={"profile": "dwelling"})
+    assert told(beside)["area_m2"] == told(alone)["area_m2"]
+    assert beside.outcome.renewables["collectors"]["area_m2"] == pytest.approx(6.0)
+
+
 def test_modules_lie_flat_in_a_slope() -> None:
     gable = volume(form={"length": 20, "depth": 10}, roof={"kind": "gable", "pitch_deg": 35, "eaves": "e1"})
     run = run_scheme(make_scheme(volumes=[gable], plant=array_of(tilt_deg=5)))

@@ -33,7 +33,7 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.project import Project
 from eurythm.model.reading import dump
-from eurythm.model.renewables import Laid
+from eurythm.model.renewables import Collector, Laid
 from eurythm.model.scheme import Scheme
 from eurythm.plant.panels import Panel, carries, drawn_share
 from eurythm.simulate import building_of, lying, panels_of, run
@@ -91,23 +91,21 @@ def _drawn_panels(building: Building, place: Place, scheme: Scheme, files: Files
     plant = scheme.plant
     if not (plant.photovoltaics.roof_share > 0 or plant.arrays or plant.collectors):
         return []
-    latitude, collects = _latitude(place, files()), {c.id for c in plant.collectors}
-    found: dict[str, PanelOut] = {}
+    latitude = _latitude(place, files())
     laid = panels_of(place, scheme, latitude)
-    for panel in laid:
-        one = found.setdefault(
-            panel.array, PanelOut(array=panel.array, collects=panel.array in collects, area_m2=0.0, loops=[], handle=None)
+    found = [
+        PanelOut(
+            array=thing.id, collects=isinstance(thing, Collector), area_m2=sum(p.area for p in own),
+            loops=[np.round(loop, 4).tolist() for p in own for loop in p.loops], handle=_handle(thing, own),
         )
-        one.area_m2 += panel.area
-        one.loops += [np.round(loop, 4).tolist() for loop in panel.loops]
-    for thing in (*plant.arrays, *plant.collectors):
-        if thing.id in found:
-            found[thing.id].handle = _handle(thing, [p for p in laid if p.array == thing.id])
-    if "" in found:
-        found[""].loops = [
-            np.round(loop, 4).tolist() for loop in drawn_share(building, plant.photovoltaics, lying(place, scheme, latitude))
-        ]
-    return list(found.values())
+        for thing in (*plant.arrays, *plant.collectors)
+        if (own := [p for p in laid if p.of(thing)])
+    ]  # fmt: skip
+    if plant.photovoltaics.roof_share > 0:
+        drawn = drawn_share(building, plant.photovoltaics, lying(place, scheme, latitude))
+        area = sum(p.area for p in laid if p.array == "") * plant.photovoltaics.roof_share
+        found.append(PanelOut(array="", collects=False, area_m2=area, loops=[np.round(loop, 4).tolist() for loop in drawn], handle=None))
+    return found
 
 
 def _handle(thing: Laid, own: Sequence[Panel]) -> HandleOut | None:

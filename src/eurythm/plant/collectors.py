@@ -69,7 +69,7 @@ def fields(panels: Sequence[Panel], light: Mapping[str, FaceLight], plant: Plant
     found = []
     for collector in plant.collectors:
         for panel in panels:
-            if panel.array != collector.id:
+            if not panel.of(collector):
                 continue
             lit = light_on_panel(panel, light[panel.face.id], place, climate, panel.pitch)
             found.append(Field(panel.area, lit.taken_in, lit.shaded, collector.zero_loss, collector.loss_w_m2k, collector.loss_w_m2k2))

@@ -18,7 +18,7 @@ from eurythm.geometry.outline import rotation
 from eurythm.model.amount import amount
 from eurythm.model.plant import Plant
 from eurythm.model.remark import Remark
-from eurythm.model.renewables import Array, Laid, Photovoltaics
+from eurythm.model.renewables import Array, Collector, Laid, Photovoltaics
 from eurythm.sun.radiation import PANEL_LIFT_M
 from eurythm.sun.samples import FaceSamples, sample
 
@@ -41,6 +41,8 @@ LIFT_M = 0.05
 MOST_SEEN = 24
 """Of so many runs of modules the sun is cast from each; of more, from as many evenly spread."""
 ACROSS = 6
+ARRAY, COLLECTORS = "array", "collectors"
+"""How the ids of their panels' faces begin."""
 MOST_ROWS, SLIVER_M, JOINT_M = 2000, 1e-3, 0.02
 
 
@@ -66,7 +68,7 @@ class Panel:
 
     Attributes
     ----------
-    array : id of the array; "" for the share of all roofs
+    array : id of the array, or of the collectors; "" for the share of all roofs
     face : a face with their normal
     samples : points from which they see sun and sky
     area : of the modules, m²
@@ -86,6 +88,15 @@ class Panel:
     pitch: float = 0.0
     rows: int = 1
     frame: Frame | None = None
+
+    @property
+    def collects(self) -> bool:
+        """Whether it is of collectors, whose ids are their own."""
+        return self.face.id.startswith(COLLECTORS)
+
+    def of(self, thing: Laid) -> bool:
+        """Whether it belongs to an array or to collectors."""
+        return self.array == thing.id and self.collects == isinstance(thing, Collector)
 
 
 @dataclass(frozen=True)
@@ -276,7 +287,7 @@ def _on_plane(array: Laid, faces: Sequence[Face], where: Where, number: int) -> 
         loops.append(np.array([low, low + across, low + across + rise, low + rise]))
     counts = np.array([count for _, _, count in runs], dtype=float)
     rows = len({round(t, 3) for _, t, _ in runs})
-    face = replace(first, id=f"array/{array.id}/{number}", normal=normal, windows=(), louvres=type(first.louvres)())
+    face = replace(first, id=_face_id(array, number), normal=normal, windows=(), louvres=type(first.louvres)())
     up = np.array([0.0, 0.0, PANEL_LIFT_M]) if set_up else normal * LIFT_M
     return Panel(
         array.id, face, _seen(loops, counts, normal, up), float(counts.sum()) * tall * wide, held, tuple(loops), pitch if set_up else 0.0, rows,
@@ -369,9 +380,13 @@ def _free(array: Laid, where: Where) -> tuple[Panel, ...]:
     return (Panel(array.id, _bare(array, 0, loop, normal), _spread(loop, normal), area, area, (loop,), frame=frame),)
 
 
+def _face_id(array: Laid, number: int) -> str:
+    return f"{COLLECTORS if isinstance(array, Collector) else ARRAY}/{array.id}/{number}"
+
+
 def _bare(array: Laid, number: int, loop: Vec, normal: Vec) -> Face:
     area = float(np.linalg.norm(area_vector(loop)))
-    return Face(f"array/{array.id}/{number}", "", "ceiling", "outdoors", (loop,), normal, area)
+    return Face(_face_id(array, number), "", "ceiling", "outdoors", (loop,), normal, area)
 
 
 def _spread(loop: Vec, normal: Vec) -> FaceSamples:
@@ -400,7 +415,7 @@ def panel_remarks(plant: Plant, panels: Sequence[Panel]) -> list[Remark]:
 
 
 def _misplaced(path: str, thing: Laid, panels: Sequence[Panel]) -> Iterator[Remark]:
-    own, name = [p for p in panels if p.array == thing.id], thing.name or thing.id
+    own, name = [p for p in panels if p.of(thing)], thing.name or thing.id
     if not own:
         yield Remark(
             "array-without-place", f"“{name}” finds no {NOWHERE[thing.on]} “{thing.target}” with room for a module and counts nothing.",
@@ -422,7 +437,7 @@ def _overlapping(things: Sequence[tuple[str, Laid]], panels: Sequence[Panel]) ->
     for path, thing in things:
         if thing.on != "roof":
             continue
-        own = shapely.union_all([Polygon(loop[:, :2]) for p in panels if p.array == thing.id for loop in p.loops])
+        own = shapely.union_all([Polygon(loop[:, :2]) for p in panels if p.of(thing) for loop in p.loops])
         name = thing.name or thing.id
         others = [other for other, area in covered if own.intersection(area).area > OVERLAP * own.area] + ["the share of all roofs"] * share
         if others and not own.is_empty:

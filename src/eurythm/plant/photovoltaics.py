@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -17,6 +17,7 @@ from eurythm.geometry.mesh import area_vector
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.plant import Plant
+from eurythm.model.renewables import Photovoltaics
 from eurythm.plant.panels import ROW_M, Panel
 from eurythm.sun.caster import Points, cast
 from eurythm.sun.obstacles import Obstacles, triangles_of
@@ -29,6 +30,12 @@ FLAT_SINE = 0.01
 """Panels flatter than this shade nothing."""
 FARTHEST_M = 1000.0
 """Rows so far apart shade nothing."""
+OWN_EFFICIENCY = 0.965
+"""Of an inverter that nobody gave; as `model.renewables.Inverter` has it."""
+LAID_FLAT = 1e-3
+"""Panels as steep as their roof stand in no rows."""
+ENDLESS = 10**6
+"""So many rows that the first one, which nothing shades, weighs nothing."""
 SHARE = ""
 """Id of the share of all roofs among arrays."""
 SHARE_NAME = "Share of roof"
@@ -213,27 +220,28 @@ def generate(panels: Sequence[Panel], light: Mapping[str, FaceLight], plant: Pla
     EurythmError
         ``no-such-inverter`` where an array names one that there is not.
     """
-    pv = plant.photovoltaics
-    made: list[_Made] = []
-    own = [p for p in panels if p.array == SHARE]
-    if own and pv.roof_share > 0:
-        lit = []
-        for panel in own:
-            area = min(panel.held * pv.roof_share, panel.area)
-            set_up = abs(float(panel.face.normal[2]) - _roof_normal(panel)) > LAID_FLAT  # not laid on it
-            pitch = min(ROW_M / pv.roof_share, 10 * FARTHEST_M) if set_up else 0.0
-            one = light_on_panel(_endless(panel, area), light[panel.face.id], place, climate, pitch)
-            lit.append(one)
-        kind = Kind("", pv.module_efficiency, KINDS["mono"].loss_per_k)
-        made.append(_direct(SHARE, SHARE_NAME, "roof", "", lit, kind, 1 - pv.losses, climate))
+    share = [panel for panel in panels if panel.array == SHARE]
+    made = [_of_share(share, light, plant.photovoltaics, place, climate)] if share and plant.photovoltaics.roof_share > 0 else []
     names = {inverter.id for inverter in plant.inverters}
     for array in plant.arrays:
         if array.inverter is not None and array.inverter not in names:
             raise EurythmError("no-such-inverter", f"There is no inverter “{array.inverter}”.", f"scheme/plant/arrays/{array.id}/inverter")
-        lit = [light_on_panel(p, light[p.face.id], place, climate, p.pitch) for p in panels if p.array == array.id]
+        lit = [light_on_panel(panel, light[panel.face.id], place, climate, panel.pitch) for panel in panels if panel.of(array)]
         left = (1 - array.soiling) * (1 - array.wiring) * (1 - array.mismatch)
         made.append(_direct(array.id, array.name or array.id, array.on, array.inverter or "", lit, kind_of(array), left, climate))
     return _together(made, plant)
+
+
+def _of_share(panels: Sequence[Panel], light: Mapping[str, FaceLight], pv: Photovoltaics, place: Place, climate: ClimateYear) -> _Made:
+    """Direct current of a share of all roofs: endless rows where panels are set up on their roof, none where they lie in it."""
+    lit = []
+    for panel in panels:
+        set_up = abs(float(panel.face.normal[2]) - _roof_normal(panel)) > LAID_FLAT
+        pitch = min(ROW_M / pv.roof_share, 10 * FARTHEST_M) if set_up else 0.0
+        rows = replace(panel, area=min(panel.held * pv.roof_share, panel.area), rows=ENDLESS)
+        lit.append(light_on_panel(rows, light[panel.face.id], place, climate, pitch))
+    kind = Kind("", pv.module_efficiency, KINDS["mono"].loss_per_k)
+    return _direct(SHARE, SHARE_NAME, "roof", "", lit, kind, 1 - pv.losses, climate)
 
 
 def _together(made: Sequence[_Made], plant: Plant) -> Generation:
@@ -268,17 +276,6 @@ def _together(made: Sequence[_Made], plant: Plant) -> Generation:
         output += series
     arrays = tuple(told[one.id] for one in made)
     return Generation(output, sum(a["area_m2"] for a in arrays), {one.id: by_array[one.id] for one in made}, arrays, tuple(inverters))
-
-
-OWN_EFFICIENCY = 0.965
-"""Of an inverter that nobody gave; as `model.renewables.Inverter` has it."""
-LAID_FLAT = 1e-3
-"""Panels as steep as their roof stand in no rows."""
-ENDLESS = 10**6
-
-
-def _endless(panel: Panel, area: float) -> Panel:
-    return Panel(panel.array, panel.face, panel.samples, area, panel.held, rows=ENDLESS)
 
 
 def _roof_normal(panel: Panel) -> float:

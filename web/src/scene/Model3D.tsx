@@ -486,7 +486,7 @@ export function Model3D({
           )}
           {panels.map((p) => (
             <Sheets
-              key={p.array}
+              key={`${p.collects} ${p.array}`}
               loops={p.loops}
               fill={kind === "array" && chosen.includes(p.array) ? tone.brass : p.collects ? "#8A6A5A" : "#5F7F86"}
               line="#34505A"
