@@ -101,6 +101,10 @@ def test_an_array_is_moved_and_sized_by_hand(demo: Eurythm) -> None:
     demo.button("Undo").click()
     demo.back_at(revision)
     assert demo.given["plant"]["arrays"][0]["x"] == pytest.approx(sized["x"])
+    demo.choose("Lies on", "outside walls")
+    laid = demo.given["plant"]["arrays"][0]
+    assert laid["on"] == "wall"
+    assert not {"x", "y", "width_m", "depth_m"} & laid.keys()  # they meant another place
 
 
 def test_a_battery_and_collectors_are_told(demo: Eurythm) -> None:

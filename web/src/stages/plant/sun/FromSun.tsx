@@ -1,4 +1,4 @@
-import { Button } from "@mui/material";
+import { Button, MenuItem, Select } from "@mui/material";
 import type { Outcome } from "../../../api/client";
 import { make } from "../../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../../api/hooks";
@@ -6,8 +6,9 @@ import { modules } from "../../../api/systems";
 import { useChosen, useKept, useView } from "../../../app/state";
 import { both, freshId, round } from "../../../app/words";
 import { ChoiceField, NumberField, TextField } from "../../../fields/Field";
-import type { FieldName } from "../../../fields/notes";
-import { adding, type Held, holders, type Laid, measures, type On, placesOf } from "./arrays";
+import { type FieldName, notes } from "../../../fields/notes";
+import { at } from "../../../fields/paths";
+import { adding, type Held, holders, type Laid, measures, type On, placesOf, relaid } from "./arrays";
 
 type Told = Outcome["renewables"]["arrays"][number];
 
@@ -160,7 +161,7 @@ function Things({ kind, outcome }: { kind: Held; outcome: Outcome | undefined })
 
 /** One array: what it gives beside its name, and its fields while it is selected. */
 function Thing({ kind, one, told, on }: { kind: Held; one: Laid; told: Told | undefined; on: boolean }) {
-  const { scheme } = useScheme();
+  const { scheme, state } = useScheme();
   const edit = useEdit();
   const set = useView((s) => s.set);
   const path = `schemes/${scheme.id}/plant/${kind}/${one.id}`;
@@ -168,7 +169,9 @@ function Thing({ kind, one, told, on }: { kind: Held; one: Laid; told: Told | un
   const usual = modules.find((m) => m.id === (one.module ?? "mono"));
   const note = (name: string) => `${model}.${name}` as FieldName;
   const lies = one.on ?? "roof";
-  const laid = useGeometry(scheme.id).data?.panels.find((p) => p.array === one.id)?.handle?.rectangle;
+  const given = (at(state.given, path) ?? { id: one.id }) as Record<string, unknown>;
+  const geometry = useGeometry(scheme.id).data;
+  const laid = geometry?.panels.find((p) => p.array === one.id)?.handle?.rectangle;
   const asLaid: Partial<Record<string, number>> = laid ? { width_m: laid[2], depth_m: laid[3] } : {};
   return (
     <fieldset className="rule" data-array={one.id}>
@@ -201,7 +204,22 @@ function Thing({ kind, one, told, on }: { kind: Held; one: Laid; told: Told | un
       {on && (
         <>
           <TextField path={`${path}/name`} label="Name" />
-          <ChoiceField path={`${path}/on`} note={note("on")} options={holders} />
+          <div className="field wide">
+            <span className="name">{notes[note("on")].title}</span>
+            <span className="tags" />
+            <Select
+              value={lies}
+              fullWidth
+              inputProps={{ "aria-label": notes[note("on")].title }}
+              onChange={(e) => void edit(relaid(scheme, geometry, kind, given, e.target.value as On))}
+            >
+              {holders.map((h) => (
+                <MenuItem key={h.id} value={h.id}>
+                  {h.name}
+                </MenuItem>
+              ))}
+            </Select>
+          </div>
           {lies !== "free" && <TextField path={`${path}/target`} label="Which, * is any" />}
           {kind === "arrays" && (
             <ChoiceField

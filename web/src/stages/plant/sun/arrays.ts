@@ -51,8 +51,21 @@ const roofOf = (face: Face) => face.zone.split("/")[0];
 
 const WIDE = 6;
 const DEEP = 3;
+const PLACE = ["on", "target", "x", "y", "level_m", "width_m", "depth_m"];
 
-/** The edit that adds an array or collectors at a place; one that stands by itself comes before the form, to be moved. */
+/** Where one that stands by itself comes to stand: before the form, to be moved. */
+function beforeForm(geometry: Geometry | undefined): Record<string, number> {
+  const points = (geometry?.faces ?? []).flatMap((f) => f.loops[0]);
+  const [x, y] = points.length > 0 ? [0, 1].map((k) => points.map((p) => p[k])) : [[0], [0]];
+  return {
+    x: Math.round((Math.min(...x) + Math.max(...x)) / 2),
+    y: Math.round(Math.min(...y) - 6),
+    width_m: WIDE,
+    depth_m: DEEP,
+  };
+}
+
+/** The edit that adds an array or collectors at a place. */
 export function adding(
   scheme: Scheme,
   geometry: Geometry | undefined,
@@ -67,20 +80,25 @@ export function adding(
   );
   const name = kind === "arrays" ? `Array ${(scheme.plant?.arrays ?? []).length + 1}` : "Collectors";
   const item: Record<string, unknown> = { id, name, on: place.on };
+  const chosen: Record<string, number> = {};
   if (place.on !== "free") item.target = place.target;
-  if (kind === "collectors" && place.on !== "free") Object.assign(item, { share: 0.05, assumed: ["share"] });
-  if (kind === "collectors" && place.on !== "wall" && place.on !== "shade") item.tilt_deg = 40;
-  if (place.on === "free") {
-    const points = (geometry?.faces ?? []).flatMap((f) => f.loops[0]);
-    const [x, y] = points.length > 0 ? [0, 1].map((k) => points.map((p) => p[k])) : [[0], [0]];
-    Object.assign(item, {
-      x: Math.round((Math.min(...x) + Math.max(...x)) / 2),
-      y: Math.round(Math.min(...y) - 6),
-      width_m: WIDE,
-      depth_m: DEEP,
-      tilt_deg: 30,
-      assumed: ["x", "y", "width_m", "depth_m", "tilt_deg"],
-    });
-  }
-  return { id, edit: make.put(`schemes/${scheme.id}/plant/${kind}`, item) };
+  else Object.assign(chosen, beforeForm(geometry), { tilt_deg: 30 });
+  if (kind === "collectors" && place.on !== "free") chosen.share = 0.05;
+  if (kind === "collectors" && place.on !== "wall" && place.on !== "shade") chosen.tilt_deg = 40;
+  const edit = make.put(`schemes/${scheme.id}/plant/${kind}`, { ...item, ...chosen, assumed: Object.keys(chosen) });
+  return { id, edit };
+}
+
+/** The edit that lays an array on something else: what said where it lay means another thing there, and goes; all else is kept. */
+export function relaid(
+  scheme: Scheme,
+  geometry: Geometry | undefined,
+  kind: Held,
+  given: { assumed?: string[] } & Record<string, unknown>,
+  on: On,
+): ReturnType<typeof make.put> {
+  const kept = Object.fromEntries(Object.entries(given).filter(([name]) => !PLACE.includes(name)));
+  const chosen = on === "free" ? beforeForm(geometry) : {};
+  const assumed = [...(given.assumed ?? []).filter((name) => !PLACE.includes(name)), ...Object.keys(chosen)];
+  return make.put(`schemes/${scheme.id}/plant/${kind}`, { ...kept, on, ...chosen, assumed });
 }
