@@ -10,11 +10,12 @@ from eurythm.brief.calendar import YearDays
 from eurythm.brief.costs import Cost
 from eurythm.model.plant import Plant
 from eurythm.model.project import Factors
+from eurythm.model.renewables import Array
 from eurythm.plant.delivered import Delivered
 
 ARRAYS, BATTERY = "Own generation", "Battery"
-SHARE_AGEING = 0.005
-"""What the share of roofs gives less each year; as `model.renewables.Array` has it."""
+SHARE_AGEING: float = Array.model_fields["ageing"].default
+"""What the share of roofs gives less each year."""
 
 
 def fading(delivered: Delivered, plant: Plant, bill: Bill, factors: Factors, days: YearDays, costs: Mapping[str, Cost]) -> list[Fading]:

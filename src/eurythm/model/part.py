@@ -31,21 +31,7 @@ Step = Literal[
     "assessment",
     "nothing",
 ]
-STEPS: tuple[Step, ...] = (
-    "form",
-    "openings",
-    "cladding",
-    "light",
-    "daylight",
-    "lights",
-    "use",
-    "balance",
-    "panels",
-    "generation",
-    "plant",
-    "assessment",
-    "nothing",
-)
+STEPS: tuple[Step, ...] = get_args(Step)
 """Steps of the pipeline in their order, and what no result depends on."""
 CASTING: frozenset[Step] = frozenset({"form", "openings", "light", "panels"})
 """Steps after which the sun is cast anew."""

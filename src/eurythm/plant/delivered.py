@@ -66,7 +66,7 @@ class Delivered:
 
     @property
     def lost_w(self) -> Series:
-        """Generation lost in the battery, less what it holds more than an hour before, W."""
+        """Generation that goes into the battery less what comes out of it, W: over a year, what it loses."""
         if self.battery is None:
             return np.zeros(HOURS)
         return self.battery.charged_w - self.battery.discharged_w

@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from eurythm.geometry.building import Building, Face, Shade, Vec
+from eurythm.geometry.building import NO_LOUVRES, Building, Face, Shade, Vec
 from eurythm.geometry.mesh import area_vector
 from eurythm.geometry.outline import rotation
+from eurythm.geometry.polygons import window_loops
 from eurythm.model.amount import amount
 from eurythm.model.plant import Plant
 from eurythm.model.remark import Remark
@@ -203,20 +204,10 @@ def _axes(face: Face, array: Laid, where: Where) -> _Axes:
     return _Axes(base, along, np.cross(normal, along))
 
 
-def _windows(face: Face) -> list[Vec]:
-    upward = np.cross(face.normal, face.along)
-    found = []
-    for w in face.windows:
-        corner = face.origin + face.along * w.s + upward * w.z
-        across, up = face.along * w.width, upward * w.height
-        found.append(np.array([corner, corner + across, corner + across + up, corner + up]))
-    return found
-
-
 def _room(faces: Sequence[Face], axes: _Axes, clear: float) -> BaseGeometry:
     """Where modules may lie: clear of edges and windows."""
     whole = shapely.union_all([Polygon(axes.flat(f.loops[0]), [axes.flat(h) for h in f.loops[1:]]).buffer(1e-4) for f in faces])
-    holes = [Polygon(axes.flat(w)).buffer(clear, join_style="mitre") for f in faces for w in _windows(f)]
+    holes = [Polygon(axes.flat(w)).buffer(clear, join_style="mitre") for f in faces for w in window_loops(f)]
     free = whole.buffer(-clear, join_style="mitre")
     return free.difference(shapely.union_all(holes)) if holes else free
 
@@ -287,7 +278,7 @@ def _on_plane(array: Laid, faces: Sequence[Face], where: Where, number: int) -> 
         loops.append(np.array([low, low + across, low + across + rise, low + rise]))
     counts = np.array([count for _, _, count in runs], dtype=float)
     rows = len({round(t, 3) for _, t, _ in runs})
-    face = replace(first, id=_face_id(array, number), normal=normal, windows=(), louvres=type(first.louvres)())
+    face = replace(first, id=_face_id(array, number), normal=normal, windows=(), louvres=NO_LOUVRES)
     up = np.array([0.0, 0.0, PANEL_LIFT_M]) if set_up else normal * LIFT_M
     return Panel(
         array.id, face, _seen(loops, counts, normal, up), float(counts.sum()) * tall * wide, held, tuple(loops), pitch if set_up else 0.0, rows,

@@ -17,7 +17,7 @@ from eurythm.geometry.mesh import area_vector
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.plant import Plant
-from eurythm.model.renewables import Photovoltaics
+from eurythm.model.renewables import Inverter, Photovoltaics
 from eurythm.plant.panels import ROW_M, Panel
 from eurythm.sun.caster import Points, cast
 from eurythm.sun.obstacles import Obstacles, triangles_of
@@ -30,8 +30,8 @@ FLAT_SINE = 0.01
 """Panels flatter than this shade nothing."""
 FARTHEST_M = 1000.0
 """Rows so far apart shade nothing."""
-OWN_EFFICIENCY = 0.965
-"""Of an inverter that nobody gave; as `model.renewables.Inverter` has it."""
+OWN_EFFICIENCY: float = Inverter.model_fields["efficiency"].default
+"""Of an inverter that nobody gave."""
 LAID_FLAT = 1e-3
 """Panels as steep as their roof stand in no rows."""
 ENDLESS = 10**6
