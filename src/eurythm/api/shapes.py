@@ -164,13 +164,6 @@ class ContactOut(BaseModel):
     area_m2: float
 
 
-class CarryingOut(BaseModel):
-    """A shade that can carry an array: what the array names it, and its corners, m."""
-
-    target: str
-    loop: list[list[float]]
-
-
 class HandleOut(BaseModel):
     """How an array is moved and sized by hand: where x = y = 0 lies and what a metre of each is, unit vectors of its width and depth, and the x and
     y of its lower left corner with its width and depth as its modules lie; of its middle where it stands by itself.
@@ -198,12 +191,12 @@ class PanelOut(BaseModel):
 
 
 class GeometryOut(BaseModel):
-    """A scheme's form."""
+    """A scheme's form; `carriers` are the shades that can carry an array, as it names them."""
 
     zones: list[ZoneOut]
     faces: list[FaceOut]
     shades: list[list[list[float]]]
-    carriers: list[CarryingOut]
+    carriers: list[str]
     panels: list[PanelOut]
     outlines: list[OutlineOut]
     footprint_m2: float

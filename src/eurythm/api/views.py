@@ -9,7 +9,6 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 import numpy as np
 
 from eurythm.api.shapes import (
-    CarryingOut,
     ContactOut,
     FaceOut,
     GeometryOut,
@@ -175,16 +174,10 @@ def geometry(place: Place, scheme: Scheme, files: Files = dict) -> GeometryOut:
     )
 
 
-def _carriers(building: Building) -> list[CarryingOut]:
-    """Shades that can carry an array, by what an array names them."""
+def _carriers(building: Building) -> list[str]:
+    """Shades that can carry an array, as it names them: overhangs by their wall, others by their id."""
     edges = {f.id: f.edge for f in building.faces}
-    return [
-        CarryingOut(
-            target=s.face.removeprefix("shade/") if s.face.startswith("shade/") else edges.get(s.face) or s.face, loop=s.corners.tolist()
-        )
-        for s in building.shades
-        if carries(s)
-    ]
+    return [edges.get(s.face) or s.face.removeprefix("shade/") for s in building.shades if carries(s)]
 
 
 def _face(face: Face, scheme: Scheme, north_deg: float, rooms: Collection[str]) -> FaceOut:

@@ -40,7 +40,7 @@ export function placesOf(geometry: Geometry | undefined, chosen: string[]): { on
     if (f.kind === "ceiling") found.push({ on: "roof", target: roofOf(f), name: "the chosen roof" });
     if (f.kind === "wall") {
       found.push({ on: "wall", target: f.edge || f.id, name: "the chosen wall" });
-      const over = geometry?.carriers.some((c) => c.target === (f.edge || f.id));
+      const over = geometry?.carriers.includes(f.edge || f.id);
       if (over) found.push({ on: "shade", target: f.edge || f.id, name: "its overhang" });
     }
   }
