@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -394,7 +395,7 @@ def test_supply_air_reset_by_need_leaves_no_room_short() -> None:
 
 
 def test_a_study_of_systems_runs_one_balance_for_each_air_side(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Seven systems whose rooms feel the same, and prices besides: one heat balance, and one more for each other air side."""
+    """Systems whose rooms feel the same, arrays and prices besides: one heat balance, and one more for each other air side."""
     import eurythm.simulate as pipeline
     from eurythm.memo import Memo
     from eurythm.model.library import Library
@@ -412,20 +413,30 @@ def test_a_study_of_systems_runs_one_balance_for_each_air_side(monkeypatch: pyte
         return inner(cases, limits)
 
     monkeypatch.setattr(pipeline, "balance_many", counting)
+
+    def on_roof(tilt: float) -> dict[str, Any]:
+        return {"arrays": [{"id": "a", "tilt_deg": tilt}], "battery": {"usable_kwh": tilt}}
+
     alike = ["biomass-radiators", "district-radiators", "air-pump-radiators", "air-pump-floor", "air-pump-gas"]
     year = standin_year("merrowhaven")
     cases = [
         pipeline.prepare_case(
-            Place(), Library(), make_scheme(volumes=[volume()], plant={"main": {"ready": r}}), read_document(Factors, {"gas": {"price": price}}), year
+            Place(),
+            Library(),
+            make_scheme(volumes=[volume()], plant={"main": {"ready": ready}, **on_roof(tilt)}),
+            read_document(Factors, {"electricity": {"price": price}}),
+            year,
         )
-        for r in [*alike, "all-air-gas"]
-        for price in (0.1, 0.2)
-    ]  # fmt: skip
+        for ready in [*alike, "all-air-gas"]
+        for tilt in (10, 35)
+        for price in (0.2, 0.4)
+    ]
     first = pipeline.run_many(cases)
     assert (ran, sized) == (2, 4)  # and two design days for each
     again = pipeline.run_many(cases)
     assert (ran, sized) == (2, 4)
     assert [s.totals for s in first] == [s.totals for s in again]
+    assert len({s.totals["cost"] for s in first}) == len(cases)  # each of the three counts in each
 
 
 def test_every_ready_combination_says_what_it_is() -> None:
