@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from eurythm.api.app import create_app
-from eurythm.api.jobs import MOST_ATTEMPTS, StudyJobs
+from eurythm.api.jobs import MOST_ATTEMPTS, StudyJobs, _Lead
 from eurythm.store.database import open_database
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
@@ -133,7 +133,7 @@ def test_a_study_goes_on_after_a_stop_without_running_anything_twice(project: Pr
     first = StudyJobs(projects, studies, Stopping())
     studies.mark(study.id, "running")
     with pytest.raises(SystemExit):
-        first._run(study.id)
+        first._run(study.id, _Lead(None))
     kept = [c for c in studies.cases(study.id) if c.status == "done"]
     assert len(kept) == 2
     with TestClient(create_app(tmp_path)) as again:

@@ -42,7 +42,8 @@ from eurythm.model.shape import Zoning
 from eurythm.simulate import building_of, run
 from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order
-from eurythm.study.runner import Job, Pool
+from eurythm.study.pool import Pool
+from eurythm.study.runner import Job
 from eurythm.sun.caster import Points, cast_all
 from eurythm.sun.irradiation import hours_between, irradiation, see
 from eurythm.sun.obstacles import obstacles_of

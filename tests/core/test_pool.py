@@ -7,15 +7,18 @@ import signal
 import subprocess
 import sys
 import textwrap
+import threading
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
 
-from eurythm.study import runner
+from eurythm.study import pool as wide
 from eurythm.study.plan import run_order
-from eurythm.study.runner import CaseResult, Closed, Pool, _after_a_fall, _Lot
+from eurythm.study.pool import Closed, Pool, _after_a_fall, _Lot
+from eurythm.study.runner import CaseResult
 from tests.core.test_study import job, spec
 
 KILLER = 5
@@ -29,22 +32,27 @@ def deadly_lot(job: object, numbers: list[int]) -> list[CaseResult]:
     return [CaseResult(n, "done", {"totals": {}}, "", 0.0) for n in numbers]
 
 
+def slow_lot(job: object, numbers: list[int]) -> list[CaseResult]:
+    """Stands in for `run_lot` in a worker: ten milliseconds a case."""
+    time.sleep(0.01 * len(numbers))
+    return [CaseResult(n, "done", {"totals": {}}, "", 0.01) for n in numbers]
+
+
 def slow_pid(seconds: float) -> int:
     time.sleep(seconds)
     return os.getpid()
 
 
 @pytest.fixture
-def pool(monkeypatch: pytest.MonkeyPatch) -> Iterator[Pool]:
-    monkeypatch.setattr(runner, "_warm_worker", runner.end_with_parent)
+def pool() -> Iterator[Pool]:
     made = Pool(2)
     yield made
     made.close()
 
 
 def test_a_case_that_kills_its_worker_fails_alone(pool: Pool, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(runner, "run_lot", deadly_lot)
-    monkeypatch.setattr(runner, "CHUNK", 8)
+    monkeypatch.setattr(wide, "run_lot", deadly_lot)
+    monkeypatch.setattr(wide, "CHUNK", 8)
     begun: list[int] = []
     asked = job(spec({"kind": "field", "path": "skin/glazing_ratio/south", "steps": [i / 50 for i in range(24)]}))
     results = [r for lot in pool.run(asked, list(range(24)), begun.extend) for r in lot]
@@ -54,14 +62,48 @@ def test_a_case_that_kills_its_worker_fails_alone(pool: Pool, monkeypatch: pytes
     assert "twice" in failed.reason
     # its lot of 8 falls twice whole, then by halves; nothing is tried without end
     assert begun.count(KILLER) <= 2 * 4
-    assert max(begun.count(n) for n in range(8, 24)) <= 2
+    assert max(begun.count(n) for n in range(12, 24)) == 1  # the other worker's
 
 
-def test_a_worker_killed_from_outside_costs_nothing_but_time(pool: Pool, monkeypatch: pytest.MonkeyPatch) -> None:
-    victims = {pool._submit(slow_pid, 0.3).result() for _ in range(4)}
+def test_a_worker_killed_from_outside_costs_nothing_but_time(pool: Pool) -> None:
+    victims = set(pool.each(slow_pid, [(0.3,), (0.3,)]))
+    assert len(victims) == 2
     os.kill(min(victims), signal.SIGKILL)
     assert sorted(pool.each(abs, [(-1,), (-2,), (-3,)])) == [1, 2, 3]
-    assert pool._submit(slow_pid, 0.0).result() not in {min(victims)}
+    assert set(pool.each(slow_pid, [(0.2,), (0.2,)])) - victims  # one is new, the other one stays
+    assert set(pool.each(slow_pid, [(0.2,), (0.2,)])) & victims
+
+
+def test_only_what_the_worker_was_at_is_blamed(monkeypatch: pytest.MonkeyPatch) -> None:
+    """One worker, two lots sent: the first brings it down three times, the second, which waited behind it, is never halved."""
+    monkeypatch.setattr(wide, "run_lot", deadly_lot)
+    monkeypatch.setattr(wide, "CHUNK", 8)
+    one = Pool(1)
+    begun: list[list[int]] = []
+    try:
+        results = [r for lot in one.run(job(), list(range(16)), lambda numbers: begun.append(list(numbers))) for r in lot]
+    finally:
+        one.close()
+    assert [r.number for r in results if r.status == "failed"] == [KILLER]
+    assert all(numbers == list(range(8, 16)) for numbers in begun if 8 in numbers)
+
+
+def test_a_short_study_is_not_behind_a_long_one(pool: Pool, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(wide, "run_lot", slow_lot)
+    left: list[int] = []
+
+    def long() -> None:
+        with suppress(Closed):
+            left.extend(len(lot) for lot in pool.run(job(), list(range(1000))))
+
+    leading = threading.Thread(target=long, daemon=True)
+    leading.start()
+    while not left:
+        time.sleep(0.01)
+    assert len([r for lot in pool.run(job(), list(range(20))) for r in lot]) == 20
+    assert sum(left) < 500
+    pool.close()
+    leading.join(5.0)
 
 
 def test_a_lot_is_halved_after_two_falls_and_a_single_case_given_up() -> None:
@@ -77,14 +119,25 @@ def test_a_lot_is_halved_after_two_falls_and_a_single_case_given_up() -> None:
 
 def test_a_closed_pool_takes_nothing_and_leaves_no_process() -> None:
     made = Pool(2)
-    pids = {made._submit(slow_pid, 0.2).result() for _ in range(4)}
-    made._submit(slow_pid, 60.0)
+    pids = set(made.each(slow_pid, [(0.2,), (0.2,)]))
+    given_up: list[bool] = []
+
+    def waiting() -> None:
+        with pytest.raises(Closed):
+            list(made.each(slow_pid, [(60.0,), (60.0,), (60.0,)]))
+        given_up.append(True)
+
+    asking = threading.Thread(target=waiting)
+    asking.start()
+    time.sleep(0.2)
     started = time.monotonic()
     made.close()
+    asking.join(5.0)
     assert time.monotonic() - started < 5.0
+    assert given_up
     assert not [p for p in pids if alive(p)]
     with pytest.raises(Closed):
-        made._submit(slow_pid, 0.0)
+        list(made.each(slow_pid, [(0.0,)]))
 
 
 def alive(pid: int) -> bool:
@@ -101,15 +154,14 @@ def test_a_worker_ends_when_its_parent_was_killed(tmp_path: Path) -> None:
         textwrap.dedent(
             """
             import os, sys, time
-            from eurythm.study import runner
-            from eurythm.study.runner import Pool
+            from eurythm.study import pool as wide
+            from eurythm.study.pool import Pool
             from tests.core.test_pool import slow_pid
 
             if __name__ == "__main__":
                 pool = Pool(2)
-                print(*{pool._submit(slow_pid, 0.2).result() for _ in range(4)}, flush=True)
-                pool._submit(slow_pid, 60.0)
-                time.sleep(60)
+                print(*set(pool.each(slow_pid, [(0.2,), (0.2,)])), flush=True)
+                list(pool.each(slow_pid, [(60.0,)]))
             """
         )
     )

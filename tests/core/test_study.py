@@ -24,7 +24,8 @@ from eurythm.simulate import simulate
 from eurythm.study import levers, runner
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.plan import case, casts, check, count, inputs_of, run_order
-from eurythm.study.runner import CaseResult, InProcess, Job, Pool, climate_of, expected_seconds, run_case
+from eurythm.study.pool import Pool
+from eurythm.study.runner import CaseResult, InProcess, Job, climate_of, expected_seconds, run_case
 from tests.conftest import make_scheme, volume
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from eurythm.study.runner import AHEAD, CHUNK
+from eurythm.study.pool import AHEAD, CHUNK
 from tests.conftest import volume
 from tests.e2e.conftest import Server
 

@@ -8,16 +8,18 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import DBAPIError
 
 from eurythm import __version__
+from eurythm.api.access import Access
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
-from eurythm.api.office import Office
+from eurythm.api.office import Office, belonging
 from eurythm.api.routes import (
     daylight,
     drawings,
@@ -35,9 +37,11 @@ from eurythm.api.routes import (
     use,
     why,
 )
+from eurythm.api.uploads import Bounded
 from eurythm.api.views import project_state
 from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
+from eurythm.model.field import CONTROLS
 from eurythm.model.project import stage_at
 from eurythm.model.reading import path_in
 from eurythm.store.database import open_database
@@ -46,16 +50,32 @@ from eurythm.store.imports import Imports
 from eurythm.store.own_library import OwnLibrary
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
-from eurythm.study.runner import InProcess, Pool, Runner
+from eurythm.store.trouble import trouble
+from eurythm.study.pool import Pool
+from eurythm.study.runner import InProcess, Runner
 
 log = logging.getLogger(__name__)
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 READING = {"GET", "HEAD", "OPTIONS"}
+HEADS = {
+    "Content-Security-Policy": "default-src 'self'; img-src 'self' data: blob:; font-src 'self' data:; style-src 'self' 'unsafe-inline'; "
+    "worker-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "X-Frame-Options": "DENY",
+}
+"""What every answer tells the browser: nothing is loaded from elsewhere, nothing frames us, nothing is guessed. Styles are set by script."""
 
 
-def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None) -> FastAPI:
-    """Return the application on the database in `data`; studies that were under way go on when it starts."""
+def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None, access: Access | None = None) -> FastAPI:
+    """Return the application on the database in `data`; studies that were under way go on when it starts.
+
+    Parameters
+    ----------
+    hosts : names that it is called by besides this computer's own
+    access : what asks for a token, where other computers are served
+    """
     database = open_database(data)
     kept_projects, kept_studies = Projects(database), Studies(database)
     running = runner or InProcess()
@@ -71,15 +91,19 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         jobs.stop()
         import_jobs.stop()
         running.close()  # here, since a server that is told to end by a signal comes back from nowhere else
+        database.close()
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     hands: Hands = running if isinstance(running, Pool) else InTurn()
     app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), OwnLibrary(database), hands)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(Bounded)
+    if access is not None:
+        access.guard(app)
     _guard(app, HOSTS | (hosts or set()))
     _tell_errors(app)
     for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site, use):
-        app.include_router(module.router)
+        app.include_router(module.router, dependencies=[Depends(belonging)])
     _serve_pages(app)
     return app
 
@@ -90,13 +114,24 @@ def _guard(app: FastAPI, hosts: set[str]) -> None:
     @app.middleware("http")
     async def check(request: Request, follow: Callable[[Request], Awaitable[Response]]) -> Response:
         host = request.headers.get("host", "")
-        name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
-        origin = request.headers.get("origin")
-        if name not in hosts:
-            return JSONResponse({"code": "wrong-host", "path": "host", "message": "This host name is not served."}, 400)
-        if request.method not in READING and origin is not None and urlsplit(origin).netloc != host:
-            return JSONResponse({"code": "wrong-origin", "path": "origin", "message": "Writes are taken from our own pages only."}, 403)
-        return await follow(request)
+        origin, called = request.headers.get("origin"), {host}
+        if _name(forwarded := request.headers.get("x-forwarded-host", "")) in hosts:
+            called.add(forwarded)  # behind a proxy the page is called by another name than we are
+        if _name(host) not in hosts:
+            answer: Response = JSONResponse({"code": "wrong-host", "path": "host", "message": "This host name is not served."}, 400)
+        elif request.method not in READING and origin is not None and urlsplit(origin).netloc not in called:
+            said = "Writes are taken from our own pages only."
+            answer = JSONResponse({"code": "wrong-origin", "path": "origin", "message": said}, 403)
+        else:
+            answer = await follow(request)
+        for head, value in HEADS.items():
+            answer.headers.setdefault(head, value)
+        return answer
+
+
+def _name(host: str) -> str:
+    """A host without its port."""
+    return host.rsplit(":", 1)[0] if not host.endswith("]") else host
 
 
 def _tell_errors(app: FastAPI) -> None:
@@ -113,12 +148,22 @@ def _tell_errors(app: FastAPI) -> None:
     async def malformed(_: Request, fault: RequestValidationError) -> JSONResponse:
         first = fault.errors()[0]
         path = path_in({}, tuple(p for p in first["loc"] if p != "body"))
-        return JSONResponse({"code": "wrong-request", "path": path, "message": f"{path or 'request'}: {first['msg']}."}, 422)
+        wrong = "holds control characters" if first.get("ctx", {}).get("pattern") == CONTROLS else first["msg"]
+        return JSONResponse({"code": "wrong-request", "path": path, "message": f"{path or 'request'}: {wrong}."}, 422)
+
+    @app.exception_handler(DBAPIError)
+    @app.exception_handler(OSError)
+    async def refused(request: Request, fault: Exception) -> JSONResponse:
+        told = trouble(fault)
+        if told is None:
+            return await unknown(request, fault)
+        log.error("%s", told, exc_info=fault)
+        return JSONResponse(told.as_dict() | {"path": ""}, 507 if told.code == "disk-full" else 503)
 
     @app.exception_handler(Exception)
     async def unknown(_: Request, fault: Exception) -> JSONResponse:
         log.error("fault of ours", exc_info=fault)
-        return JSONResponse({"code": "our-fault", "path": "", "message": "A fault of ours; the server's log says more."}, 500)
+        return JSONResponse({"code": "our-fault", "path": "", "message": "A fault of ours; the server's log says more."}, 500, HEADS)
 
 
 def _serve_pages(app: FastAPI) -> None:

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from eurythm.api.shapes import Fault, GeometryOut
 from eurythm.exchange.intake.account import Account
 from eurythm.exchange.intake.sift import Sift
+from eurythm.model.field import Spoken
 
 Lines = list[list[float]]
 
@@ -115,7 +116,7 @@ class SettledOut(BaseModel):
     lost_mends: list[str]
 
 
-class AcceptIn(BaseModel):
+class AcceptIn(Spoken):
     """What to do with an import: a further scheme of this project, in place of a scheme's shape, or a new project."""
 
     revision: int

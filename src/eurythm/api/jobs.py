@@ -7,10 +7,12 @@ import threading
 import time
 from collections.abc import Callable, Mapping
 
+from eurythm.model.errors import NotFound
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.plan import run_order
-from eurythm.study.runner import CaseResult, Closed, Job, Runner
+from eurythm.study.pool import Closed
+from eurythm.study.runner import CaseResult, Job, Runner
 from eurythm.study.same import run_all
 
 log = logging.getLogger(__name__)
@@ -18,23 +20,28 @@ MOST_ATTEMPTS = 6
 """So often a case is begun, over restarts of the server, before it counts as failed."""
 
 
+class _Lead:
+    """One thread that leads a study, and what tells it to stop."""
+
+    def __init__(self, before: _Lead | None) -> None:
+        self.before = before
+        self.stop = threading.Event()
+        self.ended = threading.Event()
+
+
 class StudyJobs:
-    """Starts, follows, cancels and resumes studies."""
+    """Starts, follows, cancels and resumes studies. All run at once; the runner shares its workers between them."""
 
     def __init__(self, projects: Projects, studies: Studies, runner: Runner) -> None:
         self._projects, self._studies, self._runner = projects, studies, runner
-        self._cancelled: set[str] = set()
-        self._threads: dict[str, threading.Thread] = {}
-        self._one_at_a_time = threading.Lock()
+        self._leads: dict[str, _Lead] = {}
         self._stopping = threading.Event()
         self._asked = object()
 
     def start(self, study_id: str) -> None:
-        """Run a study's waiting cases in the background."""
-        self._cancelled.discard(study_id)
-        thread = threading.Thread(target=self._lead, args=(study_id,), name=f"study-{study_id}", daemon=True)
-        self._threads[study_id] = thread
-        thread.start()
+        """Run a study's waiting cases in the background; where it is just being stopped, once that has happened."""
+        lead = self._leads[study_id] = _Lead(self._leads.get(study_id))
+        threading.Thread(target=self._lead, args=(study_id, lead), name=f"study-{study_id}", daemon=True).start()
 
     def resume(self) -> list[str]:
         """Go on with what was under way when the server stopped."""
@@ -44,40 +51,56 @@ class StudyJobs:
         return unfinished
 
     def cancel(self, study_id: str) -> None:
-        """Stop a study after the lots that are running; its results stay."""
-        self._cancelled.add(study_id)
+        """Stop a study; its results stay. What its workers are at is not waited for."""
+        lead = self._leads.get(study_id)
+        if lead is not None:
+            lead.stop.set()
+        self._studies.cancel(study_id)
 
     def wait(self, study_id: str) -> None:
         """Wait until a study has ended."""
-        thread = self._threads.get(study_id)
-        if thread is not None:
-            thread.join()
+        lead = self._leads.get(study_id)
+        if lead is not None:
+            lead.ended.wait()
 
     def trial(self) -> Callable[[], bool]:
         """Begin to find out how long a study would take; return what says whether that may go on: no study runs, none was asked about since."""
         self._asked = mine = object()  # one step: whoever asks at once is told apart
-        return lambda: mine is self._asked and not any(t.is_alive() for t in list(self._threads.values()))
+        return lambda: mine is self._asked and all(lead.ended.is_set() for lead in list(self._leads.values()))
 
     def stop(self) -> None:
         """Let go of everything that runs; it is resumed at the next start."""
         self._stopping.set()
 
-    def _lead(self, study_id: str) -> None:
-        with self._one_at_a_time:
-            if self._stopping.is_set():
-                return
-            started = time.perf_counter()
-            try:
-                status = self._run(study_id)
-            except Closed:
-                return  # with the server; it is resumed at the next start
-            except Exception:
-                log.exception("study %s stopped", study_id)
-                status = "broken"
-            if not self._stopping.is_set():
-                self._studies.mark(study_id, status, time.perf_counter() - started)
+    def _lead(self, study_id: str, lead: _Lead) -> None:
+        try:
+            if lead.before is not None:
+                lead.before.ended.wait()
+                lead.before = None
+            self._led(study_id, lead)
+        except (Closed, NotFound):
+            pass  # with the server, and it is resumed at the next start; or it was removed
+        finally:
+            if self._leads.get(study_id) is lead:
+                del self._leads[study_id]
+            lead.ended.set()
 
-    def _run(self, study_id: str) -> str:
+    def _led(self, study_id: str, lead: _Lead) -> None:
+        started = time.perf_counter()
+        try:
+            status = self._run(study_id, lead)
+        except (Closed, NotFound):
+            raise
+        except Exception:
+            log.exception("study %s stopped", study_id)
+            status = "broken"
+        if not self._stopping.is_set():
+            current = self._leads.get(study_id) is lead  # else it was stopped and goes on already
+            self._studies.mark(study_id, status if current else None, time.perf_counter() - started)
+
+    def _run(self, study_id: str, lead: _Lead) -> str:
+        if lead.stop.is_set():
+            return "cancelled"
         state = self._studies.state(study_id)
         self._studies.mark(study_id, "running")
         files: Mapping[str, str] = self._projects.files(state.project_id)
@@ -91,7 +114,7 @@ class StudyJobs:
         lots = run_all(self._runner, job, order, lambda numbers: self._studies.starting(study_id, numbers))
         for results in lots:
             self._studies.keep(study_id, results)
-            if study_id in self._cancelled:
+            if lead.stop.is_set():
                 return "cancelled"
             if self._stopping.is_set():
                 return "running"

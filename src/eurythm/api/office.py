@@ -43,3 +43,19 @@ def _office(request: Request) -> Office:
 
 Here = Annotated[Office, Depends(_office)]
 """The running server's parts, handed to a route."""
+
+
+def belonging(request: Request, here: Here) -> None:
+    """Refuse what a path names that does not belong together: an unknown project, another one's study or pin.
+
+    Raises
+    ------
+    NotFound
+    """
+    of = request.path_params
+    if "project_id" in of:
+        here.projects.revision(of["project_id"])
+        if "study_id" in of:
+            here.studies.refuse_other(of["project_id"], of["study_id"])
+        if "pin_id" in of:
+            here.studies.pin_of(of["project_id"], of["pin_id"])

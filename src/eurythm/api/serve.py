@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import io
 import logging
 import socket
 from pathlib import Path
@@ -11,6 +12,7 @@ from typing import Any
 import uvicorn
 
 from eurythm.api.app import create_app
+from eurythm.api.door import Door
 from eurythm.api.jobs import StudyJobs
 from eurythm.exchange.demo import COURT_FILE, court_received, demo_light_study, demo_map, demo_project, demo_study
 from eurythm.model.project import StudySpec
@@ -21,7 +23,8 @@ from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.plan import case
-from eurythm.study.runner import Pool, Runner, load
+from eurythm.study.pool import Pool
+from eurythm.study.runner import Runner, load
 
 DEMO_ID = "merrowhaven"
 ARENAS = -8
@@ -47,18 +50,18 @@ def _two_arenas() -> None:
         return
 
 
-def serve(host: str, port: int, data: Path, demo: bool) -> None:
-    """Serve until stopped; the worker pool is spawned and warmed first, and this process while it waits for them."""
+def serve(door: Door, demo: bool) -> None:
+    """Serve until stopped; this process gets ready while its workers do."""
     logging.basicConfig(level=logging.WARNING)
     _two_arenas()
     pool = Pool()
     load()
     pool.warm()
     if demo:
-        put_demo(data, pool)
-    app = create_app(data, pool, {host})
-    config = uvicorn.Config(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
-    _Telling(config).run()  # the application closes the pool
+        put_demo(door.data, pool)
+    app = create_app(door.data, pool, {door.host, *door.names}, door.access)
+    config = uvicorn.Config(app, host=door.host, log_level="warning", timeout_graceful_shutdown=2)
+    _Telling(config).run([door.socket])  # the application closes the pool
 
 
 def put_demo(data: Path, runner: Runner) -> None:
@@ -74,7 +77,7 @@ def put_demo(data: Path, runner: Runner) -> None:
     Drawings(database).keep(DEMO_ID, digest, drawing)
     body, received = court_received()
     imports = Imports(database, data / "imports")
-    read = imports.create(DEMO_ID, COURT_FILE, body, {}, None)
+    read = imports.create(DEMO_ID, COURT_FILE, io.BytesIO(body), {}, None)
     imports.end(read.id, "read", received)
     imports.accepted(DEMO_ID, read.id, "court", dump(project.scheme("court")))
     jobs = StudyJobs(projects, studies, runner)

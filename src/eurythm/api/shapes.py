@@ -10,6 +10,7 @@ from eurythm.assess.outcome import Comfort, Month, Peaks, Renewables, Totals, Zo
 from eurythm.assess.worth import Worth
 from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
+from eurythm.model.field import Spoken
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.remark import Stage, Weight
 from eurythm.plant.staged import SystemTold
@@ -63,20 +64,20 @@ class RevisionOut(BaseModel):
     revision: int
 
 
-class NewProject(BaseModel):
+class NewProject(Spoken):
     """What a new project begins with."""
 
     name: str = Field(min_length=1, max_length=120)
 
 
-class EditIn(BaseModel):
+class EditIn(Spoken):
     """An edit and the revision that it was made on."""
 
     revision: int
     edit: Edit
 
 
-class Move(BaseModel):
+class Move(Spoken):
     """Undo or redo, from the revision that was seen."""
 
     revision: int
@@ -428,7 +429,7 @@ class SharesOut(BaseModel):
     runs: int
 
 
-class StudyIn(BaseModel):
+class StudyIn(Spoken):
     """A study to plan or to run, on the documents of a revision."""
 
     revision: int
@@ -497,7 +498,7 @@ class MattersOut(BaseModel):
     best: list[int]
 
 
-class PinIn(BaseModel):
+class PinIn(Spoken):
     """What to pin: a case of a study, or a scheme as it stands."""
 
     study: str | None = None
@@ -515,7 +516,7 @@ class PinOut(BaseModel):
     note: str
 
 
-class NoteIn(BaseModel):
+class NoteIn(Spoken):
     """A note on a pin."""
 
     note: str = Field(max_length=2000)

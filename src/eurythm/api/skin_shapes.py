@@ -7,13 +7,14 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from eurythm.api.cells import CellsOut
+from eurythm.model.field import Spoken
 from eurythm.model.library import Construction, Pane
 from eurythm.model.scheme import Orientation
 
 Twelve = Annotated[list[float], Field(min_length=12, max_length=12)]
 
 
-class ExamineIn(BaseModel):
+class ExamineIn(Spoken):
     """A construction, as it would stand in the library, and the room behind it."""
 
     construction: Construction
@@ -154,7 +155,7 @@ class RankingOut(BaseModel):
     ranked: list[RankedOut]
 
 
-class SpanIn(BaseModel):
+class SpanIn(Spoken):
     """Days of the year (0 is 1 January) and hours of the day, first to last, both within; days may pass New Year."""
 
     first_day: Annotated[int, Field(ge=0, le=364)] = 0
@@ -163,7 +164,7 @@ class SpanIn(BaseModel):
     last_hour: Annotated[int, Field(ge=0, le=23)] = 23
 
 
-class HowDeepIn(BaseModel):
+class HowDeepIn(Spoken):
     """For which face, which shade, and when the sun is unwanted."""
 
     face: str
@@ -191,12 +192,12 @@ class HowDeepOut(BaseModel):
     angles: list[tuple[int, float, int]]
 
 
-class IrradiationIn(BaseModel):
+class IrradiationIn(Spoken):
     """Which faces, which hours, and what of them."""
 
-    kinds: Annotated[list[Literal["wall", "roof", "floor"]], Field(min_length=1)] = ["wall", "roof"]
-    orientations: list[Orientation] = []
-    faces: Annotated[list[str], Field(max_length=5000)] = []
+    kinds: Annotated[tuple[Literal["wall", "roof", "floor"], ...], Field(min_length=1)] = ("wall", "roof")
+    orientations: tuple[Orientation, ...] = ()
+    faces: Annotated[tuple[str, ...], Field(max_length=5000)] = ()
     spacing_m: Annotated[float, Field(ge=0.1, le=20)] = 1.0
     span: SpanIn = SpanIn()
     measure: Literal["sum", "mean", "strongest", "direct_hours"] = "sum"

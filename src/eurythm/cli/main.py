@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import logging
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
@@ -332,7 +333,8 @@ def study(
     from eurythm.exchange.bundle import cases_csv, open_study
     from eurythm.study.matters import main_effects
     from eurythm.study.plan import case, check, run_order
-    from eurythm.study.runner import InProcess, Job, Pool, Runner
+    from eurythm.study.pool import Pool
+    from eurythm.study.runner import InProcess, Job, Runner
     from eurythm.study.same import run_all
 
     opened, inputs, files = open_study(file)
@@ -454,12 +456,13 @@ def envelope(
 def serve(
     port: Annotated[int, typer.Option(min=0, max=65535)] = 8710,
     data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data"),
-    host: Annotated[str, typer.Option()] = "127.0.0.1",
+    host: Annotated[str, typer.Option(help="Address to listen on; beyond this computer it needs --allow-host")] = "127.0.0.1",
+    allow_host: Annotated[
+        list[str] | None, typer.Option(help="Name that others call it by, also behind a proxy; they are asked for a token")
+    ] = None,
 ) -> None:
     """Serve the application."""
-    from eurythm.api.serve import serve as start
-
-    start(host, port, data, demo=False)
+    _serve(host, port, data, demo=False, names=allow_host or ())
 
 
 @app.command()
@@ -468,9 +471,51 @@ def demo(
     data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data"),
 ) -> None:
     """Serve the application with the demo project in it."""
-    from eurythm.api.serve import serve as start
+    _serve("127.0.0.1", port, data, demo=True)
 
-    start("127.0.0.1", port, data, demo=True)
+
+def _serve(host: str, port: int, data: Path, demo: bool, names: Sequence[str] = ()) -> None:
+    from eurythm.api.door import taken_up
+
+    with taken_up(host, port, data, names) as door:
+        from eurythm.study.nursery import start
+
+        start()  # workers get ready while this process imports what they need as well
+        from eurythm.api.serve import serve
+
+        serve(door, demo)
+
+
+@app.command()
+def token(data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data")) -> None:
+    """Make a new token for those who call the server from elsewhere; the old one ends at the next start."""
+    from eurythm.api.access import new_token
+
+    data.mkdir(parents=True, exist_ok=True)
+    _print({"token": new_token(data)})
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="Write the backup here, a zip file")],
+    data: Annotated[Path, typer.Option(help="Folder of the database")] = Path(".eurythm-data"),
+) -> None:
+    """Write all projects, studies and imported files into one file, also while the server runs."""
+    from eurythm.store.folder import backup as write
+
+    _print({"out": str(file), **write(data, file)})
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="What `eurythm backup` wrote")],
+    data: Annotated[Path, typer.Option(help="A new or empty folder")] = Path(".eurythm-data"),
+) -> None:
+    """Bring a backup into a new folder, to be served from there."""
+    from eurythm.store.folder import restore as read
+
+    read(file, data)
+    _print({"data": str(data)})
 
 
 def main() -> None:

@@ -61,6 +61,9 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
     """
     data = parse_json(text, name)
     features = _features(data, name)
+    outlines = sum(map(_counted, features))
+    if outlines > MOST:
+        raise EurythmError("too-large", f"“{name}” holds {outlines:,} outlines; up to {MOST:,} are read.", name)
     findings: list[Finding] = []
     bodies: list[_Body] = []
     for number, feature in enumerate(features):
@@ -73,8 +76,6 @@ def read_geojson(text: bytes, name: str, place: Place, taken: Iterable[str] = ()
             bodies += [_Body(label, polygon, *height) for polygon in body]
     if not bodies:
         raise EurythmError("no-footprints", f"“{name}” holds no outline with a height.", name)
-    if len(bodies) > MOST:
-        raise EurythmError("too-large", f"“{name}” holds {len(bodies):,} outlines; up to {MOST:,} are read.", name)
     placed = _placed(bodies, place, name, findings)
     placed = _apart(placed, findings)
     used = set(taken)
@@ -110,6 +111,13 @@ def _features(data: Any, name: str) -> list[dict[str, Any]]:
             "wrong-reference-system", f"“{name}” uses another reference system than WGS84: {str(crs)[:80]}. Save it in WGS84.", name
         )
     return found
+
+
+def _counted(feature: dict[str, Any]) -> int:
+    """How many outlines a feature holds, before any is made."""
+    geometry = feature.get("geometry")
+    parts = geometry.get("coordinates") if isinstance(geometry, dict) else None
+    return len(parts) if isinstance(parts, list) and isinstance(geometry, dict) and geometry.get("type") == "MultiPolygon" else 1
 
 
 def _label(feature: dict[str, Any], number: int) -> str:

@@ -8,16 +8,19 @@ import re
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from openpyxl import Workbook, load_workbook
 
-from eurythm.model.cells import plain
+from eurythm.model.cells import plain, unguarded
 from eurythm.model.errors import EurythmError
 from eurythm.model.spelling import spelt
 from eurythm.model.units import IP_OF, to_ip
 
-MOST_ROWS = 5000
+MOST_ROWS, MOST_COLUMNS = 5000, 40
+MOST_UNPACKED, MOST_PARTS = 40_000_000, 1000
+"""What a workbook may unpack to: ten times as much as 8,760 hours in 40 columns."""
 WORKBOOK = b"PK\x03\x04"
 FAULTS = (zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError, TypeError, AttributeError)
 """What a damaged workbook raises."""
@@ -104,7 +107,7 @@ def read_rows(body: bytes, name: str, columns: Sequence[Column], sheet: str | No
                 if column.needed:
                     wrong.append(Finding(number, head, "is empty"))
             elif not column.number:
-                values[column.field] = text.lstrip("'") if text.startswith("'=") else text
+                values[column.field] = unguarded(text)
             else:
                 try:
                     values[column.field] = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text) / factor
@@ -148,8 +151,8 @@ def sheets_of(body: bytes, name: str, columns: Sequence[Column]) -> tuple[list[s
     if body[:4] != WORKBOOK:
         return [], ""
     try:
-        sheets = {s.title: s for s in load_workbook(io.BytesIO(body), read_only=True, data_only=True).worksheets}
-        heads = {title: next(s.iter_rows(max_row=1, max_col=40, values_only=True), ()) for title, s in sheets.items()}
+        sheets = {s.title: s for s in _workbook(body, name).worksheets}
+        heads = {title: next(s.iter_rows(max_row=1, max_col=MOST_COLUMNS, values_only=True), ()) for title, s in sheets.items()}
     except FAULTS as fault:
         raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
     if not heads:
@@ -159,6 +162,15 @@ def sheets_of(body: bytes, name: str, columns: Sequence[Column]) -> tuple[list[s
     return list(heads), (fitting or list(heads))[0]
 
 
+def _workbook(body: bytes, name: str) -> Workbook:
+    """Open a workbook to be read, once it is known that its parts unpack to what can be held."""
+    with zipfile.ZipFile(io.BytesIO(body)) as packed:
+        parts = packed.infolist()
+    if len(parts) > MOST_PARTS or sum(part.file_size for part in parts) > MOST_UNPACKED:  # no more than it says is unpacked of a part
+        raise EurythmError("too-large", f"“{name}” unpacks to more than {MOST_UNPACKED / 1e6:.0f} MB.", name)
+    return load_workbook(io.BytesIO(body), read_only=True, data_only=True)
+
+
 def cells_of(body: bytes, name: str, columns: Sequence[Column], sheet: str | None = None, most_rows: int = MOST_ROWS) -> list[list[Any]]:
     """Return the cells of a table, row by row, two rows more than the most at most; see `read_rows`."""
     if body[:4] == WORKBOOK:
@@ -166,8 +178,8 @@ def cells_of(body: bytes, name: str, columns: Sequence[Column], sheet: str | Non
         if sheet is not None and sheet not in sheets:
             raise EurythmError("no-such-sheet", f"“{name}” has no sheet “{sheet[:60]}”.", name)
         try:
-            book = load_workbook(io.BytesIO(body), read_only=True, data_only=True)
-            return [list(row) for row in book[sheet or proposed].iter_rows(max_row=most_rows + 2, max_col=40, values_only=True)]
+            book = _workbook(body, name)
+            return [list(row) for row in book[sheet or proposed].iter_rows(max_row=most_rows + 2, max_col=MOST_COLUMNS, values_only=True)]
         except FAULTS as fault:
             raise EurythmError("not-a-table", f"“{name}” is no workbook that can be read.", name) from fault
     try:
@@ -179,7 +191,7 @@ def cells_of(body: bytes, name: str, columns: Sequence[Column], sheet: str | Non
     first = text.split("\n", 1)[0]
     delimiter = max((";", ",", "\t"), key=first.count)
     try:
-        return list(csv.reader(io.StringIO(text), delimiter=delimiter))[: most_rows + 2]
+        return [row[:MOST_COLUMNS] for row in islice(csv.reader(io.StringIO(text), delimiter=delimiter), most_rows + 2)]
     except csv.Error as fault:
         raise EurythmError("not-a-table", f"“{name}” is no CSV that can be read: {fault}.", name) from fault
 

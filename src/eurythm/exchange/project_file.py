@@ -19,9 +19,11 @@ from eurythm.model.project import Bundle, Project
 from eurythm.model.reading import dump, parse_json, read_document
 from eurythm.model.scheme import Scheme
 
-MAX_DRAWING_BYTES = 100_000_000
-MAX_IMPORT_BYTES = 800_000_000
-"""How much all imported models of one file may come to."""
+MAX_FILE_BYTES = 256_000_000
+MAX_UNPACKED_BYTES = 600_000_000
+"""What the parts of a file may unpack to, all together."""
+MAX_JSON_BYTES = 100_000_000
+"""What one of them that is decoded, a drawing or what was read of a model, may unpack to."""
 MOST_PACKED_BYTES, MOST_BODY_BYTES = 120_000_000, 400_000_000
 """Imported files go along as they came while they stay below these sizes together, packed (with what was read) and as they are; what was read always goes."""
 
@@ -74,18 +76,33 @@ def write_project(
     drawings: Mapping[str, Drawing] | None = None,
     imports: Sequence[ImportedModel] = (),
 ) -> str:
-    """Return the project with its weather files, the drawings to trace over and imported models (compressed) as JSON text."""
+    """Return the project with its weather files, the drawings to trace over and imported models (compressed) as JSON text.
+
+    Raises
+    ------
+    EurythmError
+        ``too-large`` where drawings and what was read of models come to more than `read_project` takes.
+    """
     packed = {
         digest: {"name": file.name, "epw": base64.b64encode(zlib.compress(file.text.encode())).decode()} for digest, file in files.items()
     }
     data = {**dump(project), "files": packed}
-    if drawings:
-        data["drawings"] = {d: _packed(drawing.model_dump_json().encode()) for d, drawing in drawings.items()}
+    plans = {digest: drawing.model_dump_json().encode() for digest, drawing in (drawings or {}).items()}
+    models = [model.received.model_dump_json().encode() for model in imports]
+    room = MAX_UNPACKED_BYTES - sum(map(len, (*plans.values(), *models, *(file.text for file in files.values()))))
+    if room < 0:
+        raise EurythmError(
+            "too-large",
+            f"With all its drawings and imported models the project has more than {MAX_UNPACKED_BYTES / 1e6:.0f} MB.",
+            "project",
+        )
+    if plans:
+        data["drawings"] = {digest: _packed(plan) for digest, plan in plans.items()}
     if imports:
         data["imports"] = []
-        room, packed_room = MOST_BODY_BYTES, MOST_PACKED_BYTES
-        for model in imports:
-            received = _packed(model.received.model_dump_json().encode())
+        room, packed_room = min(room, MOST_BODY_BYTES), MOST_PACKED_BYTES
+        for model, read in zip(imports, models, strict=True):
+            received = _packed(read)
             packed_room -= len(received)
             body = None if model.body is None or len(model.body) > room else _packed(model.body)
             if body is not None and len(body) > packed_room:
@@ -114,16 +131,17 @@ def read_project(text: str | bytes, name: str) -> ProjectFile:
     EurythmError
         Where the file is none of ours, a field is wrong, or its weather cannot be taken along; nothing is left out unsaid.
     """
-    data = parse_json(text, name)
+    data = parse_json(text, name, MAX_FILE_BYTES)
     if not isinstance(data, dict):
         raise EurythmError("wrong-document", "This is not a Eurythm file.", name)
     if data.get("format") == "eurythm.bundle":
         return ProjectFile(*_from_bundle(read_document(Bundle, data)), {})
-    drawings = _drawings(data.pop("drawings", {}))
-    files = _weather_files(data.pop("files", {}))
+    room = _Room()
+    drawings = _drawings(data.pop("drawings", {}), room)
+    files = _weather_files(data.pop("files", {}), room)
     raw_imports = data.pop("imports", [])
     project = read_document(Project, data)
-    imports = _imports(raw_imports, {s.id for s in project.schemes})
+    imports = _imports(raw_imports, {s.id for s in project.schemes}, room)
     ref = project.place.climate
     if ref is not None and ref.kind == "file" and ref.id not in files:
         raise EurythmError("no-climate", f"The weather file “{ref.name or ref.id}” is not in this project file.", "files")
@@ -134,27 +152,26 @@ def _packed(body: bytes) -> str:
     return base64.b64encode(zlib.compress(body)).decode()
 
 
-def _unpacked(packed: str, most: int) -> bytes:
-    """Return what was packed. Raises ValueError or zlib.error where it is damaged, cut off or larger than allowed."""
-    stream = zlib.decompressobj()
-    body = stream.decompress(base64.b64decode(packed), max(most, 1))  # 0 would mean without limit
-    if not stream.eof:
-        raise ValueError("cut off or too large")
-    return body
+class _Room:
+    """How much the parts of one file may still unpack to."""
+
+    def __init__(self) -> None:
+        self.left = MAX_UNPACKED_BYTES
+
+    def unpacked(self, packed: str, most: int) -> bytes:
+        """Return what was packed. Raises ValueError or zlib.error where it is damaged, cut off or larger than allowed."""
+        stream = zlib.decompressobj()
+        body = stream.decompress(base64.b64decode(packed), max(min(most, self.left), 1))  # 0 would mean without limit
+        if not stream.eof:
+            raise ValueError("cut off or too large")
+        self.left -= len(body)
+        return body
 
 
-def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
+def _imports(raw: Any, schemes: set[str], room: _Room) -> tuple[ImportedModel, ...]:
     if not isinstance(raw, list):
         raise EurythmError("wrong-field", "imports: should be a list of imported models.", "imports")
     found = []
-    left = MAX_IMPORT_BYTES
-
-    def unpacked(packed: str) -> bytes:
-        nonlocal left
-        body = _unpacked(packed, left)
-        left -= len(body)
-        return body
-
     for number, entry in enumerate(raw):
         try:
             follows, base, body, scheme = (entry.get(k) for k in ("follows", "base", "body", "scheme"))
@@ -164,9 +181,9 @@ def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
                 read_document(Scheme, base)
             model = ImportedModel(
                 file=str(entry["file"])[:300],
-                body=None if body is None else unpacked(body),
+                body=None if body is None else room.unpacked(body, MOST_BODY_BYTES),
                 ask={str(k): str(v) for k, v in entry.get("ask", {}).items()},
-                received=Received.model_validate_json(unpacked(entry["received"])),
+                received=Received.model_validate_json(room.unpacked(entry["received"], MAX_JSON_BYTES)),
                 sift=Sift.model_validate(entry.get("sift", {})),
                 scheme=scheme if scheme in schemes else None,
                 base=base if scheme in schemes else None,
@@ -178,13 +195,13 @@ def _imports(raw: Any, schemes: set[str]) -> tuple[ImportedModel, ...]:
     return tuple(found)
 
 
-def _drawings(raw: Any) -> dict[str, Drawing]:
+def _drawings(raw: Any, room: _Room) -> dict[str, Drawing]:
     if not isinstance(raw, dict):
         raise EurythmError("wrong-field", "drawings: should map digests to drawings.", "drawings")
     found = {}
     for digest, packed in raw.items():
         try:
-            found[str(digest)] = Drawing.model_validate_json(_unpacked(packed, MAX_DRAWING_BYTES))
+            found[str(digest)] = Drawing.model_validate_json(room.unpacked(packed, MAX_JSON_BYTES))
         except (TypeError, ValueError, zlib.error):
             raise EurythmError("wrong-field", f"drawings/{digest}: cannot be read.", f"drawings/{digest}") from None
     return found
@@ -218,13 +235,13 @@ def _from_bundle(bundle: Bundle) -> tuple[Project, dict[str, WeatherFile]]:
     return project, files
 
 
-def _weather_files(raw: Any) -> dict[str, WeatherFile]:
+def _weather_files(raw: Any, room: _Room) -> dict[str, WeatherFile]:
     if not isinstance(raw, dict):
         raise EurythmError("wrong-field", "files: should map digests to weather files.", "files")
     files = {}
     for digest, entry in raw.items():
         try:
-            text = zlib.decompressobj().decompress(base64.b64decode(entry["epw"]), MAX_BYTES + 1).decode()
+            text = room.unpacked(entry["epw"], MAX_BYTES).decode()
             name = str(entry["name"])[:200]
         except (KeyError, TypeError, ValueError, zlib.error):
             raise EurythmError("wrong-field", f"files/{digest}: cannot be read.", f"files/{digest}") from None

@@ -12,11 +12,12 @@ value of its own into a document, such as the height of a neighbour that was onl
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cache
 from typing import Annotated, Any, Self, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, model_validator
+from pydantic_core import CoreSchema
 
 from eurythm.model.part import Part, models_in
 from eurythm.model.units import IP_OF
@@ -24,7 +25,39 @@ from eurythm.model.units import IP_OF
 OWN = "our own assumption"
 
 
-class Described(BaseModel):
+CONTROLS = r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]*$"
+"""Text without control characters but line ends and tabs."""
+
+
+def _parts_of(schema: Any) -> Iterator[dict[str, Any]]:
+    """Yield every part of a core schema, those of other models too."""
+    if isinstance(schema, dict):
+        if isinstance(schema.get("type"), str):
+            yield schema
+        for key, value in schema.items():
+            if key not in ("metadata", "serialization", "default"):
+                yield from _parts_of(value)
+    elif isinstance(schema, (list, tuple)):
+        for value in schema:
+            yield from _parts_of(value)
+
+
+class Spoken(BaseModel):
+    """Base of all that is taken from outside: numbers are numbers, neither ``true`` nor ``"12"``; text holds no control characters."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        """Make numbers strict and bound text in whatever the model holds itself."""
+        schema = handler(source)
+        for part in _parts_of(schema):
+            if part["type"] in ("int", "float"):
+                part["strict"] = True
+            elif part["type"] == "str" and "pattern" not in part:
+                part["pattern"] = CONTROLS
+        return schema
+
+
+class Described(Spoken):
     """Base of all document parts: unknown fields refused, no NaN or infinity, immutable."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True, json_schema_serialization_defaults_required=True)

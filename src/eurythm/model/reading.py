@@ -9,9 +9,12 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from eurythm.model.errors import EurythmError
+from eurythm.model.field import CONTROLS
 
 D = TypeVar("D", bound=BaseModel)
 MAX_BYTES = 64_000_000
+MAX_VALUES = 5_000_000
+"""Decoded, each may take a hundred bytes."""
 
 
 def read_document(model: type[D], data: object, root: str = "") -> D:
@@ -47,8 +50,9 @@ def first_fault(fault: ValidationError, data: object, root: str = "") -> Eurythm
     more = len(fault.errors()) - 1
     found = first.get("input")
     shown = "" if isinstance(found, (dict, list, tuple)) or first["type"] == "missing" else f" (found {found!r:.60})"
+    wrong = "holds control characters" if first.get("ctx", {}).get("pattern") == CONTROLS else first["msg"]
     tail = f" There are {more} more faults." if more > 1 else ""
-    return EurythmError("wrong-field", f"{path or 'document'}: {first['msg']}{shown}.{tail}", path)
+    return EurythmError("wrong-field", f"{path or 'document'}: {wrong}{shown}.{tail}", path)
 
 
 def path_in(data: object, loc: tuple[int | str, ...]) -> str:
@@ -70,10 +74,20 @@ def path_in(data: object, loc: tuple[int | str, ...]) -> str:
     return "/".join(parts)
 
 
-def parse_json(text: str | bytes, root: str = "") -> Any:
-    """Decode JSON; NaN and infinity are refused. Raises EurythmError ``not-json`` with line and column."""
-    if len(text) > MAX_BYTES:
-        raise EurythmError("too-large", f"The file is larger than {MAX_BYTES // 1_000_000} MB.", root)
+def parse_json(text: str | bytes, root: str = "", most: int = MAX_BYTES) -> Any:
+    """Decode JSON; NaN and infinity are refused.
+
+    Raises
+    ------
+    EurythmError
+        ``too-large`` where it has more than `most` bytes, or so many values that they would take gigabytes, counted before it is decoded;
+        ``not-json`` with line and column.
+    """
+    if len(text) > most:
+        raise EurythmError("too-large", f"The file is larger than {most // 1_000_000} MB.", root)
+    marks = map(text.count, (b",", b"[", b"{")) if isinstance(text, bytes) else map(text.count, ",[{")
+    if sum(marks) > MAX_VALUES:
+        raise EurythmError("too-large", f"The file holds more than {MAX_VALUES // 1_000_000} million values.", root)
 
     def refuse(name: str) -> Any:
         raise EurythmError("not-a-number", f"The file contains {name}, which is no number.", root)

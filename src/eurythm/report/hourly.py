@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from eurythm.climate.air import saturation_pa
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS
+from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.plant.staged import StagedYear
 from eurythm.simulate import Run, daylight_of
@@ -249,7 +250,7 @@ def csv_of(columns: Sequence[Column], start: int, hours: int) -> str:
     """Return columns as CSV, one row an hour, time as the start of the hour in local standard time."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["time", *(_plain(c.heading) for c in columns)])
+    writer.writerow(["time", *(plain(c.heading) for c in columns)])
     for hour in range(start, start + hours):
         writer.writerow([hour_name(hour), *(f"{c.values[hour]:.6g}" for c in columns)])
     return out.getvalue()
@@ -263,11 +264,6 @@ def parquet_of(columns: Sequence[Column], start: int, hours: int) -> bytes:
     sink = pa.BufferOutputStream()
     pq.write_table(pa.table(data, schema=pa.schema(fields)), sink)
     return bytes(sink.getvalue())
-
-
-def _plain(heading: str) -> str:
-    """A heading that no spreadsheet takes for a formula."""
-    return f"'{heading}" if heading[:1] in "=+-@\t" else heading
 
 
 def write_hourly(path: Path, run: Run) -> None:
@@ -289,7 +285,7 @@ def write_hourly(path: Path, run: Run) -> None:
         columns[f"zone/{column.heading}"] = column.values
     with path.open("w", newline="", encoding="utf-8") as file:
         writer = csv.writer(file, lineterminator="\n")
-        writer.writerow(["time", *(_plain(name) for name in columns)])
+        writer.writerow(["time", *(plain(name) for name in columns)])
         table = np.column_stack(list(columns.values()))
         for hour in range(HOURS):
             writer.writerow([hour_name(hour), *(f"{v:.6g}" for v in table[hour])])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 import zlib
 from contextlib import AbstractContextManager
 from pathlib import Path
@@ -10,10 +11,16 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from eurythm.store.trouble import Unusable, trouble
+
 MIGRATIONS = Path(__file__).parent / "migrations"
+FILE = "eurythm.sqlite"
 
 
 class Database:
@@ -24,6 +31,7 @@ class Database:
     """
 
     def __init__(self, engine: Engine) -> None:
+        self._engine = engine
         self._reading = sessionmaker(engine, expire_on_commit=False)
         self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
 
@@ -35,14 +43,29 @@ class Database:
         """Return a session for writing, a context manager: all is committed at its end, or nothing."""
         return self._writing.begin()
 
+    def close(self) -> None:
+        """Bring all that was written into the database's one file, and let go of it."""
+        with self._engine.connect() as connection:
+            connection.connection.cursor().execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        self._engine.dispose()
+
 
 def open_database(folder: Path) -> Database:
-    """Open (or make) the database in a folder, and migrate it."""
-    folder.mkdir(parents=True, exist_ok=True)
-    engine = create_engine(f"sqlite:///{folder / 'eurythm.sqlite'}", connect_args={"timeout": 30})
-    event.listen(engine, "connect", _settings)
-    event.listen(engine, "begin", _begin)
-    _migrate(engine)
+    """Open (or make) the database in a folder, see whether it is sound, and migrate it.
+
+    Raises
+    ------
+    Unusable
+        Where it is damaged, made by a newer Eurythm, held by another program, or the disk refuses it.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        engine = create_engine(f"sqlite:///{folder / FILE}", connect_args={"timeout": 30})
+        event.listen(engine, "connect", _settings)
+        event.listen(engine, "begin", _begin)
+        _migrate(engine)
+    except (OSError, DBAPIError, sqlite3.Error) as fault:
+        raise trouble(fault) or fault from None
     return Database(engine)
 
 
@@ -63,6 +86,13 @@ def _migrate(engine: Engine) -> None:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.connect() as connection:
+        if connection.exec_driver_sql("PRAGMA quick_check(1)").scalar() != "ok":
+            raise Unusable("database-damaged")
+        stands = MigrationContext.configure(connection).get_current_revision()
+        if stands is not None and stands not in {r.revision for r in ScriptDirectory.from_config(config).walk_revisions()}:
+            raise Unusable(
+                "database-newer", "The database was made by a newer Eurythm. Open it with that one, or start with another folder (--data)."
+            )
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
         connection.commit()

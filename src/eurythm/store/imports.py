@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import shutil
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 from threading import Lock
-from typing import Any
+from typing import Any, BinaryIO
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -60,10 +61,11 @@ class Imports:
         path = self.path(import_id)
         return path.read_bytes() if path.exists() else None
 
-    def create(self, project_id: str, file: str, body: bytes, ask: dict[str, str], follows: str | None) -> ImportState:
+    def create(self, project_id: str, file: str, body: BinaryIO, ask: dict[str, str], follows: str | None) -> ImportState:
         """Keep a file that is to be read; it takes over the decisions about the one that it follows."""
         made = new_id()
-        self.path(made).write_bytes(body)
+        with self.path(made).open("wb") as copy:
+            shutil.copyfileobj(body, copy)
         with self._database.write() as session:
             sift = pack({})
             if follows is not None:
@@ -197,9 +199,14 @@ class Imports:
         """Remove an import with its file; a scheme that came of it stays."""
         with self._database.write() as session:
             session.delete(self._row(session, project_id, import_id))
-        self.path(import_id).unlink(missing_ok=True)
-        with self._lock:
-            self._received.pop(import_id, None)
+        self.forget([import_id])
+
+    def forget(self, import_ids: Sequence[str]) -> None:
+        """Remove the files of imports that are gone."""
+        for import_id in import_ids:
+            self.path(import_id).unlink(missing_ok=True)
+            with self._lock:
+                self._received.pop(import_id, None)
 
     def _row(self, session: Session, project_id: str, import_id: str) -> ImportRow:
         row = session.get(ImportRow, import_id)

@@ -96,15 +96,24 @@ class Studies:
             rows = session.scalars(select(StudyRow).where(StudyRow.project_id == project_id).order_by(StudyRow.made.desc())).all()
             return [self._state(session, r) for r in rows]
 
-    def unfinished(self) -> list[str]:
-        """Return the studies that were waiting or running when the server stopped."""
+    def unfinished(self, project_id: str | None = None) -> list[str]:
+        """Return the studies that wait or run, or did when the server stopped; of one project where it is named."""
+        asked = select(StudyRow.id).where(StudyRow.status.in_(("waiting", "running")))
+        if project_id is not None:
+            asked = asked.where(StudyRow.project_id == project_id)
         with self._database.read() as session:
-            return list(session.scalars(select(StudyRow.id).where(StudyRow.status.in_(("waiting", "running"))).order_by(StudyRow.made)))
+            return list(session.scalars(asked.order_by(StudyRow.made)))
 
     def state(self, study_id: str) -> StudyState:
         """Return a study as it stands. Raises NotFound."""
         with self._database.read() as session:
             return self._state(session, self._row(session, study_id))
+
+    def refuse_other(self, project_id: str, study_id: str) -> None:
+        """Raise NotFound where there is no such study in a project."""
+        with self._database.read() as session:
+            if self._row(session, study_id).project_id != project_id:
+                raise _unknown(study_id)
 
     def progress(self, study_id: str) -> Progress:
         """Return how far a study is, without its documents. Raises NotFound."""
@@ -144,13 +153,20 @@ class Studies:
                     row.status, row.reason = r.status, r.reason
                     row.figures = pack(r.figures) if r.figures is not None else None
 
-    def mark(self, study_id: str, status: str, seconds: float | None = None) -> None:
-        """Set a study's status, and add the seconds that it ran."""
+    def mark(self, study_id: str, status: str | None, seconds: float | None = None) -> None:
+        """Set a study's status, None to leave it, and add the seconds that it ran. Raises NotFound."""
         with self._database.write() as session:
             row = self._row(session, study_id)
-            row.status = status
+            row.status = status or row.status
             if seconds is not None:
                 row.seconds += seconds
+
+    def cancel(self, study_id: str) -> None:
+        """Mark a study that waits or runs as cancelled; another one stays as it is. Raises NotFound."""
+        with self._database.write() as session:
+            row = self._row(session, study_id)
+            if row.status in ("waiting", "running"):
+                row.status = "cancelled"
 
     def remove(self, study_id: str) -> None:
         """Remove a study with its cases and pins."""
@@ -198,7 +214,7 @@ class Studies:
     def _row(self, session: Session, study_id: str) -> StudyRow:
         row = session.get(StudyRow, study_id)
         if row is None:
-            raise NotFound("no-such-study", f"There is no study “{study_id}”.", "study")
+            raise _unknown(study_id)
         return row
 
     def _state(self, session: Session, row: StudyRow) -> StudyState:
@@ -216,6 +232,10 @@ class Studies:
             spec=read_document(StudySpec, unpack(row.spec)),
             base=read_document(Project, unpack(row.base)),
         )
+
+
+def _unknown(study_id: str) -> NotFound:
+    return NotFound("no-such-study", f"There is no study “{study_id:.60}”.", "study")
 
 
 def _progress(session: Session, row: StudyRow) -> Progress:

@@ -20,6 +20,7 @@ from eurythm.explain.case import Case
 from eurythm.geometry.building import Building, Vec
 from eurythm.geometry.outline import rotation, turning_point
 from eurythm.model.errors import NotFound
+from eurythm.model.field import Spoken
 from eurythm.model.scheme import DaylightMeasure
 from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
 from eurythm.simulate import building_of, daylight, daylit_floors, light_asks
@@ -83,11 +84,11 @@ class SensorsOut(BaseModel):
     without: list[str]
 
 
-class FloorsIn(BaseModel):
+class FloorsIn(Spoken):
     """Which floors (all unless levels, m, or zones are named), how fine, and what of them; `hour` of the year for the illuminance in one hour."""
 
-    levels: Annotated[list[float], Field(max_length=200)] = []
-    zones: Annotated[list[str], Field(max_length=5000)] = []
+    levels: Annotated[tuple[float, ...], Field(max_length=200)] = ()
+    zones: Annotated[tuple[str, ...], Field(max_length=5000)] = ()
     spacing_m: Annotated[float, Field(ge=0.1, le=10)] = 0.5
     measure: DaylightMeasure = "autonomy"
     target_lx: Annotated[float, Field(gt=0, le=20000)] = TARGET_LX

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 from pathlib import Path
 
 from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel
-from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
+from eurythm.api.uploads import named, refuse_larger
 from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.dxf import MOST_BYTES, FoundRoom, rooms_of
 from eurythm.exchange.intake.process import read_plan_apart
 from eurythm.exchange.readers import digest_of
-from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.errors import NotFound
+from eurythm.model.field import Spoken
 
 router = APIRouter(prefix="/api/projects/{project_id}/drawings")
 
@@ -31,7 +33,7 @@ class DrawingOut(BaseModel):
     picture: bool = False
 
 
-class RoomsIn(BaseModel):
+class RoomsIn(Spoken):
     """Which layer's outlines are rooms, and which layers' texts name them (all where None)."""
 
     layer: str
@@ -46,17 +48,16 @@ class RoomsOut(BaseModel):
 
 
 @router.post("", status_code=201)
-async def post_drawing(project_id: str, file: UploadFile, here: Here) -> DrawingOut:
+def post_drawing(project_id: str, file: UploadFile, here: Here) -> DrawingOut:
     """Read a DXF plan or a picture and keep it; nothing of the project changes by that."""
     here.projects.state(project_id)
-    name = (file.filename or "plan.dxf").replace("\\", "/").split("/")[-1][:200]
-    body = await file.read(MOST_BYTES + 1)
-    if len(body) > MOST_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
+    name = named(file, "plan.dxf")
+    refuse_larger(file, MOST_BYTES, name)
     with tempfile.TemporaryDirectory(prefix="eurythm-plan-") as folder:
         path = Path(folder) / "plan.dxf"
-        path.write_bytes(body)
-        drawing = await run_in_threadpool(read_plan_apart, path, name)
+        with path.open("wb") as copy:
+            shutil.copyfileobj(file.file, copy)
+        drawing = read_plan_apart(path, name)
         digest = digest_of(path)
     here.drawings.keep(project_id, digest, drawing)
     return DrawingOut(

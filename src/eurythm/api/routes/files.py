@@ -9,11 +9,11 @@ from pydantic import BaseModel
 
 from eurythm.api.office import Here
 from eurythm.api.shapes import ProjectState
+from eurythm.api.uploads import named, taken
 from eurythm.api.views import project_state
 from eurythm.brief.edits import Set
 from eurythm.exchange.exporting import ENDINGS, MEDIA, export
 from eurythm.exchange.geojson import read_geojson
-from eurythm.model.errors import EurythmError
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api/projects/{project_id}")
@@ -40,12 +40,10 @@ def get_scheme_file(project_id: str, scheme_id: str, format: str, here: Here) ->
 
 
 @router.post("/surroundings")
-async def post_surroundings(project_id: str, revision: int, file: UploadFile, here: Here) -> SurroundingsOut:
+def post_surroundings(project_id: str, revision: int, file: UploadFile, here: Here) -> SurroundingsOut:
     """Add footprints with heights from GeoJSON to the surroundings."""
-    body = await file.read(MOST_BYTES + 1)
-    name = file.filename or "surroundings.geojson"
-    if len(body) > MOST_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
+    name = named(file, "surroundings.geojson")
+    body = taken(file, MOST_BYTES, name)
     project = here.projects.state(project_id).project
     found = read_geojson(body, name, project.place, {f.id for f in project.place.footprints} | {b.id for b in project.place.boxes})
     value = [f.model_dump(mode="json") for f in (*project.place.footprints, *found.footprints)]

@@ -34,6 +34,7 @@ def post_pin(project_id: str, pin: PinIn, here: Here) -> dict[str, str]:
         scheme_of(state.project, pin.scheme)
         return {"id": here.studies.pin(project_id, None, None, pin.scheme)}
     assert pin.study is not None
+    here.studies.refuse_other(project_id, pin.study)
     study = here.studies.state(pin.study)
     if pin.number is None or not 0 <= pin.number < count(study.spec):
         raise NotFound("no-such-case", f"The study has no case {pin.number}.", "pin/number")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import tempfile
 from dataclasses import asdict
@@ -9,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Response, UploadFile
-from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.import_shapes import (
     AcceptedOut,
@@ -26,6 +26,7 @@ from eurythm.api.import_shapes import (
 from eurythm.api.office import Here
 from eurythm.api.pictures import picture, triangles_of
 from eurythm.api.shapes import Fault
+from eurythm.api.uploads import named, refuse_larger, taken
 from eurythm.api.views import geometry
 from eurythm.brief.edits import Edit, Put, Set, Together
 from eurythm.climate.year import Location
@@ -66,7 +67,7 @@ def _out(state: ImportState, here: Here) -> ImportOut:
 
 
 @router.post("", status_code=202)
-async def post_import(
+def post_import(
     project_id: str,
     file: UploadFile,
     here: Here,
@@ -77,12 +78,10 @@ async def post_import(
 ) -> ImportOut:
     """Take a file and begin to read it; nothing of the project changes by that. A mesh is told what it does not say, lengths in m."""
     here.projects.state(project_id)
-    body = await file.read(MOST_BYTES + 1)
-    name = (file.filename or "file").replace("\\", "/").split("/")[-1][:300]
-    if len(body) > MOST_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_BYTES / 1e6:.0f} MB.", name)
+    name = named(file, "file")
+    refuse_larger(file, MOST_BYTES, name)
     ask = {k: str(v) for k, v in (("unit", unit), ("up", up), ("storey_height", storey_height)) if v not in (None, "")}
-    state = here.imports.create(project_id, name, body, ask, follows)
+    state = here.imports.create(project_id, name, file.file, ask, follows)
     here.import_jobs.start(state)
     return _out(state, here)
 
@@ -333,7 +332,7 @@ def _as_project(here: Here, project_id: str, state: ImportState, received: Recei
         reference="scheme-1",
     )
     made = here.projects.create(project)
-    own = here.imports.create(made.id, state.file, here.imports.body(state.id) or b"", state.ask, None)
+    own = here.imports.create(made.id, state.file, io.BytesIO(here.imports.body(state.id) or b""), state.ask, None)
     here.imports.end(own.id, "read", received)
     here.imports.decide(made.id, own.id, state.sift)
     here.imports.accepted(made.id, own.id, "scheme-1", dump(merged.scheme))
@@ -346,7 +345,7 @@ def _slug(text: str) -> str:
 
 
 @router.post("/{import_id}/requirements")
-async def post_requirements(project_id: str, import_id: str, here: Here, file: UploadFile | None = None) -> Requirements:
+def post_requirements(project_id: str, import_id: str, here: Here, file: UploadFile | None = None) -> Requirements:
     """Check an IFC file against an IDS file, the shipped one for energy models unless another is sent."""
     state = here.imports.state(project_id, import_id)
     if here.imports.received(project_id, import_id).format != "ifc":
@@ -356,9 +355,10 @@ async def post_requirements(project_id: str, import_id: str, here: Here, file: U
     with tempfile.TemporaryDirectory(prefix="eurythm-ids-") as folder:
         specification = None
         if file is not None:
-            specification = Path(folder) / Path(file.filename or "asked.ids").name
-            specification.write_bytes(await file.read(MOST_IDS_BYTES))
-        return await run_in_threadpool(check_apart, here.imports.path(import_id), state.file, specification)
+            name = named(file, "asked.ids")
+            specification = Path(folder) / "asked.ids"
+            specification.write_bytes(taken(file, MOST_IDS_BYTES, name))
+        return check_apart(here.imports.path(import_id), state.file, specification)
 
 
 @router.get("/{import_id}/sift.json")

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from eurythm.api.office import Here
 from eurythm.api.skin_shapes import CellOut
+from eurythm.api.uploads import named, taken
 from eurythm.brief.resolve import Shelf
 from eurythm.exchange import constructions, materials
 from eurythm.exchange.constructions import constructions_csv, constructions_xlsx
@@ -18,7 +19,6 @@ from eurythm.exchange.grid import sheets_of
 from eurythm.exchange.materials import materials_csv, materials_xlsx
 from eurythm.fabric.opaque import u_value
 from eurythm.fabric.sets import SETS
-from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.store.own_library import Group
 
@@ -82,14 +82,12 @@ def get_sets() -> list[SetOut]:
 
 
 @router.post("/projects/{project_id}/{tabled}/read")
-async def post_table(
+def post_table(
     project_id: str, tabled: Tabled, file: UploadFile, here: Here, sheet: str | None = None, units: Literal["SI", "IP"] = "SI"
 ) -> TableOut:
     """Read a table of materials or constructions, of a workbook one sheet; nothing is taken over yet."""
-    name = file.filename or tabled
-    body = await file.read(MOST_TABLE_BYTES + 1)
-    if len(body) > MOST_TABLE_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_TABLE_BYTES / 1e6:.0f} MB.", name)
+    name = named(file, tabled)
+    body = taken(file, MOST_TABLE_BYTES, name)
     shelf = Shelf(here.projects.state(project_id).project.library)
     items: Sequence[BaseModel]
     if tabled == "materials":

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from threading import Lock
+
 from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel
-from starlette.concurrency import run_in_threadpool
 
 from eurythm.api.office import Here
 from eurythm.api.shapes import EditIn, Move, NewProject, ProjectListed, ProjectState, RevisionOut
+from eurythm.api.uploads import named, taken
 from eurythm.api.views import check_form, project_state
 from eurythm.brief.profiles import PROFILES
 from eurythm.brief.resolve import Shelf
 from eurythm.climate.epw import MAX_BYTES
 from eurythm.climate.standin import PLACES
 from eurythm.climate.statistics import ClimateSheet, climate_sheet
-from eurythm.exchange.project_file import WeatherFile, read_project, write_project
+from eurythm.exchange.project_file import MAX_FILE_BYTES, WeatherFile, read_project, write_project
 from eurythm.fabric.opaque import heat_capacity, u_value
 from eurythm.model.library import Construction, Glazing, Material, Profile
 from eurythm.model.project import Project
@@ -23,7 +25,8 @@ from eurythm.model.remark import RemarkDict
 from eurythm.study.runner import climate_of
 
 router = APIRouter(prefix="/api")
-MAX_PROJECT_BYTES = 256_000_000
+OPENING = Lock()
+"""Of files that may unpack to several hundred megabytes one is opened at a time."""
 
 
 class StandInOut(BaseModel):
@@ -112,8 +115,14 @@ def get_revision(project_id: str, here: Here) -> RevisionOut:
 
 @router.delete("/projects/{project_id}", status_code=204)
 def delete_project(project_id: str, here: Here) -> None:
-    """Remove a project with all that belongs to it."""
+    """Remove a project with all that belongs to it; what runs for it ends by itself."""
+    for study_id in here.studies.unfinished(project_id):
+        here.jobs.cancel(study_id)
+    imports = [state.id for state in here.imports.listed(project_id)]
+    for import_id in imports:
+        here.import_jobs.cancel(import_id)
     here.projects.remove(project_id)
+    here.imports.forget(imports)
 
 
 @router.post("/projects/{project_id}/edits")
@@ -135,10 +144,10 @@ def post_redo(project_id: str, move: Move, here: Here) -> ProjectState:
 
 
 @router.post("/projects/{project_id}/climate")
-async def post_climate(project_id: str, revision: int, file: UploadFile, here: Here) -> ProjectState:
+def post_climate(project_id: str, revision: int, file: UploadFile, here: Here) -> ProjectState:
     """Take an EPW of the user's and make it the project's climate year."""
-    data = await file.read(MAX_BYTES + 1)
-    return project_state(here.projects.add_climate(project_id, revision, data, file.filename or "climate.epw"))
+    name = named(file, "climate.epw")
+    return project_state(here.projects.add_climate(project_id, revision, taken(file, MAX_BYTES, name), name))
 
 
 @router.get("/projects/{project_id}/climate-sheet")
@@ -180,11 +189,13 @@ def get_file(project_id: str, here: Here) -> Response:
 
 
 @router.post("/projects/open", status_code=201)
-async def open_file(file: UploadFile, here: Here) -> ProjectState:
+def open_file(file: UploadFile, here: Here) -> ProjectState:
     """Open a project file or a bundle as a new project; nothing half-read stays."""
-    opened = await run_in_threadpool(read_project, await file.read(MAX_PROJECT_BYTES + 1), file.filename or "file")
-    made = here.projects.create(opened.project, {d: (f.name, f.text) for d, f in opened.files.items()})
-    for digest, drawing in opened.drawings.items():
-        here.drawings.keep(made.id, digest, drawing)
-    here.imports.restore(made.id, opened.imports)
+    name = named(file, "file")
+    with OPENING:
+        opened = read_project(taken(file, MAX_FILE_BYTES, name), name)
+        made = here.projects.create(opened.project, {d: (f.name, f.text) for d, f in opened.files.items()})
+        for digest, drawing in opened.drawings.items():
+            here.drawings.keep(made.id, digest, drawing)
+        here.imports.restore(made.id, opened.imports)
     return project_state(made)

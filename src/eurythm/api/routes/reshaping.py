@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from eurythm.api.office import Here
 from eurythm.api.shapes import ProjectState
@@ -13,6 +13,7 @@ from eurythm.api.views import check_form, project_state
 from eurythm.brief.edits import Put
 from eurythm.brief.grouping import GroupZones, grouped
 from eurythm.brief.reshape import Reshape, alone, reshape
+from eurythm.model.field import Spoken
 from eurythm.model.ids import fresh_id
 from eurythm.model.reading import dump
 from eurythm.simulate import building_of
@@ -20,14 +21,14 @@ from eurythm.simulate import building_of
 router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
 
 
-class ReshapeIn(BaseModel):
+class ReshapeIn(Spoken):
     """How to reshape a volume or group zones, and the revision that was seen."""
 
     revision: int
     reshape: Annotated[Reshape | GroupZones, Field(discriminator="op")]
 
 
-class AloneIn(BaseModel):
+class AloneIn(Spoken):
     """Which zone to take out, and what its scheme is called."""
 
     revision: int

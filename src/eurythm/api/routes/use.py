@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel
 
 from eurythm.api.office import Here
+from eurythm.api.uploads import named, taken
 from eurythm.brief.calendar import YearDays, countries, holding, hourly, proposed_holidays, year_beginning_on, year_days
 from eurythm.brief.resolve import Shelf
 from eurythm.exchange.hours import hours_csv, hours_xlsx, read_hours
@@ -90,13 +91,11 @@ def post_schedule_year(project_id: str, schedule: Schedule, here: Here) -> Sched
 
 
 @router.post("/projects/{project_id}/schedules/table")
-async def post_hours(project_id: str, file: UploadFile, here: Here, fahrenheit: bool = False) -> list[HourColumnOut]:
+def post_hours(project_id: str, file: UploadFile, here: Here, fahrenheit: bool = False) -> list[HourColumnOut]:
     """Read a table of 8,760 values; nothing is taken over yet."""
     here.projects.state(project_id)
-    name = file.filename or "table"
-    body = await file.read(MOST_TABLE_BYTES + 1)
-    if len(body) > MOST_TABLE_BYTES:
-        raise EurythmError("too-large", f"“{name}” has more than {MOST_TABLE_BYTES / 1e6:.0f} MB.", name)
+    name = named(file, "table")
+    body = taken(file, MOST_TABLE_BYTES, name)
     return [HourColumnOut(head=c.head, values=list(c.values)) for c in read_hours(body, name, fahrenheit)]
 
 

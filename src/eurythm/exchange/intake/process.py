@@ -20,6 +20,8 @@ from eurythm.model.errors import EurythmError
 
 Progress = Callable[[float, str], None]
 POLL_S = 0.05
+MOST_READ_BYTES = 100_000_000
+"""What a reader may write: all of it is held as objects."""
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,10 @@ def _apart(
             raise EurythmError(str(error["code"]), str(error["message"]), str(error["path"]))
         if process.returncode != 0 or not target.is_file():
             raise EurythmError("import-broke", f"Reading “{name}” broke off; the file may be damaged, or too large to be read here.", name)
+        if target.stat().st_size > MOST_READ_BYTES:
+            raise EurythmError(
+                "too-large", f"What “{name}” holds comes to more than {MOST_READ_BYTES / 1e6:.0f} MB as an energy model.", name
+            )
         return target.read_bytes()
 
 

@@ -8,6 +8,7 @@ It tells how far it is as JSON lines on standard output; the last line is the er
 from __future__ import annotations
 
 import json
+import re
 import resource
 import sys
 from pathlib import Path
@@ -57,7 +58,12 @@ def main() -> None:
     except MemoryError:
         tell(error={"code": "too-large", "path": name, "message": f"“{name}” needs more memory than an import may take."})
         sys.exit(2)
-    Path(target).write_text(found.model_dump_json(), encoding="utf-8")
+    Path(target).write_text(_shown(found.model_dump_json()), encoding="utf-8")
+
+
+def _shown(text: str) -> str:
+    """JSON without escaped control characters, which files hold by mistake and no name of ours may; a pair of backslashes is none of them."""
+    return re.sub(r"(\\\\)|\\u00[01][0-9a-f]|[\x7f-\x9f]", lambda found: found[1] or " ", text)
 
 
 if __name__ == "__main__":
