@@ -5,7 +5,9 @@ from __future__ import annotations
 import ctypes
 import io
 import logging
+import signal
 import socket
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -53,6 +55,7 @@ def _two_arenas() -> None:
 def serve(door: Door, demo: bool) -> None:
     """Serve until stopped; this process gets ready while its workers do."""
     logging.basicConfig(level=logging.WARNING)
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # uvicorn hands the signal on once it has ended: leave in order
     _two_arenas()
     pool = Pool()
     load()

@@ -15,7 +15,6 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
-from scipy.stats import qmc
 
 from eurythm.daylight.compiled import land, leave
 from eurythm.geometry.building import Building, Face, Kind, Vec
@@ -276,6 +275,8 @@ def balanced(exchange: Series, areas: Series) -> Series:
 
 def _spread(count: int) -> Series:
     """Evenly spread numbers: place on a patch and direction, (count, 4)."""
+    from scipy.stats import qmc  # takes half a second to import
+
     spread: Series = qmc.Sobol(4, scramble=False).random(count)
     return spread
 

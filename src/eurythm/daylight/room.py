@@ -11,7 +11,6 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import qmc
 
 from eurythm.daylight.enclosure import DECIMALS, Enclosure, Placed, Reflectance, enclosure_of, hemisphere, spaces_of
 from eurythm.daylight.glass import Angles, Facade, Span, facade_of, span_of
@@ -260,6 +259,8 @@ def _straight(enclosure: Enclosure, through: tuple[int, Face, Facade], cells: In
 @lru_cache(maxsize=8)
 def _numbers(count: int) -> Series:
     """Evenly spread numbers: place on a façade and direction, (count, 4)."""
+    from scipy.stats import qmc  # takes half a second to import
+
     spread: Series = qmc.Sobol(4, scramble=True, seed=1).random(count)
     return spread
 

@@ -7,10 +7,7 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
-import ezdxf
-import ezdxf.recover
 import numpy as np
-from ezdxf import disassemble
 from pydantic import BaseModel
 from shapely import STRtree, make_valid
 from shapely.geometry import Point, Polygon
@@ -78,6 +75,9 @@ def read_dxf(path: Path, name: str, progress: Progress = lambda share, what: Non
 
 
 def _opened(path: Path, name: str) -> Any:
+    import ezdxf
+    import ezdxf.recover
+
     try:
         return ezdxf.readfile(str(path))
     except (OSError, ezdxf.DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, RecursionError):
@@ -94,6 +94,8 @@ def _opened(path: Path, name: str) -> Any:
 
 def _entities(document: Any) -> Iterable[tuple[str, Any]]:
     """Everything in model space with its layer, blocks taken apart; what a block has on layer 0 lies on the layer that it stands on."""
+    from ezdxf import DXFError, disassemble
+
     for entity in document.modelspace():
         own = str(entity.dxf.get("layer", "0"))[:200]
         if entity.dxftype() != "INSERT":
@@ -101,7 +103,7 @@ def _entities(document: Any) -> Iterable[tuple[str, Any]]:
             continue
         try:
             parts = list(disassemble.recursive_decompose([entity]))
-        except (ezdxf.DXFError, RecursionError):
+        except (DXFError, RecursionError):
             continue
         for part in parts:
             layer = str(part.dxf.get("layer", "0"))[:200]
@@ -116,6 +118,8 @@ def _place(entity: Any, kind: str) -> Any:
 
 def _points(entity: Any, kind: str) -> tuple[np.ndarray[Any, Any], bool]:
     """The corners of an entity, (n, 2), and whether it closes."""
+    from ezdxf import DXFError, disassemble
+
     nothing = np.zeros((0, 2))
     try:
         if kind == "LINE":
@@ -134,7 +138,7 @@ def _points(entity: Any, kind: str) -> tuple[np.ndarray[Any, Any], bool]:
             closed = bool(getattr(entity, "closed", False) or getattr(entity, "is_closed", False) or kind == "CIRCLE")
         else:
             return nothing, False
-    except (ezdxf.DXFError, ValueError, TypeError, AttributeError, ZeroDivisionError):
+    except (DXFError, ValueError, TypeError, AttributeError, ZeroDivisionError):
         return nothing, False
     if len(points) > 2 and np.allclose(points[0], points[-1], rtol=0, atol=1e-6 * max(1.0, float(np.ptp(points)))):
         return points[:-1], True

@@ -7,7 +7,6 @@ from typing import Literal, get_args
 from eurythm.brief.resolve import resolve
 from eurythm.climate.year import ClimateYear
 from eurythm.exchange.gbxml.write import write_gbxml
-from eurythm.exchange.ifc.write import write_ifc
 from eurythm.exchange.mesh.write import write_gltf
 from eurythm.exchange.tables import rooms_csv
 from eurythm.geometry.form import internal_areas
@@ -67,5 +66,7 @@ def export(place: Place, library: Library, scheme: Scheme, factors: Factors, cli
     if kind == "csv":
         return rooms_csv(building, scheme, inside, place.north_deg).encode()
     if kind == "ifc":
+        from eurythm.exchange.ifc.write import write_ifc
+
         return write_ifc(building, brief, inside).encode()
     return write_gbxml(brief, building, inside, "IP" if kind == "gbxml-ip" else "SI")

@@ -9,14 +9,15 @@ import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
-from typing import Any
-
-from openpyxl import Workbook, load_workbook
+from typing import TYPE_CHECKING, Any
 
 from eurythm.model.cells import plain, unguarded
 from eurythm.model.errors import EurythmError
 from eurythm.model.spelling import spelt
 from eurythm.model.units import IP_OF, to_ip
+
+if TYPE_CHECKING:
+    from openpyxl import Workbook
 
 MOST_ROWS, MOST_COLUMNS = 5000, 40
 MOST_UNPACKED, MOST_PARTS = 40_000_000, 1000
@@ -130,6 +131,8 @@ def to_csv(columns: Sequence[Column], rows: Iterable[dict[str, Any]], ip: bool =
 
 def to_xlsx(title: str, columns: Sequence[Column], rows: Iterable[dict[str, Any]], ip: bool = False) -> bytes:
     """Return the same as a workbook."""
+    from openpyxl import Workbook
+
     book = Workbook()
     sheet = book.worksheets[0]
     sheet.title = title
@@ -164,6 +167,8 @@ def sheets_of(body: bytes, name: str, columns: Sequence[Column]) -> tuple[list[s
 
 def _workbook(body: bytes, name: str) -> Workbook:
     """Open a workbook to be read, once it is known that its parts unpack to what can be held."""
+    from openpyxl import load_workbook
+
     with zipfile.ZipFile(io.BytesIO(body)) as packed:
         parts = packed.infolist()
     if len(parts) > MOST_PARTS or sum(part.file_size for part in parts) > MOST_UNPACKED:  # no more than it says is unpacked of a part

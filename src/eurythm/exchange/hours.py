@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from openpyxl import Workbook
 
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import HOURS
@@ -86,6 +85,8 @@ def hours_csv(columns: Mapping[str, Series]) -> str:
 
 def hours_xlsx(columns: Mapping[str, Series]) -> bytes:
     """Return the same as a workbook."""
+    from openpyxl import Workbook
+
     book = Workbook(write_only=True)
     sheet = book.create_sheet("Hours")
     for row in _rows(columns):

@@ -12,7 +12,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pythermalcomfort.models import adaptive_ashrae
 
 from eurythm.climate.year import MONTH_OF_HOUR, ClimateYear
 from eurythm.model.library import Library
@@ -51,6 +50,8 @@ class Given:
 def comfortable(operative_c: Series, running_mean_c: Series) -> NDArray[np.bool_]:
     """Say which hours lie within the adaptive band, (8760,)."""
     mean = np.clip(running_mean_c, *RUNNING_MEAN_C)
+    from pythermalcomfort.models import adaptive_ashrae  # takes most of a second to import
+
     told = adaptive_ashrae(tdb=operative_c, tr=operative_c, t_running_mean=mean, v=np.full(len(operative_c), AIR_M_S), limit_inputs=False)
     low, high = np.asarray(told.tmp_cmf_80_low, dtype=float), np.asarray(told.tmp_cmf_80_up, dtype=float)
     out: NDArray[np.bool_] = (operative_c >= low) & (operative_c <= high)

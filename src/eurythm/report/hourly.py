@@ -9,8 +9,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
 from eurythm.climate.air import saturation_pa
@@ -258,6 +256,9 @@ def csv_of(columns: Sequence[Column], start: int, hours: int) -> str:
 
 def parquet_of(columns: Sequence[Column], start: int, hours: int) -> bytes:
     """Return columns as Parquet, with units in the fields' metadata."""
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
     span = slice(start, start + hours)
     fields = [pa.field("time", pa.string()), *(pa.field(c.heading, pa.float64(), metadata={"unit": c.line.unit}) for c in columns)]
     data = [pa.array([hour_name(h) for h in range(start, start + hours)]), *(pa.array(c.values[span]) for c in columns)]

@@ -8,11 +8,7 @@ from __future__ import annotations
 import html
 import io
 from dataclasses import dataclass
-
-from openpyxl import Workbook
-from openpyxl.styles import Font
-from openpyxl.utils import get_column_letter
-from openpyxl.worksheet.worksheet import Worksheet
+from typing import TYPE_CHECKING
 
 from eurythm.assess.areas import NAMES, WAYS, OpaqueRow, WindowRow, areas_of
 from eurythm.assess.worth import EntryTold, Worth
@@ -22,6 +18,10 @@ from eurythm.geometry.building import Building
 from eurythm.model.cells import plain
 from eurythm.model.library import Construction
 from eurythm.model.units import to_ip
+
+if TYPE_CHECKING:
+    from openpyxl import Workbook
+    from openpyxl.worksheet.worksheet import Worksheet
 
 
 @dataclass(frozen=True)
@@ -65,6 +65,8 @@ def _unit(unit: str, ip: bool) -> str:
 
 def workbook(schedule: Schedule, ip: bool = False) -> bytes:
     """Return the schedule as XLSX: sheets Constructions, Layers, Areas, Windows, and Costs with all parts of the scheme; figures are numbers, not text."""
+    from openpyxl import Workbook
+
     book = Workbook()
     area, u = _unit("m²", ip), _unit("W/m²K", ip)
     sheet = _sheet(book, "Constructions", ["Reference", "Construction", "Element", f"U {u}", f"Thickness {_unit('mm', ip)}",
@@ -133,6 +135,9 @@ def _sheet(book: Workbook, name: str, head: list[str]) -> Worksheet:
 
 def _dress(sheet: Worksheet) -> None:
     """Bold heads that stay, columns as wide as what stands in them, two or three digits."""
+    from openpyxl.styles import Font
+    from openpyxl.utils import get_column_letter
+
     sheet.freeze_panes = "A2"
     for cell in sheet[1]:
         cell.font = Font(bold=True)
