@@ -11,6 +11,7 @@ import sys
 import tempfile
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 from eurythm.api.app import create_app
 from eurythm.assess.figures import FIGURES
@@ -22,12 +23,16 @@ from eurythm.model.project import Bundle, Project
 from eurythm.model.units import IP_OF
 
 
+def routes() -> dict[str, Any]:
+    """Return the OpenAPI description of all routes."""
+    with tempfile.TemporaryDirectory() as data:
+        return create_app(Path(data)).openapi()
+
+
 def write(folder: Path) -> None:
     """Write the files."""
-    with tempfile.TemporaryDirectory() as data:
-        routes = create_app(Path(data)).openapi()
     described = {
-        "openapi": routes,
+        "openapi": routes(),
         "units": {unit: asdict(ip) for unit, ip in IP_OF.items()},
         "fields": describe(Project, Bundle),
         "figures": [figure.as_dict() for figure in FIGURES],

@@ -47,7 +47,7 @@ class ProjectListed(BaseModel):
 
 
 class ProjectState(BaseModel):
-    """A project as it stands: `given` holds only what was given, `completed` everything."""
+    """A project as it stands: `given` holds only what was given, `completed` everything; `drawn` says of each scheme when it looks otherwise."""
 
     id: str
     revision: int
@@ -56,6 +56,7 @@ class ProjectState(BaseModel):
     given: dict[str, Any]
     completed: Project
     remarks: dict[str, list[RemarkOut]]
+    drawn: dict[str, str]
 
 
 class RevisionOut(BaseModel):

@@ -28,12 +28,14 @@ from eurythm.geometry.building import Building, Face
 from eurythm.geometry.given import room_sides
 from eurythm.geometry.openings import own_name, skin_north
 from eurythm.geometry.outline import scheme_outlines, turning_point
+from eurythm.memo import digest
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
+from eurythm.model.plant import Plant
 from eurythm.model.project import Project
 from eurythm.model.reading import dump
 from eurythm.model.renewables import Collector, Laid
-from eurythm.model.scheme import Scheme
+from eurythm.model.scheme import Scheme, Use
 from eurythm.plant.panels import Panel, carries, drawn_share
 from eurythm.simulate import building_of, lying, panels_of, run
 from eurythm.store.projects import State
@@ -53,7 +55,23 @@ def project_state(state: State) -> ProjectState:
         given=dump(state.project),
         completed=state.project,
         remarks=remarks,
+        drawn={s.id: drawn(state.project.place, s) for s in state.project.schemes},
     )
+
+
+NOT_DRAWN = {
+    "use": set(Use.model_fields) - {"profile", "zones"},
+    "plant": set(Plant.model_fields) - {"photovoltaics", "arrays", "collectors"},
+    "sun_pictures": True,
+    "light_pictures": True,
+}
+"""What of a scheme `geometry` never reads."""
+
+
+def drawn(place: Place, scheme: Scheme) -> str:
+    """Return a digest of what `geometry` reads of the documents: where it is the same, so is what is drawn."""
+    laid = place.model_dump_json(exclude_unset=True, exclude={"underlays", "calendar", "ground_by_month"})
+    return digest(laid, scheme.model_dump_json(exclude_unset=True, exclude=NOT_DRAWN))
 
 
 def check_form(before: Project, after: Project) -> None:

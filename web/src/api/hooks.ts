@@ -1,4 +1,11 @@
-import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  useIsFetching,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { useParams } from "react-router";
 import { tell, useView } from "../app/state";
@@ -21,9 +28,10 @@ export function useProjectId(): string {
   return useParams().project ?? "";
 }
 
-export function useProject() {
+export function useProject<T = ProjectState>(select?: (state: ProjectState) => T) {
   const project = useProjectId();
   return useQuery({
+    select,
     queryKey: ["project", project],
     queryFn: () => got(client.GET("/api/projects/{project_id}", { params: { path: { project_id: project } } })),
   });
@@ -40,14 +48,14 @@ export function useScheme(): { state: ProjectState; scheme: Scheme; given: Recor
   return { state: data, scheme, given, base: `schemes/${scheme.id}` };
 }
 
-/** A scheme's form as it is drawn; it hangs on the scheme and its place, on what of them was given too, and on nothing else. */
+/** A scheme's form as it is drawn; the server tells by `drawn` when it is another one. */
 export function useGeometry(scheme: string) {
   const project = useProjectId();
-  const { completed, given } = useProject().data ?? {};
-  const own = completed?.schemes.find((s) => s.id === scheme);
-  const givenOwn = ((given?.schemes ?? []) as { id: string }[]).find((s) => s.id === scheme);
+  const drawn = useProject((state) => state.drawn[scheme]).data;
   return useQuery({
-    queryKey: ["geometry", project, scheme, versionOf(own), versionOf(givenOwn), versionOf(completed?.place)],
+    queryKey: ["geometry", project, scheme, drawn],
+    staleTime: Number.POSITIVE_INFINITY,
+    enabled: drawn !== undefined,
     queryFn: () =>
       got(
         client.GET("/api/projects/{project_id}/schemes/{scheme_id}/geometry", {
@@ -61,8 +69,9 @@ export function useGeometry(scheme: string) {
 
 export function useOutcome(scheme: string) {
   const project = useProjectId();
-  const revision = useProject().data?.revision;
+  const revision = useProject((state) => state.revision).data;
   return useQuery({
+    staleTime: Number.POSITIVE_INFINITY,
     queryKey: ["outcome", project, scheme, revision],
     queryFn: () =>
       got(
@@ -91,18 +100,22 @@ export type ShelfProfile = Schemas["ShelfProfile"];
 
 export function useShelf() {
   const project = useProjectId();
-  const library = useProject().data?.completed.library;
+  const library = useProject((state) => state.completed.library).data;
   return useQuery({
+    staleTime: Number.POSITIVE_INFINITY,
     queryKey: ["shelf", project, versionOf(library)],
     queryFn: () => got(client.GET("/api/projects/{project_id}/shelf", { params: { path: { project_id: project } } })),
     placeholderData: keepPreviousData,
   });
 }
 
-export function useLevers(scheme: string) {
+/** What a study can vary; asked for where it is shown, or with `refetch` when a field is made a lever. */
+export function useLevers(scheme: string, shown = true) {
   const project = useProjectId();
-  const revision = useProject().data?.revision;
+  const revision = useProject((state) => state.revision).data;
   return useQuery({
+    enabled: shown,
+    staleTime: Number.POSITIVE_INFINITY,
     queryKey: ["levers", project, scheme, revision],
     queryFn: () =>
       got(
@@ -150,7 +163,7 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 export function useOthers(): void {
   const project = useProjectId();
   const queries = useQueryClient();
-  const here = useProject().data?.revision;
+  const here = useProject((state) => state.revision).data;
   const there = useQuery({
     queryKey: ["revision", project],
     queryFn: () =>
@@ -357,7 +370,10 @@ export function useReshape() {
 export function useRegister() {
   const project = useProjectId();
   const { scheme, state } = useScheme();
+  const working = useIsFetching({ queryKey: ["outcome", project] }) > 0; // the result comes first
   return useQuery({
+    enabled: !working,
+    staleTime: Number.POSITIVE_INFINITY,
     queryKey: ["register", project, scheme.id, state.revision],
     queryFn: () =>
       got(

@@ -1,8 +1,8 @@
 import { Menu, MenuItem, Select, Tooltip } from "@mui/material";
-import { useEffect, useId, useRef, useState } from "react";
+import { memo, useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { make } from "../api/edits";
-import { useEdit, useLevers, useProject, useScheme, useTry } from "../api/hooks";
+import { useEdit, useLevers, useProject, useTry } from "../api/hooks";
 import { tell, useKept, useKeptOf, useView } from "../app/state";
 import { said } from "../app/words";
 import { type FieldName, notes } from "./notes";
@@ -17,9 +17,8 @@ interface Common {
 }
 
 function useField({ path, note }: Common) {
-  const { data } = useProject();
-  const value = at(data?.completed, path);
-  const given = isGiven(data?.given, path);
+  const value = useProject((state) => at(state.completed, path) ?? null).data;
+  const given = useProject((state) => isGiven(state.given, path)).data ?? false;
   return { value, given, note: notes[note] };
 }
 
@@ -68,9 +67,9 @@ function Origin({
 
 /** Makes a field a lever of the study that is being put together. */
 export function Vary({ path }: { path: string }) {
-  const { scheme, state } = useScheme();
-  const key = `${state.id}/${scheme.id}`;
-  const levers = useLevers(scheme.id);
+  const { project, scheme } = useParams();
+  const key = `${project}/${scheme}`;
+  const levers = useLevers(scheme ?? "", false);
   const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
   const own = path.replace(/^schemes\/[^/]+\//, "");
   const draft = drafts[key] ?? { name: "", levers: [] };
@@ -83,8 +82,7 @@ export function Vary({ path }: { path: string }) {
       aria-pressed={on}
       title={on ? "No longer vary this" : "Make this a lever of the study"}
       onClick={async () => {
-        // a click that comes before the levers are known waits for them
-        const offers = levers.data ?? (await levers.refetch()).data;
+        const offers = (await levers.refetch()).data;
         const offer = offers?.find((o) => (kind === "turn" ? o.kind === "turn" : o.path === own));
         if (!offer) return tell("This cannot be varied.");
         const draft = useKept.getState().drafts[key] ?? { name: "", levers: [] };
@@ -99,7 +97,7 @@ export function Vary({ path }: { path: string }) {
 }
 
 /** A number with its unit, origin, usual range and vary handle. */
-export function NumberField({
+export const NumberField = memo(function NumberField({
   as,
   slider,
   vary,
@@ -263,7 +261,7 @@ export function NumberField({
       )}
     </>
   );
-}
+});
 
 /** A choice out of a list; an option without an id is what counts where nothing is given. */
 export function ChoiceField({
@@ -325,9 +323,8 @@ export function YesNoField(common: Common & { vary?: boolean }) {
 
 /** A name. */
 export function TextField({ path, label }: { path: string; label: string }) {
-  const { data } = useProject();
   const edit = useEdit();
-  const value = String(at(data?.completed, path) ?? "");
+  const value = useProject((state) => String(at(state.completed, path) ?? "")).data ?? "";
   const [text, setText] = useState(value);
   const id = useId();
   const now = useRef(value);

@@ -1,8 +1,9 @@
 import { Line } from "@react-three/drei";
 import type { ThreeEvent } from "@react-three/fiber";
-import { useMemo, useRef } from "react";
+import { memo, useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Face, Geometry, Scheme } from "../api/client";
+import { passed, useStable } from "../app/stable";
 import { pick, type Selection, selectAll, useKept, useView } from "../app/state";
 import { tone } from "../app/tokens";
 import { both, round, scale } from "../app/words";
@@ -27,7 +28,7 @@ const shade = (n: THREE.Vector3) =>
 /** A contact shows where only one of its two zones is drawn. */
 const parting = (f: Face, seen: (zone: string) => boolean) => seen(f.zone) !== seen(f.other ?? f.zone);
 
-function FacesMesh({
+const FacesMesh = memo(function FacesMesh({
   faces,
   painted,
   whole,
@@ -77,21 +78,21 @@ function FacesMesh({
   const panes = useMemo(() => quads(shown.flatMap((f) => f.windows)), [shown]);
   const frames = useMemo(() => segments(shown.flatMap((f) => f.windows)), [shown]);
   const moved = useRef({ x: 0, y: 0 });
+  const press = useStable((e: ThreeEvent<PointerEvent>) => {
+    moved.current = { x: e.clientX, y: e.clientY };
+  });
+  const click = useStable((e: ThreeEvent<MouseEvent>) => {
+    if (Math.hypot(e.clientX - moved.current.x, e.clientY - moved.current.y) > 4 || e.faceIndex == null) return;
+    e.stopPropagation();
+    onPick(table[e.faceIndex], e);
+  });
+  const over = useStable((e: ThreeEvent<PointerEvent>) => {
+    if (e.faceIndex != null) onHover(table[e.faceIndex], e);
+  });
+  const out = useStable(() => onHover(null));
   return (
     <>
-      <mesh
-        geometry={geometry}
-        onPointerDown={(e) => {
-          moved.current = { x: e.clientX, y: e.clientY };
-        }}
-        onClick={(e) => {
-          if (Math.hypot(e.clientX - moved.current.x, e.clientY - moved.current.y) > 4 || e.faceIndex == null) return;
-          e.stopPropagation();
-          onPick(table[e.faceIndex], e);
-        }}
-        onPointerMove={(e) => e.faceIndex != null && onHover(table[e.faceIndex], e)}
-        onPointerOut={() => onHover(null)}
-      >
+      <mesh geometry={geometry} onPointerDown={press} onClick={click} onPointerMove={over} onPointerOut={out}>
         <meshBasicMaterial
           vertexColors
           side={THREE.DoubleSide}
@@ -103,7 +104,7 @@ function FacesMesh({
       <lineSegments geometry={edges}>
         <lineBasicMaterial color={tone.ink} transparent opacity={0.75} />
       </lineSegments>
-      <mesh geometry={panes} raycast={() => null}>
+      <mesh geometry={panes} raycast={passed}>
         <meshBasicMaterial color="#8FBDBF" transparent opacity={0.72} side={THREE.DoubleSide} depthWrite={false} />
       </mesh>
       <lineSegments geometry={frames}>
@@ -111,9 +112,9 @@ function FacesMesh({
       </lineSegments>
     </>
   );
-}
+});
 
-function NeighbourBody({
+const NeighbourBody = memo(function NeighbourBody({
   body,
   ground,
   on,
@@ -122,18 +123,17 @@ function NeighbourBody({
   body: Neighbour;
   ground: number;
   on: boolean;
-  onPick: () => void;
+  onPick: (s: Selection) => void;
 }) {
   const loops = useMemo(() => bodyLoops(body.plan, ground, body.height), [body, ground]);
+  const picked = useStable(() => onPick({ kind: body.kind, id: body.id }));
   return (
-    <Sheets loops={loops} fill={on ? "#BFD3CF" : body.counts ? "#E4E0D7" : "#F1EEE6"} line="#A8A192" onPick={onPick} />
+    <Sheets loops={loops} fill={on ? "#BFD3CF" : body.counts ? "#E4E0D7" : "#F1EEE6"} line="#A8A192" onPick={picked} />
   );
-}
-
-const passed = () => null;
+});
 
 /** Flat sheets with their rims: neighbours, which can be picked; overhangs, fins and panels, which the pointer passes through. */
-function Sheets({
+const Sheets = memo(function Sheets({
   loops,
   fill,
   line,
@@ -145,16 +145,13 @@ function Sheets({
   onPick?: () => void;
 }) {
   const [sheet, lines] = useMemo(() => [quads(loops), segments(loops)], [loops]);
+  const click = useStable((e: ThreeEvent<MouseEvent>) => {
+    e.stopPropagation();
+    onPick?.();
+  });
   return (
     <>
-      <mesh
-        geometry={sheet}
-        raycast={onPick ? THREE.Mesh.prototype.raycast : passed}
-        onClick={(e) => {
-          e.stopPropagation();
-          onPick?.();
-        }}
-      >
+      <mesh geometry={sheet} raycast={onPick ? THREE.Mesh.prototype.raycast : passed} onClick={click}>
         <meshBasicMaterial
           color={fill}
           side={THREE.DoubleSide}
@@ -168,7 +165,7 @@ function Sheets({
       </lineSegments>
     </>
   );
-}
+});
 
 /** Each boundary's pattern on the faces that are drawn. */
 function Patterns({
@@ -185,13 +182,13 @@ function Patterns({
     [faces, seen, hidden],
   );
   return (
-    <lineSegments geometry={lines} raycast={() => null}>
+    <lineSegments geometry={lines} raycast={passed}>
       <lineBasicMaterial color={tone.ink} transparent opacity={0.75} />
     </lineSegments>
   );
 }
 
-function Surroundings({
+const Surroundings = memo(function Surroundings({
   bodies,
   trees,
   ground,
@@ -207,13 +204,7 @@ function Surroundings({
   return (
     <>
       {bodies.map((b) => (
-        <NeighbourBody
-          key={b.id}
-          body={b}
-          ground={ground}
-          on={chosen.includes(b.id)}
-          onPick={() => onPick({ kind: b.kind, id: b.id })}
-        />
+        <NeighbourBody key={b.id} body={b} ground={ground} on={chosen.includes(b.id)} onPick={onPick} />
       ))}
       {trees.map((t) => (
         <group key={t.id} position={[t.x, t.y, ground]}>
@@ -255,7 +246,7 @@ function Surroundings({
       ))}
     </>
   );
-}
+});
 
 /** What of the wanted kind a face belongs to. */
 function above(f: Face, kind: Selection["kind"]): Selection {
@@ -372,6 +363,22 @@ export function Model3D({
     return box;
   }, [geometry, selected]);
 
+  const pickFace = useStable((f: Face, e: ThreeEvent<MouseEvent>) =>
+    pick(kind && kind !== "face" && e.shiftKey ? above(f, kind) : { kind: "face", id: f.id }, e.shiftKey),
+  );
+  const hoverFace = useStable((f: Face | null, e?: ThreeEvent<PointerEvent>) =>
+    hover.current(
+      f && e
+        ? {
+            name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
+            x: e.nativeEvent.offsetX,
+            y: e.nativeEvent.offsetY,
+          }
+        : null,
+    ),
+  );
+  const missed = useStable(() => onSelect(null));
+
   /** Selects what lies in the frame: the faces that are seen, or zones or volumes, also behind, where such are selected already. */
   function selectIn(inside: (x: number, y: number, z: number) => boolean, project: Projector, through: boolean) {
     const drawn = (geometry?.faces ?? []).filter((f) => (f.boundary === "zone" ? parting(f, seen) : !hidden(f)));
@@ -393,7 +400,7 @@ export function Model3D({
       ground={ground}
       north={north}
       closer={closer}
-      onMissed={() => onSelect(null)}
+      onMissed={missed}
       over={
         <>
           {framing && <FrameOver projector={projector} onFrame={selectIn} />}
@@ -429,20 +436,8 @@ export function Model3D({
             selected={selected}
             hidden={hidden}
             seen={seen}
-            onPick={(f, e) =>
-              pick(kind && kind !== "face" && e.shiftKey ? above(f, kind) : { kind: "face", id: f.id }, e.shiftKey)
-            }
-            onHover={(f, e) =>
-              hover.current(
-                f && e
-                  ? {
-                      name: `${zones.get(f.zone)?.name ?? f.zone}: ${f.kind}${f.orientation ? ` ${f.orientation}` : ""}, ${f.boundary}`,
-                      x: e.nativeEvent.offsetX,
-                      y: e.nativeEvent.offsetY,
-                    }
-                  : null,
-              )
-            }
+            onPick={pickFace}
+            onHover={hoverFace}
           />
           {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
           {patterned && <Patterns faces={geometry.faces} seen={seen} hidden={hidden} />}

@@ -1,6 +1,7 @@
 import { MenuItem, Select } from "@mui/material";
 import { type ReactNode, useCallback, useMemo } from "react";
 import { useGeometry, useOutcome, useScheme } from "../api/hooks";
+import { useStable } from "../app/stable";
 import { type Colouring, useChosen, useKeptOf, useViewed } from "../app/state";
 import { said } from "../app/words";
 import { colourings, paint, tellsZones } from "./colours";
@@ -30,7 +31,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const { units, colours } = useKeptOf("units", "colours");
   const selected = useChosen();
   const kept = useGeometry(scheme.id);
-  const outcome = useOutcome(scheme.id).data;
+  const result = useOutcome(scheme.id).data;
   const shown = view.tried?.scheme === scheme.id && view.tried.on === state.revision ? view.tried : null;
   const tried = shown && !(shown.stays && !kept.isPlaceholderData) ? shown.geometry : null;
   const geometry = tried ?? kept.data;
@@ -45,6 +46,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   // one thing is told by colour at a time: what the sun brings stands before any other, and so does its scale
   const floors = view.floors?.scheme === scheme.id ? view.floors : null;
   const colouring = floors || (view.sun && !view.plan) ? "nothing" : view.colouring;
+  const outcome = colouring.startsWith("figure ") ? result : undefined; // else a new result changes nothing that is drawn
   const painted = useMemo(
     () => (geometry ? paint(colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
     [geometry, colouring, outcome, units, colours],
@@ -65,6 +67,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
       for (const f of geometry?.faces ?? []) if (!first.has(f.zone)) first.set(f.zone, painted.colour(f));
     return (zone: string) => first.get(zone) ?? null;
   }, [geometry, painted, view.colouring]);
+  const onSelect = useStable((selection: typeof view.selection) => view.set({ selection }));
   const shared = {
     seen,
     geometry,
@@ -75,7 +78,7 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     north,
     chosen: selected,
     level: view.level,
-    onSelect: (selection: typeof view.selection) => view.set({ selection }),
+    onSelect,
   };
   return (
     <div className="canvas">

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import * as THREE from "three";
+import { passed } from "../app/stable";
 import { tone } from "../app/tokens";
 import { triangulate } from "./mesh";
 
@@ -35,7 +36,7 @@ export function Shadows({
     return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
   }, [loops, ground, by]);
   return (
-    <mesh geometry={geometry} raycast={() => null}>
+    <mesh geometry={geometry} raycast={passed}>
       <meshBasicMaterial
         color={tone.ink}
         transparent

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Scheme } from "../api/client";
 import { useProjectId } from "../api/hooks";
+import { passed } from "../app/stable";
 import { type Drawing, type Laid, pictureAddress, toPlan, useDrawings, useLaid } from "./plan/Underlays";
 
 /** Just below the ground's shadows, just above its grid. */
@@ -63,7 +64,7 @@ function Picture({ laid, drawing, level }: { laid: Laid; drawing: Drawing; level
   }, [laid, drawing, level]);
   if (!texture) return null;
   return (
-    <mesh geometry={geometry} raycast={() => null} renderOrder={-1}>
+    <mesh geometry={geometry} raycast={passed} renderOrder={-1}>
       <meshBasicMaterial
         map={texture}
         transparent
@@ -89,7 +90,7 @@ function Lines({ laid, drawing, level }: { laid: Laid; drawing: Drawing; level: 
     return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
   }, [laid, drawing, level]);
   return (
-    <lineSegments geometry={geometry} raycast={() => null}>
+    <lineSegments geometry={geometry} raycast={passed}>
       <lineBasicMaterial color="#7D8488" />
     </lineSegments>
   );

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { client, got } from "../api/client";
 import { useProjectId, useScheme } from "../api/hooks";
+import { passed } from "../app/stable";
 import { tone } from "../app/tokens";
 
 /** The sun of a day: where it stands every ten minutes while it is up. */
@@ -101,18 +102,18 @@ export function SunPath3D({
         dashed={dashed}
         dashSize={reach / 40}
         gapSize={reach / 60}
-        raycast={() => null}
+        raycast={passed}
       />
     ));
   return (
     <>
-      <Line points={rim} color="#C4BCAB" lineWidth={1} raycast={() => null} />
+      <Line points={rim} color="#C4BCAB" lineWidth={1} raycast={passed} />
       {way(summer, tone.brass, 1, true)}
       {way(equinox, tone.brass, 1, true)}
       {way(winter, tone.brass, 1, true)}
       {way(today, tone.brass, 2)}
       {now && (
-        <mesh position={at(now)} raycast={() => null}>
+        <mesh position={at(now)} raycast={passed}>
           <sphereGeometry args={[reach / 36, 20, 14]} />
           <meshBasicMaterial color="#E8C04A" />
         </mesh>

@@ -2,6 +2,7 @@ import { OrbitControls, OrthographicCamera } from "@react-three/drei";
 import { Canvas, invalidate, useThree } from "@react-three/fiber";
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
+import { useStable } from "../app/stable";
 import { tone } from "../app/tokens";
 import { Compass } from "./Compass";
 
@@ -153,6 +154,21 @@ export function View3D({
   const middle = useMemo(() => frame.getCenter(new THREE.Vector3()), [frame]);
   const reach = frame.getSize(new THREE.Vector3()).length();
 
+  const turnAbout = useStable((e: { stopPropagation: () => void; point: THREE.Vector3 }) => {
+    e.stopPropagation();
+    controls.current?.target.copy(e.point);
+    controls.current?.update();
+  });
+  const take = useStable((c: Orbit | null) => {
+    controls.current = c;
+  });
+  const begin = useStable(() => {
+    moved.current = true;
+  });
+  const turned = useStable(() => {
+    const c = controls.current;
+    if (c) setHeading(bearing(c.target.x - c.object.position.x, c.target.y - c.object.position.y));
+  });
   function zoom(by: number) {
     moved.current = true;
     const camera = controls.current?.object as THREE.OrthographicCamera | undefined;
@@ -210,18 +226,11 @@ export function View3D({
           zoom={9 * (72 / (reach + 14))}
         />
         <OrbitControls
-          ref={(c) => {
-            controls.current = c;
-          }}
+          ref={take}
           target={middle}
           enableDamping={false}
-          onStart={() => {
-            moved.current = true;
-          }}
-          onChange={() => {
-            const c = controls.current;
-            if (c) setHeading(bearing(c.target.x - c.object.position.x, c.target.y - c.object.position.y));
-          }}
+          onStart={begin}
+          onChange={turned}
           maxPolarAngle={Math.PI / 2 - 0.02}
           makeDefault
         />
@@ -229,15 +238,7 @@ export function View3D({
         <Fit frame={frame} name={name} moved={moved} />
         <Cutting cut={cut} frame={frame} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
-        <group
-          onDoubleClick={(e) => {
-            e.stopPropagation();
-            controls.current?.target.copy(e.point);
-            controls.current?.update();
-          }}
-        >
-          {children}
-        </group>
+        <group onDoubleClick={turnAbout}>{children}</group>
       </Canvas>
       <Compass drawing={-heading} north={north} />
       {over}

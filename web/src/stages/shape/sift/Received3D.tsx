@@ -2,6 +2,7 @@ import type { ThreeEvent } from "@react-three/fiber";
 import { useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Geometry } from "../../../api/client";
+import { passed } from "../../../app/stable";
 import { tone } from "../../../app/tokens";
 import { boundaryColours } from "../../../scene/colours";
 import { HoverName, useHoverName } from "../../../scene/HoverName";
@@ -97,7 +98,7 @@ export function Received3D({
         </lineSegments>
       )}
       {hole.length > 0 && (
-        <mesh geometry={sheets(hole)} renderOrder={4} raycast={() => null}>
+        <mesh geometry={sheets(hole)} renderOrder={4} raycast={passed}>
           <meshBasicMaterial color={tone.fault} transparent opacity={0.45} side={THREE.DoubleSide} depthTest={false} />
         </mesh>
       )}
@@ -195,7 +196,7 @@ function Things({
           polygonOffsetUnits={glass ? -1600 : 1}
         />
       </mesh>
-      <lineSegments geometry={edges} raycast={() => null}>
+      <lineSegments geometry={edges} raycast={passed}>
         <lineBasicMaterial color={tone.ink} transparent opacity={faint ? 0.18 : 0.55} />
       </lineSegments>
     </>
@@ -227,14 +228,14 @@ function Calculated({ geometry, over }: { geometry: Geometry; over: boolean }) {
   return (
     <>
       {!over && (
-        <mesh geometry={mesh} raycast={() => null}>
+        <mesh geometry={mesh} raycast={passed}>
           <meshBasicMaterial vertexColors side={THREE.DoubleSide} polygonOffset polygonOffsetFactor={1} />
         </mesh>
       )}
-      <lineSegments geometry={lines} raycast={() => null}>
+      <lineSegments geometry={lines} raycast={passed}>
         <lineBasicMaterial color={tone.tide} transparent opacity={0.9} />
       </lineSegments>
-      <lineSegments geometry={panes} raycast={() => null}>
+      <lineSegments geometry={panes} raycast={passed}>
         <lineBasicMaterial color={tone.brass} />
       </lineSegments>
     </>
