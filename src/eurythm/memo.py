@@ -7,12 +7,15 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, fields, is_dataclass
 from functools import cached_property
-from threading import Lock
+from itertools import count
+from threading import Lock, RLock
 from typing import Any, ClassVar, Generic, TypeVar
+from weakref import WeakSet, finalize
 
 import numpy as np
 from numpy.typing import NDArray
 
+K = TypeVar("K")
 T = TypeVar("T")
 KEEP = {
     "form": 24,
@@ -39,21 +42,126 @@ KEEP = {
     "cuts": 24,
 }
 """How many results of each step are kept."""
-LARGE = frozenset(
-    {"light", "daylight", "floors", "arrays", "panel_light", "generation", "delivered", "demand", "course", "design", "parts"}
-)
-"""Steps whose results hold hourly series."""
 MOST_BYTES = 300_000_000
-"""How much the results of one such step may take before the oldest go; the last two always stay."""
+"""How much the results of one step may take before the oldest go."""
+BESIDES = 500
+"""Bytes that a kept result takes besides its arrays, more or less."""
+
+
+class Budget:
+    """How many bytes all that is remembered in this process may take together, steps of the pipeline and what they work with.
+
+    Once it is spent, what was used longest ago goes, wherever it is kept; a result that is larger than all of it is not kept at all.
+    """
+
+    def __init__(self, most_bytes: int) -> None:
+        self.most_bytes = most_bytes
+        self.lock = RLock()
+        self.spent = 0
+        self._shelves: WeakSet[Shelf[Any, Any]] = WeakSet()
+        self._ticks = count()
+
+    def add(self, shelf: Shelf[Any, Any]) -> None:
+        """Have a shelf count here."""
+        with self.lock:
+            self._shelves.add(shelf)
+
+    def forget(self, held: list[int]) -> None:
+        """Take what a shelf held, which is gone, out of the sum."""
+        with self.lock:
+            self.spent -= held[0]
+
+    def tick(self) -> int:
+        """Return a number that is higher each time."""
+        return next(self._ticks)
+
+    def settle(self) -> None:
+        """Let go of what was used longest ago until the rest fits."""
+        with self.lock:
+            while self.spent > self.most_bytes:
+                filled = [shelf for shelf in self._shelves if shelf.oldest is not None]
+                if not filled:
+                    return
+                min(filled, key=lambda shelf: shelf.oldest or 0).drop()
+
+
+BUDGET = Budget(700_000_000)
+"""Of this process; a worker has less (`study.pool`)."""
+
+
+class Shelf(Generic[K, T]):
+    """Results of one kind by key, as many as fit into some bytes of their own and into the process's budget, and no more than a number."""
+
+    def __init__(self, most_bytes: int, most: int | None = None, budget: Budget | None = None) -> None:
+        self.most_bytes, self._most = most_bytes, most
+        self._room = most_bytes
+        self._kept: OrderedDict[K, tuple[T, int, int]] = OrderedDict()
+        self._held = [0]  # a list, so that it is still there when the shelf is gone
+        self._budget = budget or BUDGET
+        self._budget.add(self)
+        finalize(self, self._budget.forget, self._held)
+
+    @property
+    def oldest(self) -> int | None:
+        """When the one was used that was not used for longest; None where nothing is kept."""
+        return next(iter(self._kept.values()))[2] if self._kept else None
+
+    def drop(self) -> None:
+        """Let go of the one that was not used for longest."""
+        with self._budget.lock:
+            _, (_, size, _) = self._kept.popitem(last=False)
+            self._held[0] -= size
+            self._budget.spent -= size
+
+    def make_room(self, needed: int) -> None:
+        """Let results that one question needs together stand beside each other, as far as the budget goes, until the next question."""
+        self._room = max(self.most_bytes, needed)
+
+    def find(self, key: K) -> T | None:
+        """Return what is kept under a key."""
+        with self._budget.lock:
+            known = self._kept.get(key)
+            if known is None:
+                return None
+            made, size, _ = known
+            self._kept[key] = made, size, self._budget.tick()
+            self._kept.move_to_end(key)
+            return made
+
+    def keep(self, key: K, made: T) -> T:
+        """Keep a result; the oldest go."""
+        size = array_bytes(made) + BESIDES
+        with self._budget.lock:
+            if key not in self._kept and size <= self._budget.most_bytes:
+                self._kept[key] = made, size, self._budget.tick()
+                self._held[0] += size
+                self._budget.spent += size
+            while len(self._kept) > 2 and (self._held[0] > self._room or (self._most is not None and len(self._kept) > self._most)):
+                self.drop()
+            self._budget.settle()
+        return made
+
+    def get(self, key: K, make: Callable[[], T]) -> T:
+        """Return what is kept under a key, or make and keep it."""
+        found = self.find(key)
+        return self.keep(key, make()) if found is None else found
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._budget.lock:
+            while self._kept:
+                self.drop()
+
+
+class Kept(Shelf[bytes, T]):
+    """Results of one kind by the digest of what they depend on."""
 
 
 class Memo:
     """Remembers the last results of each step by the digest of its inputs."""
 
-    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
-        self._kept: dict[str, OrderedDict[str, Any]] = {step: OrderedDict() for step in KEEP}
-        self._bytes: dict[str, dict[str, int]] = {step: {} for step in KEEP}
-        self._most = most_bytes
+    def __init__(self, budget: Budget | None = None) -> None:
+        self._shelves: dict[str, Shelf[str, Any]] = {step: Shelf(MOST_BYTES, most, budget) for step, most in KEEP.items()}
         self._lock = Lock()
         self._making: dict[tuple[str, str], Lock] = {}
 
@@ -68,7 +176,7 @@ class Memo:
             found = self.find(step, key)
             if found is None:
                 try:
-                    found = self._keep(step, key, make())
+                    found = self._shelves[step].keep(key, make())
                 finally:
                     with self._lock:
                         self._making.pop((step, key), None)
@@ -76,71 +184,7 @@ class Memo:
 
     def find(self, step: str, key: str) -> Any:
         """Return the remembered result, None where there is none."""
-        kept = self._kept[step]
-        with self._lock:
-            if key not in kept:
-                return None
-            kept.move_to_end(key)
-            return kept[key]
-
-    def _keep(self, step: str, key: str, made: T) -> T:
-        """Remember a result; the oldest go."""
-        kept = self._kept[step]
-        with self._lock:
-            sizes = self._bytes[step]
-            kept[key], sizes[key] = made, array_bytes(made) if step in LARGE else 0
-            while len(kept) > KEEP[step] or (len(kept) > 2 and sum(sizes.values()) > self._most):
-                oldest, _ = kept.popitem(last=False)
-                del sizes[oldest]
-        return made
-
-
-BESIDES = 500
-"""Bytes that a kept result takes besides its arrays, more or less."""
-
-
-class Kept(Generic[T]):
-    """The last results of one step by the digest of what they depend on, as many as fit into some bytes; at least two."""
-
-    def __init__(self, most_bytes: int) -> None:
-        self.most_bytes = self._room = most_bytes
-        self._kept: OrderedDict[bytes, tuple[T, int]] = OrderedDict()
-        self._bytes = 0
-        self._lock = Lock()
-
-    def make_room(self, needed: int) -> None:
-        """Let results that one question needs together stand beside each other, however large they are, until the next question."""
-        self._room = max(self.most_bytes, needed)
-
-    def find(self, key: bytes) -> T | None:
-        """Return what is kept under a key."""
-        with self._lock:
-            if key not in self._kept:
-                return None
-            self._kept.move_to_end(key)
-            return self._kept[key][0]
-
-    def keep(self, key: bytes, made: T) -> T:
-        """Keep a result; the oldest go."""
-        size = array_bytes(made) + BESIDES
-        with self._lock:
-            if key not in self._kept:
-                self._kept[key] = made, size
-                self._bytes += size
-            while self._bytes > self._room and len(self._kept) > 2:
-                self._bytes -= self._kept.popitem(last=False)[1][1]
-        return made
-
-    def get(self, key: bytes, make: Callable[[], T]) -> T:
-        """Return what is kept under a key, or make and keep it."""
-        found = self.find(key)
-        return self.keep(key, make()) if found is None else found
-
-    def clear(self) -> None:
-        """Forget everything."""
-        with self._lock:
-            self._kept.clear()
-            self._bytes = 0
+        return self._shelves[step].find(key)
 
 
 def array_bytes(thing: Any) -> int:

@@ -13,7 +13,7 @@ import pytest
 from eurythm import simulate as pipeline
 from eurythm import steps
 from eurythm.exchange.demo import demo_project
-from eurythm.memo import Memo
+from eurythm.memo import Budget, Memo
 from eurythm.model.project import Factors, Project
 from eurythm.model.reading import dump, read_document
 from eurythm.sun import caster
@@ -111,7 +111,7 @@ def test_memory_is_bounded() -> None:
 
 
 def test_large_results_are_bounded_by_what_they_take() -> None:
-    memo = Memo(most_bytes=10_000)
+    memo = Memo(Budget(14_000))
     for k in range(8):
         memo.get("light", str(k), lambda: {"zone": (np.zeros(500), [np.zeros(250)])})  # 6,000 bytes
     assert [memo.get("light", str(k), lambda: "gone") == "gone" for k in (7, 6, 5)] == [False, False, True]

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import http.client
 import json
 import os
+import random
 import signal
+import threading
 import time
+import urllib.error
 import urllib.request
 from pathlib import Path
 
 import pytest
 
+from eurythm.exchange.samples.ifc import write_court
 from eurythm.study.pool import AHEAD, CHUNK
 from tests.conftest import volume
 from tests.e2e.conftest import Server
@@ -67,11 +72,19 @@ def until(true, seconds: float = 120.0) -> None:
         time.sleep(0.1)
 
 
+def below(pid: int) -> list[int]:
+    """Process ids of all that a process started, and what these did; the last ones are workers."""
+    try:
+        own = [int(p) for p in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    except OSError:
+        return []
+    return own + [p for child in own for p in below(child)]
+
+
 def workers_of(server: Server) -> list[int]:
     """Process ids of what the server started."""
     assert server.process is not None
-    pid = server.process.pid
-    return [int(p) for p in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    return below(server.process.pid)
 
 
 def alive(pid: int) -> bool:
@@ -120,3 +133,150 @@ def test_a_killed_worker_does_not_break_the_study(server: Server) -> None:
     until(lambda: call(server, path)[0]["status"] == "done", 300.0)
     study = call(server, path)[0]
     assert (study["done"], study["failed"]) == (study["total"], 0)
+
+
+ROUNDS = int(os.environ.get("KILLS", "4"))
+"""How often server and workers are killed in one test; twenty by hand."""
+
+
+@pytest.mark.timeout(1500)
+def test_nothing_acknowledged_is_lost_however_often_something_dies(server: Server) -> None:
+    """kill -9 of the server, or of a worker, at random moments while a study runs, edits come in and a file is read.
+
+    Every edit that was answered stands, no committed case changes or is run again, the study ends whole, and nothing outlives a killed server.
+    """
+    chance = random.Random(7)
+    project = call(server, "projects", {"name": "Killed"})
+    path = f"projects/{project['id']}"
+    first = [
+        {"op": "set", "path": "place/climate", "value": {"kind": "stand-in", "id": "merrowhaven"}},
+        {"op": "put", "path": "schemes/scheme-1/volumes", "item": volume(zoning="perimeter_core", storeys=2)},
+    ]
+    state = call(server, f"{path}/edits", {"revision": 1, "edit": {"op": "together", "edits": first}})
+    ratios = [round(0.1 + 0.05 * k, 2) for k in range(10)]
+    levers = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "steps": ratios} for side in ("south", "west")]
+    levers.append({"kind": "overhang", "steps": [0, 0.6, 1.2, 1.8]})
+    study = call(server, f"{path}/studies", {"revision": state["revision"], "study": {"levers": levers}})["id"]
+    where = f"{path}/studies/{study}"
+    answered = Answered(state["revision"])
+    committed: dict[int, tuple[dict, int]] = {}
+    for round_ in range(ROUNDS):
+        stop = threading.Event()
+        editing = threading.Thread(target=answered.go_on, args=(server, path, stop))
+        editing.start()
+        time.sleep(chance.uniform(0.5, 2.5))
+        assert server.process is not None
+        workers = [p for p in workers_of(server) if alive(p)]
+        if round_ % 2:
+            os.kill(chance.choice(workers[-2:]), signal.SIGKILL)
+            time.sleep(0.2)
+            stop.set()
+            editing.join()
+        else:
+            os.kill(server.process.pid, signal.SIGKILL)  # the server alone: its workers have to notice
+            server.process.wait()
+            stop.set()
+            editing.join()
+            until(lambda workers=workers: not any(alive(p) for p in workers), 20.0)
+            server.start()
+        now = call(server, path)
+        answered.check(now)
+        cases = call(server, f"{where}/cases")["cases"]
+        for number, (figures, attempts) in committed.items():
+            assert (cases[number]["status"], cases[number]["figures"], cases[number]["attempts"]) == ("done", figures, attempts)
+        committed = {c["number"]: (c["figures"], c["attempts"]) for c in cases if c["status"] == "done"}
+    until(lambda: call(server, where)["status"] == "done", 300.0)
+    cases = call(server, f"{where}/cases")["cases"]
+    assert [c["status"] for c in cases] == ["done"] * len(cases)
+    assert all(cases[n]["figures"] == figures for n, (figures, _) in committed.items())
+    assert answered.count > ROUNDS  # edits did come in between
+    workers = workers_of(server)
+    server.stop()
+    until(lambda: not any(alive(p) for p in workers), 20.0)
+
+
+class Answered:
+    """Edits of one project, each kept in mind once the server has answered it."""
+
+    def __init__(self, revision: int) -> None:
+        self.revision, self.name, self.count = revision, "Killed", 0
+        self.sent = "Killed"
+
+    def go_on(self, server: Server, path: str, stop: threading.Event) -> None:
+        """Send one edit after another until told to stop or nobody answers."""
+        while not stop.is_set():
+            self.sent = f"Name {self.count} {self.revision}"
+            try:
+                made = call(server, f"{path}/edits", {"revision": self.revision, "edit": {"op": "set", "path": "name", "value": self.sent}})
+            except (OSError, http.client.HTTPException):
+                return
+            self.revision, self.name, self.count = made["revision"], self.sent, self.count + 1
+            time.sleep(0.02)
+
+    def check(self, state: dict) -> None:
+        """What was answered stands, or the one edit whose answer the killed server did not get out any more."""
+        stands = state["given"]["name"]
+        assert (stands, state["revision"]) in ((self.name, self.revision), (self.sent, self.revision + 1))
+        self.revision, self.name = state["revision"], stands
+
+
+def test_a_file_whose_reading_was_killed_is_read_again(server: Server, tmp_path: Path) -> None:
+    """Server killed while it reads a file: after the start it is read again, and there is one import with what it holds."""
+    project = call(server, "projects", {"name": "Read"})
+    path = f"projects/{project['id']}/imports"
+    write_court(tmp_path / "court.ifc")
+    body, mark = (tmp_path / "court.ifc").read_bytes(), "----mark"
+    head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="court.ifc"\r\n\r\n'.encode()
+    request = urllib.request.Request(
+        f"{server.url}/api/{path}", head + body + f"\r\n--{mark}--\r\n".encode(), {"Content-Type": f"multipart/form-data; boundary={mark}"}
+    )
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        made = json.loads(answer.read())["id"]
+    time.sleep(0.4)
+    readers = workers_of(server)
+    assert server.process is not None
+    os.kill(server.process.pid, signal.SIGKILL)
+    server.process.wait()
+    until(lambda: not any(alive(p) for p in readers), 20.0)
+    server.start()
+    until(lambda: call(server, f"{path}/{made}")["status"] == "read", 120.0)
+    assert len(call(server, path)) == 1
+
+
+def test_a_cancelled_study_stops_and_a_deleted_one_holds_nobody_up(server: Server) -> None:
+    """Two long studies and a short one side by side: the short one ends first, cancelling and deleting answer at once."""
+    project = call(server, "projects", {"name": "Queue"})
+    path = f"projects/{project['id']}"
+    edits = [
+        {"op": "set", "path": "place/climate", "value": {"kind": "stand-in", "id": "merrowhaven"}},
+        {"op": "put", "path": "schemes/scheme-1/volumes", "item": volume(zoning="perimeter_core", storeys=2)},
+    ]
+    state = call(server, f"{path}/edits", {"revision": 1, "edit": {"op": "together", "edits": edits}})
+    many = [round(0.1 + 0.01 * k, 2) for k in range(60)]
+
+    def asked(steps: list[float]) -> str:
+        levers = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "steps": steps} for side in ("south", "west")]
+        return call(server, f"{path}/studies", {"revision": state["revision"], "study": {"levers": levers}})["id"]
+
+    long, other = asked(many), asked(many)
+    short = asked(many[:4])
+    until(lambda: call(server, f"{path}/studies/{short}")["status"] == "done", 120.0)
+    told = {s["id"]: s for s in call(server, f"{path}/studies")}
+    assert told[long]["status"] == "running"
+    assert told[long]["done"] < 0.5 * told[long]["total"]
+    started = time.monotonic()
+    assert call(server, f"{path}/studies/{long}/cancel", {})["status"] == "cancelled"
+    delete = urllib.request.Request(f"{server.url}/api/{path}/studies/{other}", method="DELETE")
+    urllib.request.urlopen(delete, timeout=30).close()
+    assert time.monotonic() - started < 2.0
+    time.sleep(3.0)
+    done = call(server, f"{path}/studies/{long}")["done"]
+    time.sleep(2.0)
+    assert call(server, f"{path}/studies/{long}")["done"] == done
+    call(server, f"{path}/studies/{long}/go-on", {})
+    until(lambda: call(server, f"{path}/studies/{long}")["done"] > done, 60.0)
+    again = asked(many)
+    urllib.request.urlopen(urllib.request.Request(f"{server.url}/api/{path}", method="DELETE"), timeout=30).close()
+    assert call(server, "projects") == []
+    with pytest.raises(urllib.error.HTTPError):
+        call(server, f"{path}/studies/{again}")

@@ -12,8 +12,8 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
-def demo(page: Page, server: Server) -> Eurythm:
-    return Eurythm(page, server, plain_demo(server)).open("plant")
+def demo(page: Page, shared: Server) -> Eurythm:
+    return Eurythm(page, shared, plain_demo(shared)).open("plant")
 
 
 def test_a_system_is_chosen_and_where_its_energy_goes_is_seen(demo: Eurythm) -> None:

@@ -18,8 +18,8 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
-def demo(page: Page, server: Server) -> Eurythm:
-    return Eurythm(page, server, plain_demo(server))
+def demo(page: Page, shared: Server) -> Eurythm:
+    return Eurythm(page, shared, plain_demo(shared))
 
 
 def kept(demo: Eurythm, profile: str) -> dict:

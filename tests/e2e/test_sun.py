@@ -13,8 +13,8 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
-def demo(page: Page, server: Server) -> Eurythm:
-    return Eurythm(page, server, new_demo(server)).open("plant")
+def demo(page: Page, shared: Server) -> Eurythm:
+    return Eurythm(page, shared, new_demo(shared)).open("plant")
 
 
 def added(demo: Eurythm, name: str) -> None:
@@ -54,8 +54,8 @@ def test_an_array_on_a_roof_and_one_on_an_overhang_share_two_inverters(demo: Eur
     bench.get_by_role("button", name="Back to the model").click()
 
 
-def test_an_overhang_of_the_chosen_wall_carries_an_array(page: Page, server: Server) -> None:
-    demo = Eurythm(page, server, new_demo(server), "terraces").open("plant")
+def test_an_overhang_of_the_chosen_wall_carries_an_array(page: Page, shared: Server) -> None:
+    demo = Eurythm(page, shared, new_demo(shared), "terraces").open("plant")
     demo.ready()
     wall = next(f for f in demo.geometry()["faces"] if f["edge"] == "hall/s1/e1" and f["boundary"] == "outdoors")
     corners = wall["loops"][0]

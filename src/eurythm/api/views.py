@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -59,7 +60,7 @@ def project_state(state: State) -> ProjectState:
     )
 
 
-NOT_DRAWN = {
+NOT_DRAWN: Mapping[str, Any] = {
     "use": set(Use.model_fields) - {"profile", "zones"},
     "plant": set(Plant.model_fields) - {"photovoltaics", "arrays", "collectors"},
     "sun_pictures": True,

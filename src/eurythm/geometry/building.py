@@ -174,6 +174,11 @@ class Building:
     footprint_m2: float = 0.0
     inner: tuple[Face, ...] = ()
 
+    @property
+    def nbytes(self) -> int:
+        """What it takes in memory, more or less: a face with its loops and windows some kilobytes."""
+        return 5000 * (len(self.faces) + len(self.inner)) + 1000 * (len(self.zones) + len(self.shades))
+
     def with_openings(self, faces: tuple[Face, ...], shades: tuple[Shade, ...]) -> Building:
         """Return the same form with windows and shades on its faces, beside the shades that stand by themselves."""
         return replace(self, faces=faces, shades=(*self.shades, *shades))

@@ -14,6 +14,7 @@ from functools import partial
 from multiprocessing.context import BaseContext
 from typing import Any, TypeVar
 
+from eurythm.memo import BUDGET
 from eurythm.study.nursery import start
 from eurythm.study.runner import CaseResult, Job, Starting, load, run_lot, untold
 from eurythm.study.watching import end_with_parent
@@ -29,6 +30,8 @@ MOST_FALLS = 2
 """So often a lot may bring its worker down before it is halved, and a case before it fails."""
 AHEAD = 2
 """Lots of a study at each worker, so that none idles while results are committed."""
+REMEMBERED = 150_000_000
+"""Bytes that a worker remembers of what cases have in common: some forms with their light."""
 NICE = 5
 """Workers give way to the server, which somebody waits for."""
 
@@ -45,6 +48,7 @@ def _begin() -> None:
     if hasattr(os, "nice"):
         os.nice(NICE)
     load()
+    BUDGET.most_bytes = REMEMBERED
 
 
 def _ready() -> int:
