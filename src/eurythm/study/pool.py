@@ -30,9 +30,9 @@ MOST_FALLS = 2
 """So often a lot may bring its worker down before it is halved, and a case before it fails."""
 AHEAD = 2
 """Lots of a study at each worker, so that none idles while results are committed."""
-REMEMBERED = 150_000_000
-"""Bytes that a worker remembers of what cases have in common: some forms with their light."""
-NICE = 5
+REMEMBERED = 500_000_000
+"""Bytes that a worker remembers: a case with daylight and design days comes to 250 MB, less and its neighbours share nothing."""
+NICE = 2
 """Workers give way to the server, which somebody waits for."""
 
 

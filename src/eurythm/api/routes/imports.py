@@ -356,7 +356,7 @@ def post_requirements(project_id: str, import_id: str, here: Here, file: UploadF
         specification = None
         if file is not None:
             name = named(file, "asked.ids")
-            specification = Path(folder) / "asked.ids"
+            specification = Path(folder) / (name.strip(".") or "asked.ids")
             specification.write_bytes(taken(file, MOST_IDS_BYTES, name))
         return check_apart(here.imports.path(import_id), state.file, specification)
 
