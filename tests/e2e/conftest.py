@@ -20,16 +20,18 @@ expect.set_options(timeout=60_000)  # a slow machine estimates a study for half 
 class Server:
     """The application as `eurythm serve` or `eurythm demo` starts it."""
 
-    def __init__(self, data: Path, command: str = "serve") -> None:
-        self.data, self.command = data, command
+    def __init__(self, data: Path, command: str = "serve", *more: str) -> None:
+        self.data, self.command, self.more = data, command, more
+        self.said: list[str] = []
         self.process: subprocess.Popen[str] | None = None
         self.url = ""
 
     def start(self) -> Server:
-        arguments = [sys.executable, "-m", "eurythm.cli.main", self.command, "--port", "0", "--data", str(self.data)]
+        arguments = [sys.executable, "-m", "eurythm.cli.main", self.command, "--port", "0", "--data", str(self.data), *self.more]
         self.process = subprocess.Popen(arguments, stdout=subprocess.PIPE, text=True, start_new_session=True)
         assert self.process.stdout is not None
         for line in self.process.stdout:
+            self.said.append(line.strip())
             if line.startswith("Eurythm is ready at "):
                 self.url = line.split()[-1]
                 return self

@@ -72,7 +72,8 @@ NOT_DRAWN: Mapping[str, Any] = {
 def drawn(place: Place, scheme: Scheme) -> str:
     """Return a digest of what `geometry` reads of the documents: where it is the same, so is what is drawn."""
     laid = place.model_dump_json(exclude_unset=True, exclude={"underlays", "calendar", "ground_by_month"})
-    return digest(laid, scheme.model_dump_json(exclude_unset=True, exclude=NOT_DRAWN))
+    given = scheme.model_dump(exclude_unset=True, exclude=NOT_DRAWN)
+    return digest(laid, repr({name: value for name, value in given.items() if value != {}}))  # nothing drawn of it may be left
 
 
 def check_form(before: Project, after: Project) -> None:
