@@ -85,7 +85,7 @@ class Budget:
                 min(filled, key=lambda shelf: shelf.oldest or 0).drop()
 
 
-BUDGET = Budget(900_000_000)
+BUDGET = Budget(700_000_000)
 """Of this process; a worker has less (`study.pool`)."""
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 import logging
+import os
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -95,7 +97,17 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
 
     app = FastAPI(title="Eurythm", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     hands: Hands = running if isinstance(running, Pool) else InTurn()
-    app.state.office = Office(kept_projects, kept_studies, jobs, kept_imports, import_jobs, Drawings(database), OwnLibrary(database), hands)
+    app.state.office = Office(
+        kept_projects,
+        kept_studies,
+        jobs,
+        kept_imports,
+        import_jobs,
+        Drawings(database),
+        OwnLibrary(database),
+        hands,
+        asyncio.Semaphore(os.cpu_count() or 1),
+    )
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Bounded)
     if access is not None:

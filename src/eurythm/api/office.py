@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, HTTPException, Request
 
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
@@ -29,6 +31,7 @@ class Office:
     drawings: Drawings
     own_library: OwnLibrary
     hands: Hands
+    turns: asyncio.Semaphore
 
     @property
     def processes(self) -> int:
@@ -59,3 +62,18 @@ def belonging(request: Request, here: Here) -> None:
             here.studies.refuse_other(of["project_id"], of["study_id"])
         if "pin_id" in of:
             here.studies.pin_of(of["project_id"], of["pin_id"])
+
+
+async def in_turn(request: Request, here: Here) -> AsyncIterator[None]:
+    """Let as many computations of weight run at once as there are processors; others wait without a thread, and who went away is not served.
+
+    Without it twenty at once held each other up, and whoever held the database with them, and took 5 GB.
+    """
+    async with here.turns:
+        if await request.is_disconnected():
+            raise HTTPException(499, "Nobody waits for this any more.")
+        yield
+
+
+InTurn = Depends(in_turn)
+"""For routes that simulate, cast or look at light."""

@@ -32,7 +32,7 @@ AHEAD = 2
 """Lots of a study at each worker, so that none idles while results are committed."""
 REMEMBERED = 500_000_000
 """Bytes that a worker remembers: a case with daylight and design days comes to 250 MB, less and its neighbours share nothing."""
-NICE = 2
+NICE = 10
 """Workers give way to the server, which somebody waits for."""
 
 

@@ -73,10 +73,11 @@ export function useOutcome(scheme: string) {
   return useQuery({
     staleTime: Number.POSITIVE_INFINITY,
     queryKey: ["outcome", project, scheme, revision],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       got(
         client.GET("/api/projects/{project_id}/schemes/{scheme_id}/outcome", {
           params: { path: { project_id: project, scheme_id: scheme } },
+          signal, // what nobody waits for any more is not worked out
         }),
       ),
     placeholderData: (before) => (before?.scheme === scheme ? before : undefined),

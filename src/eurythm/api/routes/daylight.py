@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from eurythm.api.cases import case_of_scheme
 from eurythm.api.cells import CellsOut, cells_of
-from eurythm.api.office import Here, Office
+from eurythm.api.office import Here, InTurn, Office
 from eurythm.daylight.figures import TARGET_LX, UNITS, measured
 from eurythm.daylight.floors import FloorLight, zones_at
 from eurythm.daylight.sensors import Section, misplaced, section_of
@@ -25,7 +25,7 @@ from eurythm.model.scheme import DaylightMeasure
 from eurythm.report.daylight import LightAsk, points_csv, sensor_figures, zone_figures
 from eurythm.simulate import building_of, daylight, daylit_floors, light_asks
 
-router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
+router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}", dependencies=[InTurn])
 
 
 class SectionOut(BaseModel):

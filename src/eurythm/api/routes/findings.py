@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from eurythm.api.cases import case_of_pin, scheme_of
-from eurythm.api.office import Here, Office
+from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeOut, PinIn, PinOut
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
@@ -59,7 +59,7 @@ def put_note(project_id: str, pin_id: str, note: NoteIn, here: Here) -> None:
     here.studies.note(pin_id, note.note)
 
 
-@router.get("/findings")
+@router.get("/findings", dependencies=[InTurn])
 def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOut:
     """Return the reference and all pinned cases as columns; peaks from four steps an hour."""
     state = here.projects.state(project_id)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from eurythm.api.cases import scheme_of
-from eurythm.api.office import Here
+from eurythm.api.office import Here, InTurn
 from eurythm.api.shapes import GeometryOut, OutcomeOut, Preview
 from eurythm.api.views import geometry, outcome
 from eurythm.brief.edits import apply_edit
@@ -21,7 +21,7 @@ def get_geometry(project_id: str, scheme_id: str, here: Here) -> GeometryOut:
     return geometry(project.place, scheme_of(project, scheme_id), lambda: here.projects.files(project_id))
 
 
-@router.get("/schemes/{scheme_id}/outcome")
+@router.get("/schemes/{scheme_id}/outcome", dependencies=[InTurn])
 def get_outcome(project_id: str, scheme_id: str, here: Here, substeps: int = 1) -> OutcomeOut:
     """Return a scheme's year."""
     if not 1 <= substeps <= 12:
@@ -30,7 +30,7 @@ def get_outcome(project_id: str, scheme_id: str, here: Here, substeps: int = 1) 
     return outcome(state.project, scheme_of(state.project, scheme_id), here.projects.files(project_id), state.revision, substeps)
 
 
-@router.post("/preview/outcome")
+@router.post("/preview/outcome", dependencies=[InTurn])
 def preview_outcome(project_id: str, tried: Preview, here: Here) -> OutcomeOut:
     """Return the year of a scheme under an edit that is not kept."""
     state = here.projects.state(project_id)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from eurythm.api.cases import case_of_scheme
 from eurythm.api.cells import cells_of
-from eurythm.api.office import Here
+from eurythm.api.office import Here, InTurn
 from eurythm.api.skin_shapes import FaceIrradiationOut, IrradiationIn, IrradiationOut
 from eurythm.climate.statistics import hour_name
 from eurythm.memo import Memo, digest
@@ -23,7 +23,7 @@ from eurythm.simulate import Run, run
 from eurythm.steps import LIGHT
 from eurythm.sun.irradiation import Irradiation, Seen, faces_of, hours_between, see, taken
 
-router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}")
+router = APIRouter(prefix="/api/projects/{project_id}/schemes/{scheme_id}", dependencies=[InTurn])
 UNITS = {"sum": "kWh/m²", "mean": "W/m²", "strongest": "W/m²", "direct_hours": "h"}
 SEEN = Memo()
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked, scheme_of
-from eurythm.api.office import Here
+from eurythm.api.office import Here, InTurn
 from eurythm.api.shapes import (
     BesideOut,
     CostRowOut,
@@ -31,7 +31,7 @@ from eurythm.model.errors import EurythmError
 from eurythm.report.hourly import LINES, Column, columns_of, csv_of, parquet_of
 from eurythm.simulate import run, size
 
-router = APIRouter(prefix="/api/projects/{project_id}")
+router = APIRouter(prefix="/api/projects/{project_id}", dependencies=[InTurn])
 SUBSTEPS = 4
 MOST_SERIES = 100
 
