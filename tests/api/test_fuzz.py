@@ -57,7 +57,7 @@ def test_nothing_that_is_asked_is_a_fault_of_ours(operation: Any, world: dict[st
     named = case.path_parameters or {}
     if (operation.method.upper(), operation.path) != GONE and data.draw(st.integers(0, 3)):
         case.path_parameters = {**named, **{key: name for key, name in world["names"].items() if key in named}}
-    answer = case.call(app=world["client"].app, base_url="http://testserver")
+    answer = case.call(app=world["client"].app, base_url="http://testserver", timeout=120)
     assert answer.status_code < 500, answer.text[:400]
     if answer.status_code >= 400 and "json" in str(answer.headers.get("content-type")):
         assert "message" in answer.json() or "detail" in answer.json()

@@ -138,7 +138,7 @@ def others(document: BaseModel, name: str) -> Iterator[Any]:
     elif value is None:
         usual = notes(model, name).get("usual") or [v * 1.0 for v in limits(model, name).values()]
         yield from [sum(usual) / len(usual), *usual] if usual else ()
-        yield True
+        yield from (1.0, True)
         yield {"weekday": [20.0] * 24}
 
 
