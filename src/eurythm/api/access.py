@@ -128,7 +128,8 @@ class Access:
 
 def _page(said: str, status: int = 200) -> HTMLResponse:
     wrong = f'<p role="alert">{said}</p>' if said else ""
-    return HTMLResponse(PAGE.replace("<!-- said -->", wrong), status)
+    # without any referrer browsers call the origin of a form "null", and it would be taken for a stranger's
+    return HTMLResponse(PAGE.replace("<!-- said -->", wrong), status, {"Referrer-Policy": "same-origin"})
 
 
 PAGE = """<!doctype html>
