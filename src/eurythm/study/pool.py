@@ -23,8 +23,9 @@ T = TypeVar("T")
 log = logging.getLogger(__name__)
 CHUNK = 32
 """Cases of a lot: what stands side by side in the kernel twice over."""
-LEAST = 4
-LOT_S = 1.5
+LEAST = 16
+"""Fewer would leave lanes of the kernel empty."""
+LOT_S = 3.0
 """A lot that takes longer is halved for the next time, so that others who wait for the worker get their turn."""
 MOST_FALLS = 2
 """So often a lot may bring its worker down before it is halved, and a case before it fails."""
