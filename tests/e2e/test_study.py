@@ -209,6 +209,7 @@ def test_turning_says_what_turns_with_it_and_the_same_is_run_once(demo: Eurythm)
     run(demo, 2)
 
 
+@pytest.mark.timeout(600)
 def test_a_stopped_study_goes_on(demo: Eurythm) -> None:
     demo.open("study")
     lever(demo, "Glazing ratio south", "20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 75")
@@ -220,7 +221,7 @@ def test_a_stopped_study_goes_on(demo: Eurythm) -> None:
     expect(go_on).to_be_visible(timeout=120_000)
     expect(demo.page.get_by_text(re.compile(r"Stopped after [\d,]+ of 1,152"))).to_be_visible()
     go_on.click()
-    expect(demo.page.locator('[data-study-status="done"]')).to_be_visible(timeout=180_000)
+    expect(demo.page.locator('[data-study-status="done"]')).to_be_visible(timeout=400_000)
     study = api(demo.server, f"projects/{demo.project}/studies")[0]
     assert (study["done"], study["failed"]) == (1152, 0)
 

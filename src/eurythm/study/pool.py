@@ -33,8 +33,8 @@ AHEAD = 2
 """Lots of a study at each worker, so that none idles while results are committed."""
 REMEMBERED = 500_000_000
 """Bytes that a worker remembers: a case with daylight and design days comes to 250 MB, less and its neighbours share nothing."""
-NICE = 10
-"""Workers give way to the server, which somebody waits for."""
+NICE = 1
+"""Workers give way a little to the server, which somebody waits for; with more, a page that draws while a study runs starved it."""
 
 
 class Closed(Exception):
