@@ -43,9 +43,8 @@ from eurythm.api.uploads import Bounded
 from eurythm.api.views import project_state
 from eurythm.explain.ranking import Hands, InTurn
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
-from eurythm.model.field import CONTROLS
 from eurythm.model.project import stage_at
-from eurythm.model.reading import path_in
+from eurythm.model.reading import path_in, what_is_wrong
 from eurythm.store.database import open_database
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
@@ -160,8 +159,7 @@ def _tell_errors(app: FastAPI) -> None:
     async def malformed(_: Request, fault: RequestValidationError) -> JSONResponse:
         first = fault.errors()[0]
         path = path_in({}, tuple(p for p in first["loc"] if p != "body"))
-        wrong = "holds control characters" if first.get("ctx", {}).get("pattern") == CONTROLS else first["msg"]
-        return JSONResponse({"code": "wrong-request", "path": path, "message": f"{path or 'request'}: {wrong}."}, 422)
+        return JSONResponse({"code": "wrong-request", "path": path, "message": f"{path or 'request'}: {what_is_wrong(first)}."}, 422)
 
     @app.exception_handler(DBAPIError)
     @app.exception_handler(OSError)

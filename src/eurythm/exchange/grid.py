@@ -19,7 +19,7 @@ from eurythm.model.units import IP_OF, to_ip
 if TYPE_CHECKING:
     from openpyxl import Workbook
 
-MOST_ROWS, MOST_COLUMNS = 5000, 40
+MOST_ROWS, MOST_COLUMNS, MOST_CSV_COLUMNS = 5000, 40, 1000
 MOST_UNPACKED, MOST_PARTS = 40_000_000, 1000
 """What a workbook may unpack to: ten times as much as 8,760 hours in 40 columns."""
 WORKBOOK = b"PK\x03\x04"
@@ -196,7 +196,12 @@ def cells_of(body: bytes, name: str, columns: Sequence[Column], sheet: str | Non
     first = text.split("\n", 1)[0]
     delimiter = max((";", ",", "\t"), key=first.count)
     try:
-        return [row[:MOST_COLUMNS] for row in islice(csv.reader(io.StringIO(text), delimiter=delimiter), most_rows + 2)]
+        rows = []
+        for row in islice(csv.reader(io.StringIO(text), delimiter=delimiter), most_rows + 2):
+            if len(row) > MOST_CSV_COLUMNS:
+                raise EurythmError("too-wide", f"“{name}” has a row of {len(row):,} cells; at most {MOST_CSV_COLUMNS:,} are read.", name)
+            rows.append(row)
+        return rows
     except csv.Error as fault:
         raise EurythmError("not-a-table", f"“{name}” is no CSV that can be read: {fault}.", name) from fault
 

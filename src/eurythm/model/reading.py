@@ -50,9 +50,14 @@ def first_fault(fault: ValidationError, data: object, root: str = "") -> Eurythm
     more = len(fault.errors()) - 1
     found = first.get("input")
     shown = "" if isinstance(found, (dict, list, tuple)) or first["type"] == "missing" else f" (found {found!r:.60})"
-    wrong = "holds control characters" if first.get("ctx", {}).get("pattern") == CONTROLS else first["msg"]
+    wrong = what_is_wrong(first)
     tail = f" There are {more} more faults." if more > 1 else ""
     return EurythmError("wrong-field", f"{path or 'document'}: {wrong}{shown}.{tail}", path)
+
+
+def what_is_wrong(fault: Mapping[str, Any]) -> str:
+    """Return what one of pydantic's faults says, in words for a practitioner."""
+    return "holds control characters" if fault.get("ctx", {}).get("pattern") == CONTROLS else str(fault["msg"])
 
 
 def path_in(data: object, loc: tuple[int | str, ...]) -> str:
