@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import HOURS, ClimateYear
-from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.loops import area_vector
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.reading import read_document

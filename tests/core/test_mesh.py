@@ -16,7 +16,8 @@ from shapely.geometry import Polygon, box
 
 from eurythm.exchange.mesh.read import read_mesh
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, meshed, slab_of, solid_of, straightened, upright_of, without_holes
+from eurythm.geometry.loops import meshed, straightened, without_holes
+from eurythm.geometry.mesh import Solid, slab_of, solid_of, upright_of
 
 
 def extruded(plan: Polygon, height: float, level: float = 0.0) -> Solid:

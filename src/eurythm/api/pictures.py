@@ -5,10 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-import trimesh
 
 from eurythm.exchange.intake.received import ReceivedElement, ReceivedSpace
-from eurythm.exchange.mesh.write import mesh_of
+from eurythm.geometry.loops import meshed
 
 MOST_LINES = 80
 SHARP = 0.35
@@ -20,8 +19,7 @@ def triangles_of(thing: ReceivedSpace | ReceivedElement) -> tuple[list[float], l
     if isinstance(thing, ReceivedElement):
         points, triangles = np.asarray(thing.points, dtype=float), np.asarray(thing.triangles, dtype=np.int64)
     elif thing.faces:
-        mesh = mesh_of([np.asarray(f.loop, dtype=float) for f in thing.faces])
-        points, triangles = mesh.vertices, mesh.faces
+        points, triangles = meshed([np.asarray(f.loop, dtype=float) for f in thing.faces])
     else:
         return [], []
     return np.round(points, 3).ravel().tolist(), triangles.ravel().tolist()
@@ -29,6 +27,8 @@ def triangles_of(thing: ReceivedSpace | ReceivedElement) -> tuple[list[float], l
 
 def picture(things: list[Any]) -> list[list[float]]:
     """Return the sharp edges of a middling one of the objects, seen from above a corner, as lines within a unit square."""
+    import trimesh  # a third of a second, which a server without imports does not spend
+
     sized = [(len(p), p, t) for p, t in (triangles_of(thing) for thing in things[:40]) if t]
     if not sized:
         return []

@@ -15,7 +15,7 @@ from eurythm.brief.systems import SystemBrief, systems_of
 from eurythm.fabric.account import layer_carbon
 from eurythm.fabric.opaque import u_value
 from eurythm.geometry.building import Building
-from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.loops import area_vector
 from eurythm.model.library import Construction, Element
 from eurythm.plant.delivered import Delivered
 from eurythm.plant.staged import SystemTold

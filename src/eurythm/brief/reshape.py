@@ -15,7 +15,7 @@ from shapely.ops import split
 from eurythm.brief.edits import Edit, Put, Remove, Set, Together
 from eurythm.geometry.building import Building
 from eurythm.geometry.clean import GRID, areal, polygons_of
-from eurythm.geometry.mesh import STRAIGHT, straightened
+from eurythm.geometry.loops import STRAIGHT, straightened
 from eurythm.geometry.outline import PlacedOutline, form_outline, rotation, turning_point
 from eurythm.geometry.polygons import loops_of
 from eurythm.geometry.roofs import Cover, eaves_of, refitted, slopes_of

@@ -15,7 +15,7 @@ from shapely.geometry.polygon import orient
 
 from eurythm.exchange.drawing import Drawing, DrawnLayer, DrawnOutline, DrawnText
 from eurythm.geometry.clean import polygons_of
-from eurythm.geometry.mesh import straightened
+from eurythm.geometry.loops import straightened
 from eurythm.model.errors import EurythmError
 
 Progress = Callable[[float, str], None]

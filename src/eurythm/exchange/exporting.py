@@ -7,7 +7,6 @@ from typing import Literal, get_args
 from eurythm.brief.resolve import resolve
 from eurythm.climate.year import ClimateYear
 from eurythm.exchange.gbxml.write import write_gbxml
-from eurythm.exchange.mesh.write import write_gltf
 from eurythm.exchange.tables import rooms_csv
 from eurythm.geometry.form import internal_areas
 from eurythm.model.errors import EurythmError
@@ -60,6 +59,8 @@ def export(place: Place, library: Library, scheme: Scheme, factors: Factors, cli
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
     building = building_of(place, scheme)
     if kind in ("gltf", "glb"):
+        from eurythm.exchange.mesh.write import write_gltf
+
         return write_gltf(building, binary=kind == "glb")
     brief = resolve(place, library, scheme, climate)
     inside = internal_areas(building, brief.thickness)

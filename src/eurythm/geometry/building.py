@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -104,7 +105,7 @@ class Face:
             return "roof"
         return "ground_floor" if self.boundary == "ground" else "exposed_floor"
 
-    @property
+    @cached_property
     def window_area(self) -> float:
         """Area of all windows with frame, m²."""
         return sum(w.area for w in self.windows)

@@ -6,7 +6,7 @@ import numpy as np
 
 from eurythm.geometry.building import Face, Vec
 from eurythm.geometry.facing import flat_of
-from eurythm.geometry.mesh import without_holes
+from eurythm.geometry.loops import without_holes
 
 
 def loops_of(face: Face) -> list[Vec]:

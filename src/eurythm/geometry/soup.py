@@ -13,7 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import area_vector, between, chained
+from eurythm.geometry.loops import area_vector, between, chained
 
 SAME = 0.005
 FLAT = 0.02

@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eurythm.geometry.building import NO_LOUVRES, Building, Face, Shade, Vec
-from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.loops import area_vector
 from eurythm.geometry.outline import rotation
 from eurythm.geometry.polygons import window_loops
 from eurythm.model.amount import amount

@@ -13,7 +13,7 @@ from typing_extensions import TypedDict
 
 from eurythm.brief.modules import KINDS, OVERSIZED, Kind, kind_of
 from eurythm.climate.year import HOURS, ClimateYear, Location
-from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.loops import area_vector
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import Place
 from eurythm.model.plant import Plant

@@ -30,7 +30,7 @@ from eurythm.exchange.intake.received import (
 )  # fmt: skip
 from eurythm.exchange.xml import parse_xml
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import area_vector
+from eurythm.geometry.loops import area_vector
 from eurythm.geometry.soup import body_of
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError

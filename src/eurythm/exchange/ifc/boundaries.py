@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 
 from eurythm.exchange.intake.received import ReceivedFace, ReceivedHole
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import frame_of
+from eurythm.geometry.loops import frame_of
 
 COMPLETE = 0.03
 """How far the boundaries' area may be off that of the room's own faces for them to be used."""

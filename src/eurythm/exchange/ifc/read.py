@@ -30,7 +30,8 @@ from eurythm.exchange.intake.received import (
     ReceivedStorey,
 )  # fmt: skip
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, area_vector, solid_of, upright_of
+from eurythm.geometry.loops import area_vector
+from eurythm.geometry.mesh import Solid, solid_of, upright_of
 from eurythm.geometry.soup import body_of
 from eurythm.model.errors import EurythmError
 

@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from eurythm.exchange.intake.checks import footprint_of
 from eurythm.exchange.intake.received import Kind, Received, ReceivedElement, ReceivedFace, ReceivedSpace
 from eurythm.geometry.clean import polygons_of
-from eurythm.geometry.mesh import straightened
+from eurythm.geometry.loops import straightened
 
 CLOSE = 0.06
 LEAST_M2 = 1.5

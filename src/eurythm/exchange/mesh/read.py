@@ -15,7 +15,8 @@ from scipy.spatial import cKDTree
 
 from eurythm.exchange.intake.received import Finding, Received, ReceivedElement, ReceivedFace, ReceivedShade, ReceivedSpace, ReceivedStorey
 from eurythm.geometry.building import Vec
-from eurythm.geometry.mesh import Solid, area_vector, bodies_of, slab_of, solid_of, upright_of
+from eurythm.geometry.loops import area_vector
+from eurythm.geometry.mesh import Solid, bodies_of, slab_of, solid_of, upright_of
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 

@@ -9,7 +9,7 @@ import trimesh
 from trimesh.exchange.gltf import export_glb, export_gltf
 
 from eurythm.geometry.building import Building, Vec
-from eurythm.geometry.mesh import meshed
+from eurythm.geometry.loops import meshed
 from eurythm.geometry.polygons import loops_of, window_loops
 
 CATEGORIES = ("B7C9C4", "D9C6A5", "A9B4C2", "CDB4B0", "B9C29B", "C8BBD0", "8FA6A0", "E0D3B8")
