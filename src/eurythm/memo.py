@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import ctypes
 import hashlib
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, fields, is_dataclass
 from functools import cached_property
 from itertools import count
@@ -48,6 +50,12 @@ BESIDES = 500
 """Bytes that a kept result takes besides its arrays, more or less."""
 
 
+def give_back() -> None:
+    """Have the C library return to the system what it holds in reserve, where it can: a process that lives long else grows far beyond what it keeps."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
+
+
 class Budget:
     """How many bytes all that is remembered in this process may take together, steps of the pipeline and what they work with.
 
@@ -58,6 +66,7 @@ class Budget:
         self.most_bytes = most_bytes
         self.lock = RLock()
         self.spent = 0
+        self.let_go = 0  # since memory was last given back to the system
         self._shelves: WeakSet[Shelf[Any, Any]] = WeakSet()
         self._ticks = count()
 
@@ -83,6 +92,11 @@ class Budget:
                 if not filled:
                     return
                 min(filled, key=lambda shelf: shelf.oldest or 0).drop()
+            due = self.let_go > self.most_bytes / 4
+            if due:
+                self.let_go = 0
+        if due:
+            give_back()
 
 
 BUDGET = Budget(700_000_000)
@@ -112,6 +126,7 @@ class Shelf(Generic[K, T]):
             _, (_, size, _) = self._kept.popitem(last=False)
             self._held[0] -= size
             self._budget.spent -= size
+            self._budget.let_go += size
 
     def make_room(self, needed: int) -> None:
         """Let results that one question needs together stand beside each other, as far as the budget goes, until the next question."""
@@ -187,16 +202,28 @@ class Memo:
         return self._shelves[step].find(key)
 
 
+PLAIN = (str, bool, int, float)
+
+
 def array_bytes(thing: Any) -> int:
-    """Return how much the arrays take that a result holds: as it says itself, else in its fields, tuples, lists and dictionaries."""
+    """Return how much the arrays take that a result holds, each once: as it says itself, else in its fields, tuples, lists and dictionaries."""
+    return _array_bytes(thing, set())
+
+
+def _array_bytes(thing: Any, counted: set[int]) -> int:
+    if thing is None or isinstance(thing, PLAIN):
+        return 0
     if hasattr(thing, "nbytes"):
+        if id(thing) in counted:
+            return 0
+        counted.add(id(thing))
         return int(thing.nbytes)
     if isinstance(thing, dict):
-        return sum(array_bytes(v) for v in thing.values())
+        return sum(_array_bytes(v, counted) for v in thing.values())
     if isinstance(thing, (tuple, list)):
-        return sum(array_bytes(v) for v in thing)
+        return sum(_array_bytes(v, counted) for v in thing)
     if is_dataclass(thing) and not isinstance(thing, type):
-        return sum(array_bytes(getattr(thing, f.name)) for f in fields(thing))
+        return sum(_array_bytes(getattr(thing, f.name), counted) for f in fields(thing))
     return 0
 
 

@@ -86,6 +86,7 @@ T = TypeVar("T")
 Series = NDArray[np.float64]
 SIZING_SUBSTEPS = 4
 MEMO = Memo()
+NO_PANELS: Made[tuple[Panel, ...]] = Made("no panels", ())
 
 
 def made(inputs: Inputs[T]) -> Made[T]:
@@ -177,7 +178,10 @@ def lying(place: Place, scheme: Scheme, latitude_deg: float) -> Where:
 
 
 def _panels(opened: Made[Building], place: Place, scheme: Scheme, latitude_deg: float) -> Made[tuple[Panel, ...]]:
-    any_share = scheme.plant.photovoltaics.roof_share > 0
+    plant = scheme.plant
+    any_share = plant.photovoltaics.roof_share > 0
+    if not (any_share or plant.arrays or plant.collectors):
+        return NO_PANELS
     return made(Panels(opened, Excerpt(scheme, PANELS), lying(place, scheme, latitude_deg), any_share))
 
 
@@ -210,7 +214,6 @@ def prepare_case(
     """
     if not scheme.volumes and not scheme.zones:
         raise EurythmError("no-form", "Nothing is drawn yet: add a volume.", "scheme/volumes")
-    place = place.model_copy(update={"underlays": ()})  # what is only drawn over changes no result
     brief = resolve(place, library, scheme, climate)
     climate = brief.climate
     form, opened, building = _building(place, scheme)
@@ -283,7 +286,6 @@ def daylight_of(brief: Brief) -> Illuminance:
 
 
 def _asked_daylight(place: Place, library: Library, scheme: Scheme, climate: ClimateYear) -> Daylight:
-    place = place.model_copy(update={"underlays": ()})
     brief = resolve(place, library, scheme, climate)
     _, opened, building = _building(place, scheme)
     light = made(Light(opened, Excerpt(place, LIGHT), Excerpt(scheme, LIGHT), brief.climate))

@@ -6,11 +6,12 @@ steps before it made. `simulate` chains them.
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, days_of, zone_brief
+from eurythm.brief.resolve import Brief, Shelf, ZoneBrief, asked_alike, days_of, zone_brief
 from eurythm.brief.systems import ZoneAir
 from eurythm.climate.year import ClimateYear
 from eurythm.daylight.control import left_on
@@ -290,8 +291,14 @@ class Use(Inputs[Used]):
     def make(self) -> Used:
         """The zones' briefs and their series."""
         shelf, scheme, days = Shelf(self.library.read), self.scheme.read, days_of(self.place.read, self.climate)
-        pairs = zip(self.form.result.zones, self.airs, strict=True)
-        zones = tuple(zone_brief(shelf, scheme, self.climate, days, z.id, z.profile, air) for z, air in pairs)
+        known: dict[Hashable, ZoneBrief] = {}
+        briefs = []
+        for zone, air in zip(self.form.result.zones, self.airs, strict=True):
+            asked = air, *asked_alike(scheme, zone.id, zone.profile)
+            if asked not in known:
+                known[asked] = zone_brief(shelf, scheme, self.climate, days, zone.id, zone.profile, air)
+            briefs.append(known[asked])
+        zones = tuple(briefs)
         return Used(zones, use_series(zones))
 
 

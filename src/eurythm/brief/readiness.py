@@ -22,6 +22,7 @@ from eurythm.geometry.openings import lost_overrides
 from eurythm.geometry.outline import form_outline, rotation
 from eurythm.model.amount import amount
 from eurythm.model.field import is_given, notes
+from eurythm.model.known import Known
 from eurythm.model.part import models_in, part_at, part_word
 from eurythm.model.place import Place
 from eurythm.model.remark import Remark, Stage
@@ -253,8 +254,18 @@ def _questioned(model: type[BaseModel]) -> tuple[str, ...]:
     return tuple(name for name, info in model.model_fields.items() if "usual" in notes(model, name) or models_in(info.annotation))
 
 
+_ODD = Known()
+
+
 def odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
     """Question given values outside the usual range of their kind; they are never refused for it."""
+    known, key = _ODD.of(document), (path, stage)
+    if key not in known:
+        known[key] = _odd_values(document, path, stage)
+    return list(known[key])
+
+
+def _odd_values(document: BaseModel, path: str, stage: Stage) -> list[Remark]:
     found: list[Remark] = []
     for name in _questioned(type(document)):
         if name not in document.model_fields_set:

@@ -296,6 +296,11 @@ def profile_reason(scheme: Scheme, zone_id: str, own_profile: str | None) -> str
     return "as the scheme" if own_profile is None else "as drawn"
 
 
+def asked_alike(scheme: Scheme, zone_id: str, own_profile: str | None) -> tuple[str | None, tuple[int, ...]]:
+    """Return what tells the brief of one zone from that of another one with the same air: its own profile, and which entries of ``use.zones`` fit it."""
+    return own_profile, tuple(k for k, zone in enumerate(scheme.use.zones) if fnmatch.fnmatchcase(zone_id, zone.zone))
+
+
 def zone_brief(
     shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, own_profile: str | None, air: ZoneAir
 ) -> ZoneBrief:

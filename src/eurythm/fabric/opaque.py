@@ -12,6 +12,7 @@ import numpy as np
 
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
+from eurythm.model.known import Known
 from eurythm.model.library import Construction, Element, Layer
 
 Flow = Literal["up", "horizontal", "down"]
@@ -227,14 +228,25 @@ def with_insulation(construction: Construction, thickness_m: float) -> Construct
     return construction.model_copy(update={"layers": layers})
 
 
+_KNOWN = Known()
+
+
 def build_up(construction: Construction, element: Element, path: str = "") -> BuildUp:
-    """Prepare a construction for the heat balance.
+    """Prepare a construction for the heat balance; worked out once for each that many cases share.
 
     Raises
     ------
     EurythmError
         ``u-value-too-high`` where the standard films alone resist more than the stated U-value.
     """
+    known = _KNOWN.of(construction)
+    if element not in known:
+        known[element] = _build_up(construction, element, path)
+    made: BuildUp = known[element]
+    return made
+
+
+def _build_up(construction: Construction, element: Element, path: str) -> BuildUp:
     looks = (construction.solar_absorptance, construction.emissivity)
     if construction.u_value is not None:
         left = 1.0 / construction.u_value - STATED_U_FILMS[element]

@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
-from functools import cache, cached_property
+from functools import cache
+from hashlib import blake2b
 from typing import Any, Generic, Literal, TypeVar, get_args, get_origin
 
 from pydantic import BaseModel
 
+from eurythm.model.known import Known
 from eurythm.model.remark import Stage
 
 Step = Literal[
@@ -161,22 +163,24 @@ def _joined(choices: list[dict[str, Any]]) -> dict[str, Any]:
 D = TypeVar("D", bound=BaseModel)
 
 
-@dataclass(frozen=True, eq=False)
+_KNOWN = Known()
+
+
 class Excerpt(Generic[D]):
     """What some steps of the pipeline read of a document.
 
     `digest` stands for it; `read` is the document with nothing else in it: to read another field raises AttributeError.
     """
 
-    document: D
-    steps: frozenset[Step]
+    def __init__(self, document: D, steps: frozenset[Step]) -> None:
+        self.document, self.steps = document, steps
 
-    @cached_property
+    @property
     def digest(self) -> str:
-        """All that the steps read, given and assumed values alike, as JSON."""
+        """Stands for all that the steps read, given and assumed values alike."""
         return excerpt(self.document, "step", self.steps)
 
-    @cached_property
+    @property
     def read(self) -> D:
         """The document cut down to what the steps read."""
         cut: D = _cut(self.document, _chosen(type(self.document), "step", self.steps, UNSAID))
@@ -191,19 +195,41 @@ def _cut(value: Any, chosen: Chosen) -> Any:
         return tuple(_cut(item, below) for item in value)
     if not isinstance(value, BaseModel):
         return value
-    copy = value.model_copy()
-    for name in type(value).model_fields:
-        below = chosen.get(name, False) if isinstance(chosen, dict) else False
-        if below is False:
-            del copy.__dict__[name]
-        elif below is not True:
-            copy.__dict__[name] = _cut(copy.__dict__[name], below)
-    return copy
+    known, key = _KNOWN.of(value), ("cut", id(chosen))  # what is chosen is remembered for good
+    if key not in known:
+        copy = value.model_copy()
+        for name in type(value).model_fields:
+            below = chosen.get(name, False) if isinstance(chosen, dict) else False
+            if below is False:
+                del copy.__dict__[name]
+            elif below is not True:
+                copy.__dict__[name] = _cut(copy.__dict__[name], below)
+        known[key] = copy
+    return known[key]
 
 
 def excerpt(document: BaseModel, about: Literal["step", "group"], values: frozenset[str], holder: Part = UNSAID) -> str:
-    """Return as JSON what of a document has one of some values in its part, given and assumed values alike."""
+    """Return a digest of what of a document has one of some values in its part, given and assumed values alike; "" where nothing has."""
     chosen = _chosen(type(document), about, values, holder)
-    if chosen is False:
-        return ""
-    return document.model_dump_json(include=None if chosen is True else chosen)
+    return "" if chosen is False else _digest(document, chosen)
+
+
+def _digest(document: BaseModel, chosen: Chosen) -> str:
+    """A digest of a document's chosen fields; of documents in it by their own digests, which are worked out once."""
+    known, key = _KNOWN.of(document), ("digest", id(chosen))
+    if key not in known:
+        plain = set()
+        found = blake2b(digest_size=16)
+        for name, below in _by_name(type(document), chosen).items():
+            value = getattr(document, name, None)  # what is chosen is that of any model that may stand here
+            if isinstance(value, BaseModel):
+                found.update(f"{name}:{_digest(value, below)};".encode())
+            elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
+                each = below if isinstance(below, bool) else below["__all__"]
+                found.update(f"{name}:{','.join([_digest(item, each) for item in value])};".encode())
+            else:
+                plain.add(name)
+        found.update(document.model_dump_json(include=plain).encode())
+        known[key] = found.hexdigest()
+    told: str = known[key]
+    return told

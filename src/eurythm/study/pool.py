@@ -14,7 +14,7 @@ from functools import partial
 from multiprocessing.context import BaseContext
 from typing import Any, TypeVar
 
-from eurythm.memo import BUDGET
+from eurythm.memo import BUDGET, give_back
 from eurythm.study.nursery import start
 from eurythm.study.runner import CaseResult, Job, Starting, load, run_lot, untold
 from eurythm.study.watching import end_with_parent
@@ -50,6 +50,14 @@ def _begin() -> None:
         os.nice(NICE)
     load()
     BUDGET.most_bytes = REMEMBERED
+
+
+def _once(function: Callable[..., T], lot: tuple[Any, ...]) -> T:
+    """Run what is asked once in a while, and keep no memory in reserve for it."""
+    try:
+        return function(*lot)
+    finally:
+        give_back()
 
 
 def _ready() -> int:
@@ -204,7 +212,7 @@ class Pool:
         """Yield a function's results for several lots, as they come; those that go down with a worker are sent once more."""
 
         def send(lot: tuple[Any, ...]) -> Future[T]:
-            return min(self._workers, key=lambda worker: worker.out).send(function, *lot)
+            return min(self._workers, key=lambda worker: worker.out).send(_once, function, lot)
 
         running = {send(lot): lot for lot in lots}
         again: list[tuple[Any, ...]] = []
