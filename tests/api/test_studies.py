@@ -138,7 +138,7 @@ def test_a_study_goes_on_after_a_stop_without_running_anything_twice(project: Pr
     assert len(kept) == 2
     with TestClient(create_app(tmp_path)) as again:
         again.app.state.office.jobs.wait(study.id)
-        after = studies.cases(study.id)
+        after = list(studies.cases(study.id))
     assert studies.state(study.id).status == "done"
     assert all(c.status == "done" for c in after)
     assert [c.attempts for c in after if c.number in {k.number for k in kept}] == [1, 1]
@@ -158,7 +158,7 @@ def test_a_stopped_or_broken_study_goes_on(project: Project) -> None:
         project.post(f"{here}/go-on", {}, 200)
         jobs.wait(study["id"])
         assert studies.state(study["id"]).status == "done"
-    after = studies.cases(study["id"])
+    after = list(studies.cases(study["id"]))
     assert all(c.status == "done" for c in after)
     assert [c.attempts for c in after] == [1] * (len(after) - 2) + [2, 2]
     assert after[-1].figures == cases[len(after) - 1].figures
@@ -174,7 +174,7 @@ def test_a_case_that_was_begun_again_and_again_fails(project: Project) -> None:
     studies.mark(study["id"], "broken")
     project.post(f"studies/{study['id']}/go-on", {}, 200)
     jobs.wait(study["id"])
-    first = studies.cases(study["id"])[0]
+    first = next(studies.cases(study["id"]))
     assert (first.status, first.attempts) == ("failed", MOST_ATTEMPTS)
     assert "never came back" in first.reason
 
@@ -209,3 +209,45 @@ def test_findings_put_pinned_cases_beside_the_reference_in_words(project: Projec
     assert project.get("findings")["columns"][1]["note"] == "try this"
     assert client.delete(f"{project.path}/pins/{pin['id']}").status_code == 204
     assert len(project.get("findings")["columns"]) == 1
+
+
+def test_the_table_is_sent_by_pages_and_columns(project: Project) -> None:
+    study = run_study(project)
+    where = f"studies/{study['id']}/cases"
+    every = project.get(where)
+    assert every["total"] == len(every["cases"]) == 8
+    assert [c["number"] for c in project.get(f"{where}?first=3&most=2")["cases"]] == [3, 4]
+    done = [c for c in every["cases"] if c["status"] == "done"]
+    best = sorted(done, key=lambda c: c["figures"]["eui_kwh_per_m2"])
+    shown = project.post(f"{where}/shown", {"first": 1, "most": 2}, 200)
+    assert shown["cases"] == best[1:3]
+    assert (shown["running"], [f["number"] for f in shown["failed"]]) == (
+        4,
+        [c["number"] for c in every["cases"] if c["status"] == "failed"],
+    )
+    assert "stands above cooling" in shown["failed"][0]["reason"]
+    least = best[0]["figures"]["eui_kwh_per_m2"]
+    only = project.post(f"{where}/shown", {"sieve": {"ranges": {"eui_kwh_per_m2": [0, least]}}}, 200)
+    assert [c["number"] for c in only["cases"]] == [best[0]["number"]]
+    assert sum(still for _, still in only["strips"][0]) == 1
+    points = project.post(f"{where}/points", {"x": "peak_cooling_w", "y": "eui_kwh_per_m2"}, 200)
+    assert dict(zip(points["numbers"], points["y"], strict=True)) == {c["number"]: c["figures"]["eui_kwh_per_m2"] for c in done}
+    baseline = project.get(f"studies/{study['id']}/baseline")
+    assert baseline["figures"]["eui_kwh_per_m2"] == project.get("schemes/scheme-1/outcome")["totals"]["eui_kwh_per_m2"]
+    assert project.post(f"{where}/points", {"x": "noise", "y": "eui_kwh_per_m2"}, 422)["code"] == "no-such-figure"
+    assert project.post(f"{where}/shown", {"most": 5000}, 422)
+
+
+def test_the_table_follows_a_study_that_runs(client: TestClient, project: Project) -> None:
+    """What had come in when it was first looked at does not stand for what comes in later."""
+    studies = client.app.state.office.studies
+    study = run_study(project, LEVERS[:1])
+    with studies._database.write() as session:
+        row = session.get(CaseRow, (study["id"], 1))
+        kept, row.status, row.figures = row.figures, "waiting", None
+    where = f"studies/{study['id']}/cases"
+    assert project.post(f"{where}/shown", {}, 200)["running"] == 1
+    with studies._database.write() as session:
+        row = session.get(CaseRow, (study["id"], 1))
+        row.status, row.figures = "done", kept
+    assert project.post(f"{where}/shown", {}, 200)["running"] == 2

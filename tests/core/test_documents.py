@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -24,7 +25,7 @@ from eurythm.model.reading import dump, parse_json, read_document
 from eurythm.model.scheme import Scheme
 from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
-from eurythm.study.plan import case, cases, check, count, inputs_of, run_order
+from eurythm.study.plan import case, cases, check, count, inputs_of, places, run_order
 from tests.conftest import make_scheme, volume
 
 
@@ -227,22 +228,23 @@ def test_too_many_cases_are_refused() -> None:
 
 
 def test_main_effects_of_a_known_plane() -> None:
-    levers = [("a", (0, 1, 2)), ("b", ("x", "y"))]
-    rows = [((a, b), 10 + 3 * a + (b == "y")) for a in (0, 1, 2) for b in ("x", "y")]
-    effects = main_effects(levers, rows)
+    levers = {"a": 3, "b": 2}
+    steps = places(levers, range(6))
+    effects = main_effects(levers, steps, 10.0 + 3 * steps[:, 0] + steps[:, 1])
     assert [(e.lever, e.span) for e in effects] == [("a", 6.0), ("b", 1.0)]
     assert effects[0].means == (10.5, 13.5, 16.5)
 
 
 def test_what_matters_counts_complete_blocks_only() -> None:
     """Where the large values of one lever's step failed, the rest would speak for another lever: such blocks are left out and counted."""
-    levers = [("a", (0, 1)), ("b", ("x", "y", "z"))]
-    whole = {(a, b): 10.0 * a + {"x": 0, "y": 1, "z": 100}[b] for a in (0, 1) for b in "xyz"}
-    rows = [(steps, value) for steps, value in whole.items() if steps != (1, "z")]
-    by_lever = {e.lever: e for e in main_effects(levers, rows)}
-    assert (by_lever["a"].span, by_lever["a"].left_out) == (10.0, 1)  # x and y are whole, z is not
-    assert (by_lever["b"].span, by_lever["b"].left_out) == (100.0, 2)  # only the block of a = 0
-    assert main_effects(levers, rows[:1])[0].means in ((None, None), (None, None, None))
+    levers = {"a": 2, "b": 3}
+    steps = places(levers, range(6))[:-1]  # without the one of the last step of both
+    values = 10.0 * steps[:, 0] + np.array([0.0, 1.0, 100.0])[steps[:, 1]]
+    by_lever = {e.lever: e for e in main_effects(levers, steps, values)}
+    assert (by_lever["a"].span, by_lever["a"].left_out) == (10.0, 1)  # the first two steps of b are whole, the last is not
+    assert (by_lever["b"].span, by_lever["b"].left_out) == (100.0, 2)  # only the block of the first step of a
+    assert main_effects(levers, steps[:1], values[:1])[0].means in ((None, None), (None, None, None))
+    assert main_effects({"a": 2}, np.array([[0], [1]]), np.array([1.0, 3.0]))[0].means == (1.0, 3.0)
 
 
 def test_best_tradeoffs_are_those_none_betters() -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from eurythm.api import describe
-from eurythm.api.routes.studies import flat
+from eurythm.api.case_tables import flat
 from eurythm.assess import figures as table
 from eurythm.assess.figures import FIGURES, Figure, figure_by
 from eurythm.climate.standin import standin_year

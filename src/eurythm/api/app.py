@@ -19,6 +19,7 @@ from sqlalchemy.exc import DBAPIError
 
 from eurythm import __version__
 from eurythm.api.access import Access
+from eurythm.api.case_tables import CaseTables
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office, belonging
@@ -99,6 +100,7 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
     app.state.office = Office(
         kept_projects,
         kept_studies,
+        CaseTables(kept_studies),
         jobs,
         kept_imports,
         import_jobs,

@@ -9,6 +9,7 @@ from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request
 
+from eurythm.api.case_tables import CaseTables
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.explain.ranking import Hands
@@ -25,6 +26,7 @@ class Office:
 
     projects: Projects
     studies: Studies
+    tables: CaseTables
     jobs: StudyJobs
     imports: Imports
     import_jobs: ImportJobs

@@ -476,11 +476,85 @@ class CaseOut(BaseModel):
 
 
 class CasesOut(BaseModel):
-    """All cases of a study, with what they are compared with: its own scheme as it stands now, or as it was where that is gone."""
+    """Cases of a study by number, and how many there are in all."""
 
     cases: list[CaseOut]
-    baseline: dict[str, float | None]
-    baseline_name: str
+    total: int
+
+
+class BaselineOut(BaseModel):
+    """What the cases of a study are compared with: its own scheme as it stands now, or as it was where that is gone."""
+
+    name: str
+    figures: dict[str, float | None]
+
+
+class SieveIn(Spoken):
+    """What keeps a case in the running: steps that are out by lever, ranges of figures in their units, and only cases without remarks."""
+
+    dropped: dict[str, list[int]] = Field(default_factory=dict)
+    ranges: dict[str, tuple[float, float]] = Field(default_factory=dict)
+    sound: bool = False
+
+
+class CasesAsked(Spoken):
+    """Which cases in the running to show: ordered by a figure, a lever, `remarks` or `number`, from which row on and how many."""
+
+    sieve: SieveIn = SieveIn()
+    by: str = "eui_kwh_per_m2"
+    down: bool = False
+    first: int = Field(0, ge=0)
+    most: int = Field(100, ge=1, le=1000)
+
+
+class SpreadOut(BaseModel):
+    """How finished cases spread over a figure: its ends, and how many stand in each part between, of all and in the running."""
+
+    low: float
+    high: float
+    every: list[int]
+    running: list[int]
+
+
+class FailedOut(BaseModel):
+    """A case that failed, and why."""
+
+    number: int
+    reason: str
+
+
+class CasesShown(BaseModel):
+    """A page of cases, and how all of them stand.
+
+    `running` counts those in the running, `remarked` those with remarks; `strips` says by lever and step how many take it and how
+    many of these are in the running; `failed` are the first that failed; `net` says whether energy less generation says anything new.
+    """
+
+    cases: list[CaseOut]
+    running: int
+    remarked: int
+    strips: list[list[tuple[int, int]]]
+    spreads: dict[str, SpreadOut]
+    failed: list[FailedOut]
+    net: bool
+
+
+class PointsAsked(Spoken):
+    """Two figures against each other, of all finished cases."""
+
+    sieve: SieveIn = SieveIn()
+    x: str
+    y: str
+
+
+class PointsOut(BaseModel):
+    """Finished cases by two figures, as columns; `said` holds the remarks of those in the running that have some, by number."""
+
+    numbers: list[int]
+    x: list[float | None]
+    y: list[float | None]
+    running: list[bool]
+    said: dict[int, list[str]]
 
 
 class EffectOut(BaseModel):

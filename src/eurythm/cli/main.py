@@ -330,9 +330,11 @@ def study(
     """Run every case of a study and write one row a case."""
     import time
 
+    import numpy as np
+
     from eurythm.exchange.bundle import cases_csv, open_study
     from eurythm.study.matters import main_effects
-    from eurythm.study.plan import case, check, run_order
+    from eurythm.study.plan import case, check, places, run_order, sizes
     from eurythm.study.pool import Pool
     from eurythm.study.runner import InProcess, Job, Runner
     from eurythm.study.same import run_all
@@ -349,8 +351,8 @@ def study(
         pool.close()
     rows = [(case(spec, n).steps, results[n]) for n in sorted(results)]
     out.write_text(cases_csv(views, rows), encoding="utf-8")
-    done = [(steps, r.figures["totals"]["eui_kwh_per_m2"]) for steps, r in rows if r.figures is not None]
-    effects = main_effects([(v.key, v.steps) for v in views], done)
+    done = {r.number: r.figures["totals"]["eui_kwh_per_m2"] for _, r in rows if r.figures is not None}
+    effects = main_effects(sizes(spec), places(sizes(spec), list(done)), np.array(list(done.values())))
     _print(
         {
             "cases": len(rows),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -20,6 +20,7 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, StudyFile
 from eurythm.model.reading import dump, parse_json, read_document
+from eurythm.plant.delivered import END_USES
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import LeverView
 from eurythm.study.runner import CaseResult
@@ -112,30 +113,37 @@ def open_study(path: Path) -> tuple[StudyFile, CaseInputs, dict[str, str]]:
 
 def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> str:
     """Write cases as CSV: id, a column a lever, figures, end uses, status, remarks. Text cannot turn into a formula."""
+    return "".join(csv_lines(levers, rows))
+
+
+def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> Iterator[str]:
+    """Yield the lines of `cases_csv` one by one, so that not all cases need be held."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    end_uses: list[str] = []
-    held = list(rows)
-    for _, result in held:
-        if result.figures is not None:
-            end_uses = list(result.figures["totals"]["energy_kwh"])
-            break
     of_building, of_array = figures_of("building"), figures_of("array")
     columns = [name for f in of_building for name in (f.id, *([_at(f)] if f.hour else []))]
-    head = ["id", *(v.key for v in levers), *columns, *(f"energy_{u}_kwh" for u in end_uses)]
-    writer.writerow([*head, *(f.id for f in of_array), "status", "remarks"])
-    for steps, result in held:
+
+    def line(cells: Iterable[Any]) -> str:
+        writer.writerow(cells)
+        text = out.getvalue()
+        out.seek(0)
+        out.truncate()
+        return said(text)
+
+    yield line(
+        ["id", *(v.key for v in levers), *columns, *(f"energy_{u}_kwh" for u in END_USES), *(f.id for f in of_array), "status", "remarks"]
+    )
+    for steps, result in rows:
         row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
-            row += [""] * (len(columns) + len(end_uses) + len(of_array))
+            row += [""] * (len(columns) + len(END_USES) + len(of_array))
         else:
             figures = result.figures
             row += [cell for f in of_building for cell in (_cell(f.known(figures)), *([f.hour_of(figures)] if f.hour else []))]
-            row += [figures["totals"]["energy_kwh"][u] for u in end_uses]
+            row += [figures["totals"]["energy_kwh"].get(u, 0.0) for u in END_USES]
             row += [f.of(figures) for f in of_array]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
-        writer.writerow([*row, result.status, _cell(remarks)])
-    return said(out.getvalue())
+        yield line([*row, result.status, _cell(remarks)])
 
 
 def _at(figure: Figure) -> str:

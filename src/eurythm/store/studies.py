@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,6 +18,9 @@ from eurythm.store.tables import CaseRow, PinRow, StudyRow
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import count
 from eurythm.study.runner import CaseResult
+
+AT_ONCE = 500
+"""How many cases are read from the database in one go."""
 
 
 @dataclass(frozen=True)
@@ -120,11 +124,24 @@ class Studies:
         with self._database.read() as session:
             return _progress(session, self._row(session, study_id))
 
-    def cases(self, study_id: str) -> list[CaseState]:
-        """Return all cases in the order of their numbers."""
+    def cases(self, study_id: str, numbers: Sequence[int] | None = None) -> Iterator[CaseState]:
+        """Yield cases in the order of their numbers, read so many at a time: all, or those that are named."""
+        if numbers is None:
+            with self._database.read() as session:
+                numbers = list(session.scalars(select(CaseRow.number).where(CaseRow.study_id == study_id)))
+        wanted = sorted(numbers)
+        for at in range(0, len(wanted), AT_ONCE):
+            with self._database.read() as session:
+                asked = select(CaseRow).where(CaseRow.study_id == study_id, CaseRow.number.in_(wanted[at : at + AT_ONCE]))
+                rows = list(session.scalars(asked.order_by(CaseRow.number)))
+            for r in rows:
+                yield CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason)
+
+    def attempts(self, study_id: str) -> list[tuple[int, str, int]]:
+        """Return number, status and attempts of all cases, in the order of their numbers."""
         with self._database.read() as session:
-            rows = session.scalars(select(CaseRow).where(CaseRow.study_id == study_id).order_by(CaseRow.number)).all()
-            return [CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason) for r in rows]
+            asked = select(CaseRow.number, CaseRow.status, CaseRow.attempts).where(CaseRow.study_id == study_id)
+            return [(number, status, attempts) for number, status, attempts in session.execute(asked.order_by(CaseRow.number))]
 
     def waiting(self, study_id: str) -> set[int]:
         """Return the numbers of cases without a committed result."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from eurythm.assess.figures import Sense
 
@@ -27,7 +28,7 @@ class Effect:
     left_out: int = 0
 
 
-def main_effects(levers: Sequence[tuple[str, Sequence[Any]]], rows: Sequence[tuple[Sequence[Any], float]]) -> list[Effect]:
+def main_effects(levers: Mapping[str, int], steps: NDArray[np.int64], values: NDArray[np.float64]) -> list[Effect]:
     """Return the main effect of each lever, largest first (Box, Hunter and Hunter 2005, chapter 5).
 
     Only complete blocks count: where some of the cases that differ by this lever alone have no figure, the others say
@@ -35,23 +36,22 @@ def main_effects(levers: Sequence[tuple[str, Sequence[Any]]], rows: Sequence[tup
 
     Parameters
     ----------
-    levers : key and steps of each lever
-    rows : steps taken and figure of each finished case
+    levers : how many steps each lever has, by its key
+    steps : (cases, levers), place of the step taken by each finished case
+    values : (cases,), its figure
     """
     effects = []
-    for i, (key, steps) in enumerate(levers):
-        blocks: dict[tuple[str, ...], dict[str, float]] = defaultdict(dict)
-        for taken, value in rows:
-            blocks[tuple(repr(t) for k, t in enumerate(taken) if k != i)][repr(taken[i])] = value
-        names = [repr(s) for s in steps]
-        whole = [block for block in blocks.values() if len(block) == len(names)]
-        if whole:
-            means: tuple[float | None, ...] = tuple(sum(block[n] for block in whole) / len(whole) for n in names)
-        else:
-            means = tuple(None for _ in names)
+    for i, (key, size) in enumerate(levers.items()):
+        _, block = np.unique(np.delete(steps, i, axis=1), axis=0, return_inverse=True)
+        block = block.ravel()
+        whole = np.bincount(block) == size
+        count = int(whole.sum())
+        means: tuple[float | None, ...] = (None,) * size
+        if count:
+            counted = whole[block]
+            means = tuple((np.bincount(steps[counted, i], values[counted], size) / count).tolist())
         known = [m for m in means if m is not None]
-        left_out = len(rows) - len(whole) * len(names)
-        effects.append(Effect(key, means, max(known) - min(known) if known else 0.0, left_out))
+        effects.append(Effect(key, means, max(known) - min(known) if known else 0.0, len(values) - count * size))
     return sorted(effects, key=lambda e: -e.span)
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import STEPS, Part, part_at
@@ -112,6 +115,18 @@ def case(study: StudySpec, number: int) -> Case:
     return Case(number, tuple(reversed(steps)))
 
 
+def sizes(study: StudySpec) -> dict[str, int]:
+    """Return how many steps each lever has, by its key."""
+    return {lever_key(spec): len(spec.steps) for spec in study.levers}
+
+
+def places(sizes: Mapping[str, int], numbers: Sequence[int] | NDArray[np.int64]) -> NDArray[np.int64]:
+    """Return the place of the step that each case takes of each lever, (cases, levers)."""
+    if not sizes:
+        return np.zeros((len(numbers), 0), dtype=np.int64)
+    return np.stack(np.unravel_index(np.asarray(numbers, dtype=np.int64), tuple(sizes.values())), axis=1)
+
+
 def part_of_lever(spec: LeverSpec) -> Part:
     """Return what part a lever's steps play in the pipeline, as the field says that they change."""
     document, _, path = LEVERS[spec.kind].sets(spec).partition("/")
@@ -133,8 +148,9 @@ def run_order(study: StudySpec) -> list[int]:
         return not part.casts, STEPS.index(part.step or "nothing")
 
     order = sorted(range(len(study.levers)), key=lambda i: weight(study.levers[i]))
-    places = [{repr(s): k for k, s in enumerate(spec.steps)} for spec in study.levers]
-    return sorted(range(count(study)), key=lambda n: [places[i][repr(case(study, n).steps[i])] for i in order])
+    steps = places(sizes(study), range(count(study)))
+    numbers: list[int] = np.lexsort([steps[:, i] for i in reversed(order)]).tolist() if order else [0]
+    return numbers
 
 
 def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:

@@ -6,17 +6,36 @@ import asyncio
 import json
 from collections.abc import AsyncIterator
 from dataclasses import asdict
-from typing import Any
+from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+import numpy as np
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import StreamingResponse
 from sse_starlette.sse import EventSourceResponse
 
+from eurythm.api.case_tables import compared_figures, flat
 from eurythm.api.cases import scheme_of
-from eurythm.api.office import Here
-from eurythm.api.shapes import CaseOut, CasesOut, EffectOut, MattersOut, OutcomeOut, PlanOut, StudyIn, StudyOut
+from eurythm.api.office import Here, InTurn
+from eurythm.api.shapes import (
+    BaselineOut,
+    CaseOut,
+    CasesAsked,
+    CasesOut,
+    CasesShown,
+    EffectOut,
+    FailedOut,
+    MattersOut,
+    OutcomeOut,
+    PlanOut,
+    PointsAsked,
+    PointsOut,
+    SieveIn,
+    SpreadOut,
+    StudyIn,
+    StudyOut,
+)
 from eurythm.api.views import outcome, study_out
-from eurythm.assess.figures import FIGURES, figures_of
-from eurythm.exchange.bundle import cases_csv, remarks_of
+from eurythm.exchange.bundle import csv_lines
 from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.project import Project, StudySpec
 from eurythm.model.scheme import Scheme
@@ -24,10 +43,13 @@ from eurythm.store.studies import StudyState
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.levers.base import Offer
 from eurythm.study.matters import best_tradeoffs, main_effects
-from eurythm.study.plan import case, check, count, lever_key
+from eurythm.study.plan import case, check, count
 from eurythm.study.runner import CaseResult, Job, expected_seconds
 from eurythm.study.same import same_cases
+from eurythm.study.table import DONE, FAILED, STATUS, CaseTable, Sieve
 
+MOST_FAILED = 30
+"""Of how many failed cases the reasons are told on the page; the CSV has all."""
 router = APIRouter(prefix="/api/projects/{project_id}")
 
 
@@ -113,35 +135,73 @@ def delete_study(project_id: str, study_id: str, here: Here) -> None:
     here.studies.remove(study_id)
 
 
-def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
-    """Return the figures of an outcome by their ids, and its end uses."""
-    if figures is None:
-        return {}
-    found: dict[str, float | None] = {f.id: f.known(figures) for f in figures_of("building", "array")}
-    return found | {f"energy_{use}_kwh": kwh for use, kwh in figures["totals"]["energy_kwh"].items()}
+def _case(table: CaseTable, number: int) -> CaseOut:
+    return CaseOut(
+        number=number,
+        steps=table.steps[number].tolist(),
+        status=STATUS[table.status[number]],
+        attempts=int(table.attempts[number]),
+        reason=table.reason(number),
+        figures=table.known(number),
+        peaks_at=table.hours(number),
+        remarks=list(table.said(number)),
+    )
+
+
+def _sieve(asked: SieveIn) -> Sieve:
+    return Sieve(asked.dropped, asked.ranges, asked.sound)
 
 
 @router.get("/studies/{study_id}/cases")
-def get_cases(project_id: str, study_id: str, here: Here) -> CasesOut:
-    """Return all cases of a study, and its scheme as it stood."""
-    state = here.studies.state(study_id)
-    spec, inputs = state.spec, state.inputs()
-    places = [{repr(s): k for k, s in enumerate(lever.steps)} for lever in spec.levers]
-    cases = [
-        CaseOut(
-            number=c.number,
-            steps=[places[i][repr(s)] for i, s in enumerate(case(spec, c.number).steps)],
-            status=c.status,
-            attempts=c.attempts,
-            reason=c.reason,
-            figures=flat(c.figures),
-            peaks_at={k: c.figures["peaks"][f"{k}_at"] for k in ("heating", "cooling")} if c.figures else {},
-            remarks=remarks_of(c.figures) if c.figures else [],
-        )
-        for c in here.studies.cases(study_id)
-    ]
-    name, stands = _compared_with(here, project_id, state, inputs.scheme)
-    return CasesOut(cases=cases, baseline=flat(stands.model_dump()), baseline_name=name)
+def get_cases(
+    project_id: str, study_id: str, here: Here, first: Annotated[int, Query(ge=0)] = 0, most: Annotated[int, Query(ge=1, le=5000)] = 1000
+) -> CasesOut:
+    """Return cases of a study by their numbers, so many from the first one asked for."""
+    table = here.tables.of(here.studies.state(study_id))
+    total = len(table.status)
+    return CasesOut(cases=[_case(table, n) for n in range(first, min(first + most, total))], total=total)
+
+
+@router.post("/studies/{study_id}/cases/shown")
+def show_cases(project_id: str, study_id: str, asked: CasesAsked, here: Here) -> CasesShown:
+    """Return a page of the cases in the running, and how all cases stand."""
+    table = here.tables.of(here.studies.state(study_id))
+    running = table.running(_sieve(asked.sieve))
+    page = table.sorted(running, asked.by, asked.down)[asked.first : asked.first + asked.most]
+    spreads = {f.id: table.spread(f.id, running) for f in compared_figures() if f.first}
+    whole, net = table.figures["eui_kwh_per_m2"], table.figures["eui_net_kwh_per_m2"]
+    return CasesShown(
+        cases=[_case(table, int(n)) for n in page],
+        running=int(running.sum()),
+        remarked=int((table.remarks > 0).sum()),
+        strips=table.strips(running),
+        spreads={
+            name: SpreadOut(low=s.low, high=s.high, every=s.every.tolist(), running=s.running.tolist())
+            for name, s in spreads.items()
+            if s is not None
+        },
+        failed=[FailedOut(number=int(n), reason=table.reason(int(n))) for n in np.flatnonzero(table.status == FAILED)[:MOST_FAILED]],
+        net=bool(np.any(~np.isnan(net) & (whole != net))),
+    )
+
+
+@router.post("/studies/{study_id}/cases/points")
+def show_points(project_id: str, study_id: str, asked: PointsAsked, here: Here) -> PointsOut:
+    """Return two figures of all finished cases."""
+    table = here.tables.of(here.studies.state(study_id))
+    running = table.running(_sieve(asked.sieve))
+    done = np.flatnonzero(table.status == DONE)
+    x, y = ([None if np.isnan(v) else float(v) for v in table.column(name)[done]] for name in (asked.x, asked.y))
+    said = {int(n): list(table.said(int(n))) for n in np.flatnonzero(running & (table.remarks > 0))}
+    return PointsOut(numbers=done.tolist(), x=x, y=y, running=running[done].tolist(), said=said)
+
+
+@router.get("/studies/{study_id}/baseline", dependencies=[InTurn])
+def get_baseline(project_id: str, study_id: str, here: Here) -> BaselineOut:
+    """Return what the cases of a study are compared with."""
+    study = here.studies.state(study_id)
+    name, stands = _compared_with(here, project_id, study, study.inputs().scheme)
+    return BaselineOut(name=name, figures=flat(stands.model_dump()))
 
 
 def _compared_with(here: Here, project_id: str, study: StudyState, asked: Scheme) -> tuple[str, OutcomeOut]:
@@ -157,14 +217,14 @@ def _compared_with(here: Here, project_id: str, study: StudyState, asked: Scheme
 
 
 @router.get("/studies/{study_id}/cases.csv")
-def get_cases_csv(project_id: str, study_id: str, here: Here) -> Response:
+def get_cases_csv(project_id: str, study_id: str, here: Here) -> StreamingResponse:
     """Return all cases as CSV."""
     state = here.studies.state(study_id)
-    rows = [
+    rows = (
         (case(state.spec, c.number).steps, CaseResult(c.number, c.status, c.figures, c.reason, 0.0)) for c in here.studies.cases(study_id)
-    ]
-    text = cases_csv(check(state.spec, state.inputs()), rows)
-    return Response(text, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
+    )
+    lines = csv_lines(check(state.spec, state.inputs()), rows)
+    return StreamingResponse(lines, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
 
 
 @router.get("/studies/{study_id}/events")
@@ -189,16 +249,11 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
 @router.get("/studies/{study_id}/matters")
 def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_kwh_per_m2", against: str = "cost_per_m2") -> MattersOut:
     """Return what matters most for a figure, and the cases that no other betters in it and another one."""
-    state = here.studies.state(study_id)
-    rows = [(case(state.spec, c.number).steps, c.number, flat(c.figures)) for c in here.studies.cases(study_id) if c.figures]
-    known = [
-        (steps, number, f[figure], f[against]) for steps, number, f in rows if f.get(figure) is not None and f.get(against) is not None
-    ]
-    effects = main_effects(
-        [(lever_key(s), s.steps) for s in state.spec.levers], [(steps, value) for steps, _, value, _ in known if value is not None]
-    )
-    senses = {f.id: f.sense for f in FIGURES}
-    best = best_tradeoffs(
-        {n: (a, b) for _, n, a, b in known if a is not None and b is not None}, (senses.get(figure, "less"), senses.get(against, "less"))
-    )
+    table = here.tables.of(here.studies.state(study_id))
+    mine, other = table.column(figure), table.column(against)
+    known = np.flatnonzero((table.status == DONE) & ~np.isnan(mine) & ~np.isnan(other))
+    effects = main_effects(table.sizes, table.steps[known], mine[known])
+    senses = {f.id: f.sense for f in compared_figures()}
+    points = {n: (float(mine[n]), float(other[n])) for n in known.tolist()}
+    best = best_tradeoffs(points, (senses.get(figure, "less"), senses.get(against, "less")))
     return MattersOut(effects=[EffectOut(**vars(e) | {"means": list(e.means)}) for e in effects], best=best)

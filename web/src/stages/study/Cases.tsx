@@ -1,30 +1,16 @@
 import { DataGrid, type GridColDef } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { memo, useMemo, useState } from "react";
-import { type Case, client, got, type Study } from "../../api/client";
-import { useProject, useProjectId } from "../../api/hooks";
+import { memo, useEffect, useRef, useState } from "react";
+import { type Case, client, got, type Schemas, type Study } from "../../api/client";
+import { useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
 import { figure, inWords, round, said, scale } from "../../app/words";
-import { type FigureOf, figuresOf, type Kept, running, shownFirst } from "./figures";
+import { type FigureOf, figuresOf, type Kept, shownFirst } from "./figures";
+import { type Order, PAGE, useBaseline, useShown } from "./table";
 
-export function useCases(study: Study, live = false) {
-  const project = useProjectId();
-  const revision = useProject().data?.revision;
-  return useQuery({
-    // an answer that was asked for while it ran does not stand for one that was asked for at its end
-    queryKey: ["cases", study.id, revision, study.status],
-    queryFn: () =>
-      got(
-        client.GET("/api/projects/{project_id}/studies/{study_id}/cases", {
-          params: { path: { project_id: project, study_id: study.id } },
-        }),
-      ),
-    placeholderData: (before, query) => (query?.queryKey[1] === study.id ? before : undefined),
-    refetchInterval: live ? 4000 : false,
-  });
-}
+const LEAST: Order = { by: "eui_kwh_per_m2", down: false };
 
 export function usePins() {
   const project = useProjectId();
@@ -49,13 +35,16 @@ export const Cases = memo(function Cases({
   const project = useProjectId();
   const queries = useQueryClient();
   const units = useKept((s) => s.units);
-  const answer = useCases(study, live).data;
+  const [order, setOrder] = useState(LEAST);
+  const [page, setPage] = useState(0);
+  const answer = useShown(study, kept, order, page, live).data;
+  const baseline = useBaseline(study).data;
   const pins = usePins().data ?? [];
-  const keys = study.levers.map((l) => l.key);
-  const cases = answer?.cases ?? [];
   const pinned = new Map(pins.filter((p) => p.study === study.id).map((p) => [p.number, p.id]));
-  const inRunning = useMemo(() => cases.filter((c) => running(c, keys, kept)), [cases, keys, kept]);
-  const base = answer?.baseline.eui_kwh_per_m2 ?? null;
+  const base = baseline?.figures.eui_kwh_per_m2 ?? null;
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another study or another sieve begins at its first page
+  useEffect(() => setPage(0), [study.id, kept]);
 
   async function pin(c: Case) {
     const own = pinned.get(c.number);
@@ -127,7 +116,7 @@ export const Cases = memo(function Cases({
     number("eui_kwh_per_m2", units),
     {
       field: "than",
-      headerName: answer ? `than ${answer.baseline_name}` : "",
+      headerName: baseline ? `than ${baseline.name}` : "",
       width: 88,
       align: "right",
       headerAlign: "right",
@@ -137,17 +126,17 @@ export const Cases = memo(function Cases({
     },
     ...figuresOf
       .slice(1)
-      .filter((f) => f.id !== "eui_net_kwh_per_m2" || cases.some((c) => c.figures[f.id] !== c.figures.eui_kwh_per_m2))
+      .filter((f) => f.id !== "eui_net_kwh_per_m2" || answer?.net)
       .map((f) => number(f.id, units)),
   ];
-  const doubtful = cases.filter((c) => c.remarks.length > 0).length;
+  const doubtful = answer?.remarked ?? 0;
 
   return (
     <>
       <div className="spread" style={{ flexWrap: "wrap" }}>
         <h2>{study.name}</h2>
         <span className="small quiet" data-study-status={study.status}>
-          {round(study.total, 0)} cases · {answer ? round(inRunning.length, 0) : "…"} in the running · {pinned.size}{" "}
+          {round(study.total, 0)} cases · {answer ? round(answer.running, 0) : "…"} in the running · {pinned.size}{" "}
           pinned · {study.failed} failed
           {doubtful > 0 && (
             <>
@@ -178,8 +167,7 @@ export const Cases = memo(function Cases({
             <span>{l.title}</span>
             <div className="boxes">
               {l.steps.map((step, s) => {
-                const all = cases.filter((c) => c.steps[i] === s && c.status === "done");
-                const still = all.filter((c) => running(c, keys, kept));
+                const [all, still] = answer?.strips[i]?.[s] ?? [0, 0];
                 const on = !kept.dropped[l.key]?.includes(s);
                 return (
                   <button
@@ -187,14 +175,10 @@ export const Cases = memo(function Cases({
                     type="button"
                     className="box"
                     aria-pressed={on}
-                    title={
-                      on ? `${still.length} of ${all.length} in the running; click to drop` : "Dropped; click to keep"
-                    }
+                    title={on ? `${still} of ${all} in the running; click to drop` : "Dropped; click to keep"}
                     onClick={() => toggle(l.key, s)}
                   >
-                    {on && all.length > 0 && (
-                      <span className="fill" style={{ width: `${(still.length / all.length) * 100}%` }} />
-                    )}
+                    {on && all > 0 && <span className="fill" style={{ width: `${(still / all) * 100}%` }} />}
                     <span className="label">{shownStep(l.labels[s], step, l.unit, units)}</span>
                   </button>
                 );
@@ -203,14 +187,31 @@ export const Cases = memo(function Cases({
           </div>
         ))}
         {figuresOf
-          .filter((f) => shownFirst.includes(f.id))
+          .filter((f) => shownFirst.includes(f.id) && answer?.spreads[f.id])
           .map((f) => (
-            <Range key={f.id} f={f} cases={cases} still={inRunning} kept={kept} onKept={onKept} units={units} />
+            <Range
+              key={f.id}
+              f={f}
+              spread={answer?.spreads[f.id] as Schemas["SpreadOut"]}
+              kept={kept}
+              onKept={onKept}
+              units={units}
+            />
           ))}
       </div>
       <div style={{ flex: "1 1 0", minHeight: 240 }}>
         <DataGrid
-          rows={inRunning}
+          rows={answer?.cases ?? []}
+          rowCount={answer?.running ?? 0}
+          paginationMode="server"
+          sortingMode="server"
+          sortModel={[{ field: order.by, sort: order.down ? "desc" : "asc" }]}
+          onSortModelChange={([by]) => {
+            setOrder(by ? { by: by.field === "than" ? LEAST.by : by.field, down: by.sort === "desc" } : LEAST);
+            setPage(0);
+          }}
+          paginationModel={{ page, pageSize: PAGE }}
+          onPaginationModelChange={(model) => setPage(model.page)}
           loading={!answer}
           localeText={{ noRowsLabel: live ? "The first cases are being worked out." : "No case is in the running." }}
           columns={columns}
@@ -221,11 +222,7 @@ export const Cases = memo(function Cases({
           disableColumnMenu
           disableRowSelectionOnClick
           hideFooterSelectedRowCount
-          initialState={{
-            sorting: { sortModel: [{ field: "eui_kwh_per_m2", sort: "asc" }] },
-            pagination: { paginationModel: { pageSize: 100 } },
-          }}
-          pageSizeOptions={[100]}
+          pageSizeOptions={[PAGE]}
           sx={{
             border: 0,
             fontSize: 12.5,
@@ -241,14 +238,11 @@ export const Cases = memo(function Cases({
       {study.failed > 0 && (
         <details>
           <summary>{study.failed} failed cases</summary>
-          {cases
-            .filter((c) => c.status === "failed")
-            .slice(0, 30)
-            .map((c) => (
-              <div key={c.number} className="small">
-                Case {c.number}: <Told text={c.reason} />
-              </div>
-            ))}
+          {answer?.failed.map((c) => (
+            <div key={c.number} className="small">
+              Case {c.number}: <Told text={c.reason} />
+            </div>
+          ))}
         </details>
       )}
     </>
@@ -277,39 +271,48 @@ function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
 /** All cases as ticks along a figure; dragging the ends keeps a range. */
 function Range({
   f,
-  cases,
-  still,
+  spread,
   kept,
   onKept,
   units,
 }: {
   f: FigureOf;
-  cases: Case[];
-  still: Case[];
+  spread: Schemas["SpreadOut"];
   kept: Kept;
   onKept: (kept: Kept) => void;
   units: "SI" | "IP";
 }) {
-  const values = cases.filter((c) => c.status === "done").map((c) => f.of(c.figures));
   const [drag, setDrag] = useState<"low" | "high" | null>(null);
-  if (values.length === 0) return null;
-  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const [dragged, setDragged] = useState<[number, number] | null>(null);
+  const waits = useRef<number | null>(null);
+  const [low, high] = [spread.low / f.per, spread.high / f.per];
   const span = high - low || 1;
-  const range = kept.ranges[f.id] ?? [low, high];
+  const range = dragged ?? kept.ranges[f.id] ?? [low, high];
   const at = (v: number) => ((v - low) / span) * 100;
-  const alive = new Set(still.map((c) => c.number));
+
+  /** The range at once under the pointer, and kept a little later: not every step of the pointer is asked for. */
+  function keep(next: [number, number], now: boolean) {
+    if (waits.current !== null) window.clearTimeout(waits.current);
+    const tellIt = () => onKept({ ...kept, ranges: { ...kept.ranges, [f.id]: next } });
+    setDragged(now ? null : next);
+    waits.current = null;
+    if (now) tellIt();
+    else waits.current = window.setTimeout(tellIt, 80);
+  }
   function move(e: React.PointerEvent<SVGSVGElement>) {
     if (!drag) return;
     const box = e.currentTarget.getBoundingClientRect();
     const v = low + Math.min(Math.max((e.clientX - box.left) / box.width, 0), 1) * span;
-    const next: [number, number] =
-      drag === "low" ? [Math.min(v, range[1]), range[1]] : [range[0], Math.max(v, range[0])];
-    onKept({ ...kept, ranges: { ...kept.ranges, [f.id]: next } });
+    keep(drag === "low" ? [Math.min(v, range[1]), range[1]] : [range[0], Math.max(v, range[0])], false);
+  }
+  function release() {
+    if (drag && dragged) keep(dragged, true);
+    setDrag(null);
   }
   function nudge(end: "low" | "high", by: number) {
     const next: [number, number] = [...range];
     next[end === "low" ? 0 : 1] = Math.min(Math.max(next[end === "low" ? 0 : 1] + by * span * 0.02, low), high);
-    onKept({ ...kept, ranges: { ...kept.ranges, [f.id]: next } });
+    keep(next, true);
   }
   return (
     <div className="strip">
@@ -322,23 +325,11 @@ function Range({
           preserveAspectRatio="none"
           aria-label={`${f.name} of all cases`}
           onPointerMove={move}
-          onPointerUp={() => setDrag(null)}
-          onPointerLeave={() => setDrag(null)}
+          onPointerUp={release}
+          onPointerLeave={release}
         >
           <rect x="0" y={9} width="100%" height={6} fill="#E7E0D0" rx={3} />
-          {cases.map((c) =>
-            c.status === "done" ? (
-              <line
-                key={c.number}
-                x1={`${at(f.of(c.figures))}%`}
-                x2={`${at(f.of(c.figures))}%`}
-                y1={4}
-                y2={20}
-                stroke={alive.has(c.number) ? tone.tide : "#CFC6B4"}
-                strokeOpacity={alive.has(c.number) ? 0.5 : 0.35}
-              />
-            ) : null,
-          )}
+          <Ticks spread={spread} />
           <rect
             x={`${at(range[0])}%`}
             y={1}
@@ -380,3 +371,24 @@ function Range({
     </div>
   );
 }
+
+/** How cases stand along a figure, those in the running over all. */
+const Ticks = memo(function Ticks({ spread }: { spread: Schemas["SpreadOut"] }) {
+  const parts = spread.every.length;
+  return spread.every.map((count, k) => {
+    if (count === 0) return null;
+    const x = `${parts > 1 ? (k / (parts - 1)) * 100 : 0}%`;
+    const still = spread.running[k];
+    return (
+      <line
+        key={k}
+        x1={x}
+        x2={x}
+        y1={4}
+        y2={20}
+        stroke={still > 0 ? tone.tide : "#CFC6B4"}
+        strokeOpacity={1 - (still > 0 ? 0.5 : 0.65) ** Math.min(still || count, 6)}
+      />
+    );
+  });
+});

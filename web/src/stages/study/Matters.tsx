@@ -8,14 +8,13 @@ import { tone } from "../../app/tokens";
 import { figure, round, said, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { grid, textStyle, value } from "../../charts/style";
-import { useCases } from "./Cases";
-import { figuresOf, type Kept, running } from "./figures";
+import { figuresOf, type Kept } from "./figures";
+import { usePoints } from "./table";
 
 /** What matters most, and the best trade-offs between two figures. */
 export function Matters({ study, kept }: { study: Study; kept: Kept }) {
   const project = useProjectId();
   const units = useKept((s) => s.units);
-  const cases = useCases(study).data?.cases ?? [];
   const [mine, setMine] = useState("eui_kwh_per_m2");
   const [other, setOther] = useState("peak_cooling_w");
   const answer = useQuery({
@@ -30,21 +29,27 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
   }).data;
   const f = figuresOf.find((x) => x.id === mine) ?? figuresOf[0];
   const g = figuresOf.find((x) => x.id === other) ?? figuresOf[1];
+  const points = usePoints(study, kept, other, mine).data;
   const raw = mine.endsWith("_w") ? 1 / 1000 : 1;
   const most = Math.max(...(answer?.effects ?? []).map((e) => e.span), 1e-9);
   const leftOut = Math.max(0, ...(answer?.effects ?? []).map((e) => e.left_out));
-  const keys = study.levers.map((l) => l.key);
   const unit = figure(1, f.unit, units, 0).unit;
 
   const option = useMemo(() => {
     const a = scale(f.unit, units);
     const b = scale(g.unit, units);
-    const best = new Set(answer?.best ?? []);
-    const point = (c: (typeof cases)[number]) => [g.of(c.figures) * b.factor, f.of(c.figures) * a.factor, c.number];
-    const done = cases.filter((c) => c.status === "done");
-    const remarksOf = (number: number) => done.find((c) => c.number === number)?.remarks ?? [];
+    const place = new Map(points?.numbers.map((number, k) => [number, k]));
+    const at = (k: number) => [
+      ((points?.x[k] ?? Number.NaN) / g.per) * b.factor,
+      ((points?.y[k] ?? Number.NaN) / f.per) * a.factor,
+      points?.numbers[k] ?? 0,
+    ];
+    const remarksOf = (number: number) => points?.said[number] ?? [];
+    const which = (fits: (number: number, running: boolean) => boolean) =>
+      (points?.numbers ?? []).flatMap((number, k) => (fits(number, points?.running[k] ?? false) ? [at(k)] : []));
     const safe = (text: string) => text.replace(/[&<>]/g, (c) => `&#${c.charCodeAt(0)};`);
-    const front = done.filter((c) => best.has(c.number)).sort((p, q) => g.of(p.figures) - g.of(q.figures));
+    const front = (answer?.best ?? []).flatMap((number) => place.get(number) ?? []).map(at);
+    front.sort((p, q) => p[0] - q[0]);
     return {
       grid: { ...grid, left: 46, bottom: 38, top: 24 },
       tooltip: {
@@ -67,13 +72,13 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
       series: [
         {
           type: "scatter",
-          data: done.filter((c) => !running(c, keys, kept)).map(point),
+          data: which((_, running) => !running),
           symbolSize: 4,
           itemStyle: { color: "#D5CCBB" },
         },
         {
           type: "scatter",
-          data: done.filter((c) => running(c, keys, kept) && c.remarks.length === 0).map(point),
+          data: which((number, running) => running && remarksOf(number).length === 0),
           symbolSize: 5,
           itemStyle: { color: "#7FA9A8" },
         },
@@ -81,13 +86,13 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
           name: "with remarks",
           type: "scatter",
           symbol: "triangle",
-          data: done.filter((c) => running(c, keys, kept) && c.remarks.length > 0).map(point),
+          data: which((number, running) => running && remarksOf(number).length > 0),
           symbolSize: 8,
           itemStyle: { color: "#B5651D" },
         },
         {
           type: "line",
-          data: front.map(point),
+          data: front,
           symbol: "circle",
           symbolSize: 8,
           lineStyle: { color: tone.tide, width: 2 },
@@ -95,7 +100,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
         },
       ],
     };
-  }, [answer, cases, f, g, keys, kept, units]);
+  }, [answer, points, f, g, units]);
 
   return (
     <>
@@ -164,7 +169,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
       <Chart option={option} height={260} label={`${f.name} against ${g.name} of all cases`} />
       <div className="small quiet">
         Joined: the cases that no other betters in both. {answer ? `There are ${answer.best.length}.` : ""}
-        {cases.some((c) => c.remarks.length > 0) && " ▲ with remarks."}
+        {Object.keys(points?.said ?? {}).length > 0 && " ▲ with remarks."}
       </div>
     </>
   );
