@@ -8,7 +8,7 @@ import {
 } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { useParams } from "react-router";
-import { tell, useView } from "../app/state";
+import { type Tried, tell, useView } from "../app/state";
 import { titleAt } from "../fields/notes";
 import { at } from "../fields/paths";
 import {
@@ -132,6 +132,12 @@ export function useLevers(scheme: string, shown = true) {
 let line: Promise<unknown> = Promise.resolve();
 /** Counts edits that were asked for: what was tried before one must not be shown after it. */
 let asked = 0;
+/** What is being tried on the server; dropped there too once an edit is asked for. */
+let trying = new AbortController();
+const nextAsked = () => {
+  asked++;
+  trying.abort();
+};
 
 /** An edit, or how to make one of the documents as they stand when its turn comes; nothing where it is no longer due. */
 export type Made = Edit | ((state: ProjectState) => Edit | null);
@@ -192,7 +198,7 @@ export function useEdit() {
   const queries = useQueryClient();
   return useCallback(
     (wish: Made, spoken?: Spoken): Promise<boolean> => {
-      asked++;
+      nextAsked();
       return inTurn(() => sent(wish, null, 0));
 
       /** Sends an edit; `before` is what it was made on, where somebody else changed the project since. */
@@ -268,7 +274,7 @@ export function useChange() {
       ask: (revision: number) => Promise<Answer>,
       stateOf: (answer: Answer) => ProjectState,
     ): Promise<Answer> => {
-      asked++;
+      nextAsked();
       return inTurn(async () => {
         const answer = await ask(queries.getQueryData<ProjectState>(["project", project])?.revision ?? 0);
         await takeUp(queries, project, stateOf(answer));
@@ -327,14 +333,25 @@ export function useTry(scheme: string) {
           const on = now.revision;
           const body = { scheme, edit };
           const params = { path: { project_id: project } };
+          const still = () =>
+            before === asked && queries.getQueryData<ProjectState>(["project", project])?.revision === on;
+          /** Shows what has come of it: a year does not wait for the form to be drawn. */
+          const told = (part: Partial<Tried>) => {
+            if (!still()) return;
+            const { tried, set } = useView.getState();
+            const shown = tried?.scheme === scheme && tried.on === on && !tried.stays ? tried : null;
+            const nothing = { scheme, outcome: null, geometry: null, on, stays: false };
+            set({ tried: { ...(shown ?? nothing), ...part }, faultAt: null });
+          };
+          trying = new AbortController();
+          const ask = { params, body, signal: trying.signal };
           try {
-            const [outcome, geometry] = await Promise.all([
-              got(client.POST("/api/projects/{project_id}/preview/outcome", { params, body })).catch(() => null),
-              withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", { params, body })) : null,
+            const year = got(client.POST("/api/projects/{project_id}/preview/outcome", ask)).catch(() => null);
+            const form = withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", ask)) : null;
+            await Promise.all([
+              year.then((outcome) => told(form ? { outcome } : { outcome, geometry: null })),
+              form?.then((geometry) => told({ geometry })),
             ]);
-            const still = before === asked && queries.getQueryData<ProjectState>(["project", project])?.revision === on;
-            if (still)
-              useView.getState().set({ tried: { scheme, outcome, geometry, on, stays: false }, faultAt: null });
           } catch (fault) {
             if (fault instanceof ServerFault && before === asked)
               useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });

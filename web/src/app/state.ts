@@ -53,6 +53,15 @@ export const useKept = create<Kept>()(
   ),
 );
 
+/** What is tried but not kept, on which revision; once it was kept it stays until its result is there. */
+export interface Tried {
+  scheme: string;
+  outcome: Outcome | null;
+  geometry: Geometry | null;
+  on: number;
+  stays: boolean;
+}
+
 export interface Selection {
   kind: "volume" | "zone" | "face" | "box" | "footprint" | "tree" | "sensor" | "array";
   id: string;
@@ -74,8 +83,7 @@ interface View {
   finder: boolean;
   help: boolean;
   notice: { text: string; bad: boolean } | null;
-  /** What is tried but not kept, on which revision; once it was kept it stays until its result is there. */
-  tried: { scheme: string; outcome: Outcome | null; geometry: Geometry | null; on: number; stays: boolean } | null;
+  tried: Tried | null;
   faultAt: { path: string; message: string } | null;
   /** How many edits are on their way to the server. */
   underway: number;

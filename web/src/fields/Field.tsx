@@ -3,6 +3,7 @@ import { memo, useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { make } from "../api/edits";
 import { useEdit, useLevers, useProject, useTry } from "../api/hooks";
+import { alike } from "../app/stable";
 import { tell, useKept, useKeptOf, useView } from "../app/state";
 import { said } from "../app/words";
 import { type FieldName, notes } from "./notes";
@@ -66,7 +67,7 @@ function Origin({
 }
 
 /** Makes a field a lever of the study that is being put together. */
-export function Vary({ path }: { path: string }) {
+export const Vary = memo(function Vary({ path }: { path: string }) {
   const { project, scheme } = useParams();
   const key = `${project}/${scheme}`;
   const levers = useLevers(scheme ?? "", false);
@@ -94,7 +95,7 @@ export function Vary({ path }: { path: string }) {
       ± vary
     </button>
   );
-}
+});
 
 /** A number with its unit, origin, usual range and vary handle. */
 export const NumberField = memo(function NumberField({
@@ -264,7 +265,7 @@ export const NumberField = memo(function NumberField({
 });
 
 /** A choice out of a list; an option without an id is what counts where nothing is given. */
-export function ChoiceField({
+export const ChoiceField = memo(function ChoiceField({
   options,
   vary,
   empty,
@@ -309,7 +310,7 @@ export function ChoiceField({
       </Select>
     </div>
   );
-}
+}, alike);
 
 const yesNo = [
   { id: "true", name: "yes" },
