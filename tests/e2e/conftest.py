@@ -10,11 +10,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 QUIET = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
-expect.set_options(timeout=60_000)  # a slow machine estimates a study for half a minute
+expect.set_options(timeout=120_000)  # two browsers at a time on a slow machine: findings of three schemes take a minute
 
 
 class Server:
@@ -75,15 +75,26 @@ def browser() -> Iterator[Browser]:
         yield playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
 
 
-@pytest.fixture
-def page(browser: Browser) -> Iterator[Page]:
+@pytest.fixture(scope="session")
+def visitor(browser: Browser) -> BrowserContext:
+    """One person's browser, which has loaded the application's scripts before."""
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     context.set_default_timeout(90_000)
-    opened = context.new_page()
+    return context
+
+
+@pytest.fixture
+def page(visitor: BrowserContext) -> Iterator[Page]:
+    """A page of somebody who has kept nothing from an earlier visit."""
+    opened = visitor.new_page()
     faults: list[str] = []
     opened.on("pageerror", lambda fault: faults.append(str(fault)))
     yield opened
-    context.close()
+    if opened.url.startswith("http"):
+        opened.evaluate("() => localStorage.clear()")
+    for left in visitor.pages:
+        left.close()
+    visitor.clear_cookies()
     assert not faults, faults
 
 
@@ -93,3 +104,11 @@ def demo(shared: Server, page: Page):
     from tests.e2e.pages import Eurythm, new_demo
 
     return Eurythm(page, shared, new_demo(shared))
+
+
+@pytest.fixture
+def bare(shared: Server, page: Page):
+    """The demo project without what makes its years take long, for tests of drawing."""
+    from tests.e2e.pages import Eurythm, bare_demo
+
+    return Eurythm(page, shared, bare_demo(shared))

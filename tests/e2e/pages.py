@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import urllib.request
 import uuid
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -26,9 +27,14 @@ def api(server: Server, path: str, body: dict | None = None, method: str | None 
         return json.loads(text) if text else None
 
 
+@cache
+def _demo_file() -> str:
+    return _file(demo_project())
+
+
 def new_demo(server: Server) -> str:
     """Open the demo project's file as a project of its own; returns its id."""
-    return opened(server, demo_project())
+    return _opened(server, _demo_file())
 
 
 def plain_demo(server: Server) -> str:
@@ -40,11 +46,33 @@ def plain_demo(server: Server) -> str:
     return opened(server, read_document(Project, data))
 
 
+def bare_demo(server: Server) -> str:
+    """Open the demo's forms, with lights that follow nothing and plants by seasonal figures, for what is done to forms; returns its id."""
+    return _opened(server, _bare_file())
+
+
+@cache
+def _bare_file() -> str:
+    data = dump(demo_project())
+    for scheme in data["schemes"]:
+        scheme["use"]["lights"] = {"kind": "none"}
+        scheme["use"]["zones"] = [zone for zone in scheme["use"].get("zones", []) if "lights" not in zone]
+        scheme.pop("plant", None)
+    return _file(read_document(Project, data))
+
+
 def opened(server: Server, project: Project) -> str:
     """Open a project's file as a new project; returns its id."""
-    mark = uuid.uuid4().hex
+    return _opened(server, _file(project))
+
+
+def _file(project: Project) -> str:
     digest, _, drawing = demo_map()
-    file = write_project(project, {}, {digest: drawing})
+    return write_project(project, {}, {digest: drawing})
+
+
+def _opened(server: Server, file: str) -> str:
+    mark = uuid.uuid4().hex
     head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="demo.eurythm.json"\r\n\r\n'
     body = f"{head}{file}\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(

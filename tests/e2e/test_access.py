@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 
-pytestmark = pytest.mark.e2e
+pytestmark = pytest.mark.alone
 
 
 def test_the_token_lets_in_and_nothing_else_does(page: Page, tmp_path: Path) -> None:

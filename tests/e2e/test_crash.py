@@ -20,7 +20,7 @@ from eurythm.study.pool import AHEAD, CHUNK
 from tests.conftest import volume
 from tests.e2e.conftest import Server
 
-pytestmark = pytest.mark.e2e
+pytestmark = pytest.mark.alone
 
 
 def call(server: Server, path: str, body: dict | None = None) -> dict:

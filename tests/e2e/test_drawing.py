@@ -10,6 +10,12 @@ from playwright.sync_api import Locator, expect
 from tests.e2e.pages import Eurythm, api
 
 
+@pytest.fixture
+def demo(bare: Eurythm) -> Eurythm:
+    """What is done to forms does not hang on lights and plant."""
+    return bare
+
+
 def drag(demo: Eurythm, start: tuple[float, float], by: tuple[float, float], *keys: str) -> None:
     """Hold the pointer at a place, move it and let go, with keys held."""
     mouse = demo.page.mouse

@@ -7,8 +7,6 @@ from playwright.sync_api import Locator, expect
 
 from tests.e2e.pages import Eurythm, api
 
-pytestmark = pytest.mark.e2e
-
 
 def row(demo: Eurythm, name: str) -> Locator:
     return demo.page.locator(".findings tr", has=demo.page.get_by_role("rowheader", name=name, exact=True))

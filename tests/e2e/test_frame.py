@@ -10,7 +10,6 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, api, new_demo, serious_faults
 
-pytestmark = pytest.mark.e2e
 STAGES = ("place", "shape", "skin", "use", "plant", "study", "findings")
 
 

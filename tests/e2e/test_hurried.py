@@ -8,6 +8,14 @@ from playwright.sync_api import Browser, Page, Route, expect
 from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, api, new_demo
 
+pytestmark = pytest.mark.alone
+
+
+@pytest.fixture
+def demo(bare: Eurythm) -> Eurythm:
+    """None of this hangs on lights and plant."""
+    return bare
+
 
 def own_wall(demo: Eurythm) -> None:
     """Open a copy of the wall in the builder."""

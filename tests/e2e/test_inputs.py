@@ -10,8 +10,6 @@ from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm, api
 
-pytestmark = pytest.mark.e2e
-
 
 def test_an_assumed_value_tells_its_source_and_can_be_confirmed(demo: Eurythm) -> None:
     demo.open("skin")

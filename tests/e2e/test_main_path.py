@@ -12,7 +12,7 @@ from eurythm.climate.standin import standin_epw
 from tests.e2e.conftest import Server
 from tests.e2e.pages import api
 
-pytestmark = [pytest.mark.e2e, pytest.mark.timeout(600)]
+pytestmark = [pytest.mark.alone, pytest.mark.timeout(600)]
 
 
 def eui(page: Page) -> float:

@@ -8,8 +8,6 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, api, plain_demo
 
-pytestmark = pytest.mark.e2e
-
 
 @pytest.fixture
 def demo(page: Page, shared: Server) -> Eurythm:

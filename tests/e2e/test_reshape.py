@@ -9,6 +9,12 @@ from tests.e2e.pages import Eurythm
 from tests.e2e.test_trace import at
 
 
+@pytest.fixture
+def demo(bare: Eurythm) -> Eurythm:
+    """What is done to forms does not hang on lights and plant."""
+    return bare
+
+
 def edited(demo: Eurythm):
     return demo.page.expect_response(lambda r: r.request.method == "POST" and r.ok)
 

@@ -14,8 +14,6 @@ from eurythm.model.schedule import Calendar, day_number
 from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, plain_demo
 
-pytestmark = pytest.mark.e2e
-
 
 @pytest.fixture
 def demo(page: Page, shared: Server) -> Eurythm:

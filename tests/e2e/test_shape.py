@@ -11,7 +11,11 @@ from playwright.sync_api import Page, expect
 from eurythm.assess.figures import FIGURES
 from tests.e2e.pages import Eurythm, api
 
-pytestmark = pytest.mark.e2e
+
+@pytest.fixture
+def demo(bare: Eurythm) -> Eurythm:
+    """What is done to forms does not hang on lights and plant."""
+    return bare
 
 
 @pytest.fixture

@@ -15,6 +15,12 @@ from tests.e2e.pages import Eurythm, api
 IFC = Path(ifc_files.__file__).parent
 
 
+@pytest.fixture
+def demo(bare: Eurythm) -> Eurythm:
+    """None of this hangs on lights and plant."""
+    return bare
+
+
 @pytest.fixture(scope="module")
 def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
     folder = tmp_path_factory.mktemp("models")

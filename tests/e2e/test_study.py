@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm, api
 
-pytestmark = pytest.mark.e2e
+pytestmark = pytest.mark.alone
 
 
 def lever(demo: Eurythm, name: str, steps: str | None = None) -> None:

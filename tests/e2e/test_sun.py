@@ -9,8 +9,6 @@ from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, new_demo
 from tests.e2e.test_drawing import on_canvas, pull
 
-pytestmark = pytest.mark.e2e
-
 
 @pytest.fixture
 def demo(page: Page, shared: Server) -> Eurythm:

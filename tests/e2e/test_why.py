@@ -10,8 +10,6 @@ from playwright.sync_api import Locator, expect
 
 from tests.e2e.pages import Eurythm, api, serious_faults
 
-pytestmark = pytest.mark.e2e
-
 
 def parts_in(box: Locator) -> float:
     return sum(float(p.get_attribute("data-value") or 0) for p in box.locator("[data-part]").all())

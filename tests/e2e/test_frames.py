@@ -1,0 +1,34 @@
+"""An edit draws and asks for no more than it must."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.e2e.conftest import Server
+from tests.e2e.pages import Eurythm, new_demo
+from tests.e2e.watch import Watch
+
+pytestmark = pytest.mark.alone
+
+
+def test_a_setpoint_draws_no_frame_and_a_ratio_one(shared: Server, page: Page) -> None:
+    watch = Watch(page)
+    demo = Eurythm(page, shared, new_demo(shared))
+    demo.open("use").settled()
+    page.wait_for_timeout(1500)  # levers, register and pictures come when the result is there
+    watch.begin()
+    demo.type("use/heating_c", "19")
+    cost = watch.end()
+    assert cost.frames == 0
+    assert [r.partition(" ")[0] for r in cost.requests].count("POST") == 1
+    assert not [r for r in cost.requests if "geometry" in r]
+    demo.open("skin").settled()
+    page.wait_for_timeout(1500)
+    watch.begin()
+    demo.type("skin/glazing_ratio/south", "41")
+    cost = watch.end()
+    assert cost.frames == 1
+    asked = [r.rpartition("/")[2].partition("?")[0] for r in cost.requests]
+    assert len(asked) == len(set(asked)) <= 5, asked
+    assert cost.renders < 1600
