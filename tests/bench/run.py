@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [shape] [imports] [canvas] [sun] [daylight] [plant] [register]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [sliders] [shape] [imports] [canvas] [sun] [daylight] [plant] [register]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -473,6 +473,45 @@ def edits() -> None:
             server.stop()
 
 
+def sliders() -> None:
+    """How many values a second the readout shows while a slider is moved for five seconds, and how long after it was let go the year stands."""
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        server = Server(Path(folder)).start()
+        try:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*QUIET, AS_USERS_HAVE_IT])
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            ours = Eurythm(page, server, _with_lights(server, "none"))
+            for stage, label in (("use", "Heating setpoint"), ("skin", "Ratio south"), ("skin", "Overhang south")):
+                ours.open(stage).settled()
+                page.wait_for_timeout(1500)
+                shown, after = _slid(ours, page.get_by_label(f"{label}, slider"))
+                print(f"sliders: {label}: {shown / 5:.1f} values a second; {after:.2f} s from letting go until the year stands")
+            browser.close()
+        finally:
+            server.stop()
+
+
+def _slid(ours: Eurythm, slider: Any) -> tuple[int, float]:
+    page, box = ours.page, slider.bounding_box()
+    page.evaluate(
+        "() => { window.__shown = new Set(); const look = () => { window.__shown.add(document.querySelector('[data-figure=\"eui\"]')?.dataset.exact);"
+        " requestAnimationFrame(look); }; look(); }"
+    )
+    height = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.3, height)
+    page.mouse.down()
+    begun, step = time.perf_counter(), 0
+    while time.perf_counter() - begun < 5.0:
+        step += 1
+        page.mouse.move(box["x"] + box["width"] * (0.3 + 0.4 * (time.perf_counter() - begun) / 5.0), height)
+        page.wait_for_timeout(40)
+    shown = page.evaluate("() => window.__shown.size") - 1
+    before, released = ours.revision, time.perf_counter()
+    page.mouse.up()
+    ours.settled(before)
+    return shown, time.perf_counter() - released
+
+
 def _with_lights(server: Server, control: str) -> str:
     """The demo with lights of its reference that follow daylight or do not; returns the project's id."""
     data = dump(demo_project())
@@ -602,6 +641,7 @@ if __name__ == "__main__":
         "cases",
         "study",
         "edits",
+        "sliders",
         "shape",
         "imports",
         "canvas",
@@ -617,6 +657,7 @@ if __name__ == "__main__":
             "cases": cases,
             "study": study,
             "edits": edits,
+            "sliders": sliders,
             "shape": shape,
             "imports": imports,
             "canvas": canvas,

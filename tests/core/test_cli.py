@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -249,3 +251,14 @@ def test_a_textbook_room_is_a_file(examples: Path) -> None:
     assert factors == sorted(factors, reverse=True)
     assert 0.05 < factors[0] < 0.2
     assert all(0 < s["lighting_share"] <= 1 for s in told)
+
+
+def test_only_what_is_needed_is_loaded() -> None:
+    """What reads and writes files of others takes a second to load, which neither the server's start nor a year waits for."""
+    heavy = ("trimesh", "networkx", "ifcopenshell", "openpyxl", "ezdxf", "playwright", "schemathesis", "fastapi")
+    told = f"import sys, eurythm.simulate; print(*(name for name in {heavy!r} if name in sys.modules))"
+    assert subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True, timeout=120).stdout.split() == []
+    told = told.replace("eurythm.simulate", "eurythm.api.app")
+    assert subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True, timeout=120).stdout.split() == [
+        "fastapi"
+    ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import urllib.request
+
 import pytest
 from playwright.sync_api import Page
 
@@ -32,3 +34,17 @@ def test_a_setpoint_draws_no_frame_and_a_ratio_one(shared: Server, page: Page) -
     asked = [r.rpartition("/")[2].partition("?")[0] for r in cost.requests]
     assert len(asked) == len(set(asked)) <= 5, asked
     assert cost.renders < 1600
+
+
+def test_a_first_page_asks_for_everything_once_and_keeps_what_lasts(shared: Server, page: Page) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url.removeprefix(shared.url)))
+    demo = Eurythm(page, shared, new_demo(shared))
+    demo.open("use").settled()
+    page.wait_for_timeout(1500)
+    from_api = [path for path in asked if path.startswith("/api/") and not path.endswith("/revision")]
+    assert len(from_api) == len(set(from_api)), from_api
+    assert not [path for path in asked if "echarts" in path or "Study" in path]  # what is not shown is not loaded
+    script = next(path for path in asked if path.startswith("/assets/") and path.endswith(".js"))
+    with urllib.request.urlopen(shared.url + script, timeout=20) as answer:
+        assert "immutable" in answer.headers["Cache-Control"]

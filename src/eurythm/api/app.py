@@ -8,6 +8,7 @@ import os
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from fastapi import Depends, FastAPI, Request
@@ -109,7 +110,9 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         hands,
         asyncio.Semaphore(os.cpu_count() or 1),
     )
-    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(
+        GZipMiddleware, minimum_size=2000, compresslevel=2
+    )  # a harder press costs more than it saves on the way to a browser
     app.add_middleware(Bounded)
     if access is not None:
         access.guard(app)
@@ -178,13 +181,22 @@ def _tell_errors(app: FastAPI) -> None:
         return JSONResponse({"code": "our-fault", "path": "", "message": "A fault of ours; the server's log says more."}, 500, HEADS)
 
 
+class _Lasting(StaticFiles):
+    """Files whose names say what is in them: a browser that has one need never ask again."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        response = super().file_response(*args, **kwargs)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
 def _serve_pages(app: FastAPI) -> None:
     @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_route(rest: str) -> JSONResponse:
         return JSONResponse({"code": "no-such-route", "path": rest, "message": f"There is nothing at /api/{rest}."}, 404)
 
     if (WEB / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+        app.mount("/assets", _Lasting(directory=WEB / "assets"), name="assets")
 
     @app.get("/{rest:path}", include_in_schema=False)
     async def page(rest: str) -> Response:

@@ -220,21 +220,32 @@ def _slabs(prisms: list[Prism], ground_level: float) -> list[Face]:
     below: dict[int, list[tuple[int, BaseGeometry]]] = defaultdict(list)
     i, j = STRtree(plans).query(plans)
     stacked = (i != j) & (np.abs(top[i] - floor[j]) < TOUCH)
-    i, j = i[stacked], j[stacked]
-    for lower, upper, common in zip(i, j, shapely.intersection(plans[i], plans[j], grid_size=GRID), strict=True):
-        shared = areal(common)
+    commons: dict[tuple[int, int], BaseGeometry] = {}  # storeys that are divided alike have the same plans
+    for lower, upper in zip(i[stacked].tolist(), j[stacked].tolist(), strict=True):
+        pair = id(plans[lower]), id(plans[upper])
+        if pair not in commons:
+            commons[pair] = areal(shapely.intersection(plans[lower], plans[upper], grid_size=GRID))
+        shared = commons[pair]
         if shared.area > LEAST_M2:
-            above[int(lower)].append((int(upper), shared))
-            below[int(upper)].append((int(lower), shared))
+            above[lower].append((upper, shared))
+            below[upper].append((lower, shared))
+    rests: dict[tuple[int, ...], BaseGeometry] = {}
+
+    def rest(plan: Polygon, taken: list[BaseGeometry]) -> BaseGeometry:
+        key = id(plan), *map(id, taken)
+        if key not in rests:
+            rests[key] = _rest(plan, taken)
+        return rests[key]
+
     faces: list[Face] = []
     for index, prism in enumerate(prisms):
         zone = prism.zone
         high = zone.level + zone.height
         for other, shared in sorted(above[index], key=lambda pair: prisms[pair[0]].zone.id):
             faces += _slab(zone, f"{zone.id}|{prisms[other].zone.id}", shared, high, "ceiling", "zone", prisms[other].zone.id)
-        open_roof = _rest(prism.plan, [g for _, g in above[index]])
+        open_roof = rest(prism.plan, [g for _, g in above[index]])
         faces += _slab(zone, f"{zone.id}/ceiling", open_roof, high, "ceiling", "ground" if high < ground_level - TOUCH else "outdoors")
-        open_floor = _rest(prism.plan, [g for _, g in below[index]])
+        open_floor = rest(prism.plan, [g for _, g in below[index]])
         on_ground: Boundary = "ground" if zone.level <= ground_level + TOUCH else "outdoors"
         faces += _slab(zone, f"{zone.id}/floor", open_floor, zone.level, "floor", on_ground)
     return faces

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -17,10 +18,10 @@ from eurythm.geometry.given import Given, box_prism, bystander, given_shade, giv
 from eurythm.geometry.merging import merge_zones
 from eurythm.geometry.outline import Outline, PlacedOutline, Points, scheme_outlines, turning_point
 from eurythm.geometry.roofs import roofed, slopes_of
-from eurythm.geometry.zoning import divide
+from eurythm.geometry.zoning import Part, divide
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
-from eurythm.model.shape import Volume
+from eurythm.model.shape import Volume, Zoning
 
 ON_EDGE = 1e-4
 COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
@@ -121,11 +122,12 @@ def _volume_prisms(volume: Volume, outline: PlacedOutline) -> list[Prism]:
         raise EurythmError("doubled-id", "Two storeys of this volume bear the same id.", f"volumes/{volume.id}/storeys")
     prisms = []
     level = volume.base_level_m
+    divided: dict[Zoning, list[_Divided]] = {}
     for number, storey in enumerate(volume.storeys):
-        parts = divide(outline.own, storey.zoning or volume.zoning)
-        names = _sides_in_words([part.key for part in parts], outline.placed)
-        for part, where in zip(parts, names, strict=True):
-            plan = shapely.transform(part.polygon, outline.place)
+        zoning = storey.zoning or volume.zoning
+        if zoning not in divided:
+            divided[zoning] = _divided(outline, zoning)
+        for part, where, plan, edges in divided[zoning]:
             zone = Zone(
                 id=f"{volume.id}/{storey.id}/{part.key}",
                 name=f"{volume.name or volume.id}, {storey.name or f'storey {number}'}{where}",
@@ -137,9 +139,27 @@ def _volume_prisms(volume: Volume, outline: PlacedOutline) -> list[Prism]:
                 gross_floor=float(plan.area),
                 gross_volume=float(plan.area) * storey.height_m,
             )
-            prisms.append(Prism(zone, _edge_names(part.polygon, outline.own)))
+            prisms.append(Prism(zone, edges))
         level += storey.height_m
     return prisms
+
+
+class _Divided(NamedTuple):
+    """A part of a storey, as all storeys that are divided alike have it: where it lies in words, its plan and its edges."""
+
+    part: Part
+    where: str
+    plan: Polygon
+    edges: tuple[tuple[str, ...], ...]
+
+
+def _divided(outline: PlacedOutline, zoning: Zoning) -> list[_Divided]:
+    parts = divide(outline.own, zoning)
+    names = _sides_in_words([part.key for part in parts], outline.placed)
+    return [
+        _Divided(part, where, shapely.transform(part.polygon, outline.place), _edge_names(part.polygon, outline.own))
+        for part, where in zip(parts, names, strict=True)
+    ]
 
 
 def _sides_in_words(keys: list[str], outline: Outline) -> list[str]:

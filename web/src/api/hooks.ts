@@ -32,6 +32,7 @@ export function useProject<T = ProjectState>(select?: (state: ProjectState) => T
   const project = useProjectId();
   return useQuery({
     select,
+    staleTime: Number.POSITIVE_INFINITY, // what others change is told by its revision (`useOthers`)
     queryKey: ["project", project],
     queryFn: () => got(client.GET("/api/projects/{project_id}", { params: { path: { project_id: project } } })),
   });

@@ -1,6 +1,6 @@
-import { DataGrid, type GridColDef } from "@mui/x-data-grid";
+import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { type Case, client, got, type Schemas, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
@@ -37,6 +37,8 @@ export const Cases = memo(function Cases({
   const units = useKept((s) => s.units);
   const [order, setOrder] = useState(LEAST);
   const [page, setPage] = useState(0);
+  // the same list as long as it says the same: the table takes another one for a wish to begin at the first page
+  const sorted = useMemo<GridSortModel>(() => [{ field: order.by, sort: order.down ? "desc" : "asc" }], [order]);
   const answer = useShown(study, kept, order, page, live).data;
   const baseline = useBaseline(study).data;
   const pins = usePins().data ?? [];
@@ -205,7 +207,7 @@ export const Cases = memo(function Cases({
           rowCount={answer?.running ?? 0}
           paginationMode="server"
           sortingMode="server"
-          sortModel={[{ field: order.by, sort: order.down ? "desc" : "asc" }]}
+          sortModel={sorted}
           onSortModelChange={([by]) => {
             setOrder(by ? { by: by.field === "than" ? LEAST.by : by.field, down: by.sort === "desc" } : LEAST);
             setPage(0);
@@ -326,7 +328,8 @@ function Range({
           aria-label={`${f.name} of all cases`}
           onPointerMove={move}
           onPointerUp={release}
-          onPointerLeave={release}
+          onLostPointerCapture={release}
+          style={{ overflow: "visible" }} // half of each end lies beyond the range
         >
           <rect x="0" y={9} width="100%" height={6} fill="#E7E0D0" rx={3} />
           <Ticks spread={spread} />
@@ -355,7 +358,10 @@ function Range({
               tabIndex={0}
               aria-label={`${f.name}, ${end === "low" ? "from" : "to"}`}
               aria-valuenow={range[end === "low" ? 0 : 1]}
-              onPointerDown={() => setDrag(end)}
+              onPointerDown={(e) => {
+                e.currentTarget.setPointerCapture(e.pointerId);
+                setDrag(end);
+              }}
               onKeyDown={(e) => {
                 if (e.key === "ArrowLeft") nudge(end, -1);
                 if (e.key === "ArrowRight") nudge(end, 1);
