@@ -142,7 +142,7 @@ def test_a_case_is_committed_once(studies: tuple[Studies, str, str]) -> None:
     kept.starting(study, [0, 1])
     kept.keep(study, [result(0), result(1, "failed")])
     kept.keep(study, [CaseResult(0, "failed", None, "too late", 0.1)])
-    cases = kept.cases(study)
+    cases = list(kept.cases(study))
     assert [c.status for c in cases] == ["done", "failed", "waiting", "waiting"]
     assert [c.attempts for c in cases] == [1, 1, 0, 0]
     assert cases[0].figures == {"totals": {"n": 0}}
