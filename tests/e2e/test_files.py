@@ -61,7 +61,7 @@ def test_a_gbxml_model_that_is_dropped_becomes_a_project_of_its_own(demo: Euryth
     page = demo.open("shape").page
     before = demo.state["given"]
     drop(page, tmp_path / "court.xml")
-    expect(page.get_by_text("30 rooms,")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text("30 rooms,")).to_be_visible()
     expect(page.get_by_text("gbXML, lengths in ft. Areas lie on the surfaces of the file: centre lines of walls.")).to_be_visible()
     page.get_by_role("button", name="Take over", exact=True).click()
     page.get_by_role("menuitem", name="As a project of its own").click()
@@ -88,7 +88,7 @@ def test_a_mass_is_asked_for_unit_and_storeys_and_replaces_a_shape(demo: Eurythm
     storey.fill("2.3")
     storey.press("Enter")
     page.get_by_role("button", name="Read it", exact=True).click()
-    expect(page.get_by_role("heading", name="3 masses,")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("heading", name="3 masses,")).to_be_visible()
     page.get_by_role("button", name="Take over", exact=True).click()
     page.get_by_role("menuitem", name="In place of the shape of Quay").click()
     page.wait_for_url("**/shape/quay")
@@ -117,4 +117,4 @@ def test_a_project_begins_with_a_mass(shared: Server, page: Page, tmp_path: Path
     page.wait_for_url("**/shape/scheme-1/import/*")
     (made,) = {p["id"] for p in api(shared, "projects")} - before
     assert api(shared, f"projects/{made}")["given"]["name"] == "first ideas"
-    expect(page.get_by_role("button", name="Take over", exact=True)).to_be_enabled(timeout=60_000)
+    expect(page.get_by_role("button", name="Take over", exact=True)).to_be_enabled()

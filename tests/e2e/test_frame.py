@@ -165,7 +165,7 @@ def test_axe_finds_nothing_serious(demo: Eurythm, stage: str) -> None:
     demo.open(stage)
     demo.settled()
     if stage == "findings":
-        expect(demo.page.get_by_role("rowheader", name="Energy", exact=True)).to_be_visible(timeout=60_000)
+        expect(demo.page.get_by_role("rowheader", name="Energy", exact=True)).to_be_visible()
     assert serious_faults(demo.page) == []
 
 

@@ -206,12 +206,12 @@ def test_the_readout_opens_to_months_weeks_and_zones(demo: Eurythm) -> None:
     page = demo.page
     page.get_by_role("button", name="Open the readout").click()
     expect(page.get_by_label("Energy by month and end use")).to_be_visible()
-    expect(page.locator("[data-peaks]")).to_contain_text("four steps an hour", timeout=60_000)
+    expect(page.locator("[data-peaks]")).to_contain_text("four steps an hour")
     expect(page.locator("[data-peaks]")).to_contain_text("design days")
     page.get_by_role("tab", name="Hour by hour").click()
     expect(page.get_by_text("16 Jul to 22 Jul")).to_be_visible()
     carpet = page.locator(".drawer-hours canvas[tabindex]")
-    expect(carpet).to_be_visible(timeout=60_000)
+    expect(carpet).to_be_visible()
     box = carpet.bounding_box()
     assert box is not None
     carpet.click(position={"x": box["width"] / 2, "y": 20})

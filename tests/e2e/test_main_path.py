@@ -174,7 +174,7 @@ def study_and_compare(page: Page, server: Server, project: str) -> None:
         expect(page.locator("[data-study-status]")).to_contain_text(f"{pinned} pinned")
     page.get_by_role("link", name=re.compile("^Findings")).click()
     row = page.locator(".findings tr", has=page.get_by_role("rowheader", name="In a sentence"))
-    expect(row).to_contain_text(re.compile("(against|than in) Scheme 1"), timeout=60_000)
+    expect(row).to_contain_text(re.compile("(against|than in) Scheme 1"))
     columns = api(server, f"projects/{project}/findings")["columns"]
     assert [c["is_reference"] for c in columns] == [True, False, False]
     for column in columns[1:]:

@@ -32,7 +32,7 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def read(ours: Eurythm, path: Path, label: str = "Import") -> None:
     """Choose a file and wait until the sift shows what it comes to."""
     ours.page.set_input_files(f'input[aria-label="{label}"]', path)
-    expect(ours.page.locator("[data-finding]").first).to_be_attached(timeout=60_000)
+    expect(ours.page.locator("[data-finding]").first).to_be_attached()
 
 
 def import_id(ours: Eurythm) -> str:
@@ -217,17 +217,17 @@ def test_requirements_are_told_and_lead_to_their_objects(demo: Eurythm, files: P
     asked = page.locator('[data-section="requirements"]')
     page.get_by_role("button", name="Check ours").click()
     names = asked.locator('[data-requirement="Rooms have a name"]')
-    expect(names).to_contain_text("32 of 33 do", timeout=60_000)
+    expect(names).to_contain_text("32 of 33 do")
     names.locator("summary").click()
     names.locator(".finding").click()
     expect(page.get_by_text("Counts for energy.")).to_be_visible()
     ours = (IFC / "energy.ids").read_text()
     (tmp_path / "own.ids").write_text(ours.replace("Rooms have a name", "Rooms bear names"))
     page.set_input_files('input[aria-label="Check an IDS file"]', tmp_path / "own.ids")
-    expect(asked.locator('[data-requirement="Rooms bear names"]')).to_contain_text("32 of 33 do", timeout=60_000)
+    expect(asked.locator('[data-requirement="Rooms bear names"]')).to_contain_text("32 of 33 do")
     (tmp_path / "none.ids").write_text("<ids>")
     page.set_input_files('input[aria-label="Check an IDS file"]', tmp_path / "none.ids")
-    expect(page.get_by_role("alert")).to_contain_text("none.ids", timeout=60_000)
+    expect(page.get_by_role("alert")).to_contain_text("none.ids")
 
 
 def test_of_two_norths_one_is_chosen_and_a_left_out_room_is_told_to_lie_outdoors(demo: Eurythm, files: Path) -> None:

@@ -172,9 +172,9 @@ def test_a_running_study_shows_progress_and_can_be_cancelled(demo: Eurythm) -> N
     lever(demo, "Overhang south", "0, 0.4, 0.8, 1.2, 1.6")
     lever(demo, "Glazing ratio south", "20, 30, 40, 50, 60")
     demo.page.get_by_role("button", name="Run 250 cases").click()
-    expect(demo.page.locator("[data-progress]")).to_contain_text(re.compile(r"[1-9]\d* of 250"), timeout=60_000)
+    expect(demo.page.locator("[data-progress]")).to_contain_text(re.compile(r"[1-9]\d* of 250"))
     demo.button("Cancel").click()
-    expect(demo.page.locator('[data-study-status="cancelled"]')).to_be_visible(timeout=60_000)
+    expect(demo.page.locator('[data-study-status="cancelled"]')).to_be_visible()
     expect(demo.page.get_by_text(re.compile(r"about \d+ (seconds?|minutes) on this computer"))).to_be_visible()  # the trial gave way before
     study = api(demo.server, f"projects/{demo.project}/studies")[0]
     assert 0 < study["done"] < 250

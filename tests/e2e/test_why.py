@@ -25,7 +25,7 @@ def test_the_drawer_says_what_the_peaks_are_made_of(demo: Eurythm) -> None:
     demo.open("skin")
     open_drawer(demo, "Months and peaks")
     heating = demo.page.locator("[data-parts=heating]")
-    expect(heating.locator("[data-part=windows]")).to_be_visible(timeout=60_000)
+    expect(heating.locator("[data-part=windows]")).to_be_visible()
     outcome = demo.outcome()
     shown = parts_in(heating)
     assert shown == pytest.approx(outcome["peaks"]["heating_w"] / 1000, rel=0.02)  # the smallest are left out
@@ -50,7 +50,7 @@ def test_hours_of_two_cases_are_shown_chosen_by_one_drag_and_saved(demo: Eurythm
     open_drawer(demo, "Hour by hour")
     page = demo.page
     carpet = page.locator(".drawer-hours canvas[tabindex]")
-    expect(carpet).to_be_visible(timeout=60_000)
+    expect(carpet).to_be_visible()
     page.get_by_role("combobox", name="Beside it").click()
     page.get_by_role("option", name="Court").click()
     page.keyboard.press("Escape")
@@ -89,12 +89,12 @@ def test_findings_share_the_difference_out_and_stand_part_by_part(demo: Eurythm)
     expect(page.locator("[data-share=other]")).to_contain_text(f"{shares['figures']['peak_cooling']['other'] / 1000:.1f}")
     sides = api(demo.server, f"projects/{demo.project}/pins/{pin}/why")
     cooling = page.locator("[data-use=cooling]")
-    expect(cooling.locator("[data-sentence]")).to_have_text(sides["cooling"]["sentence"], timeout=60_000)
+    expect(cooling.locator("[data-sentence]")).to_have_text(sides["cooling"]["sentence"])
     assert parts_in(cooling) == pytest.approx(sides["cooling"]["other"]["own"]["load_w"] / 1000, rel=0.03)
     page.get_by_role("radio", name="over the year").click()
     expect(cooling).to_contain_text("demand of the year")
     page.get_by_role("button", name="IP").click()
-    expect(cooling).to_contain_text("kBtu", timeout=60_000)
+    expect(cooling).to_contain_text("kBtu")
 
 
 @pytest.mark.parametrize("page_name", ["Months and peaks", "Hour by hour", "findings"])
@@ -108,7 +108,7 @@ def test_axe_finds_nothing_serious_in_what_opens(demo: Eurythm, page_name: str) 
         demo.open("plant")
         open_drawer(demo, page_name)
         shown = "[data-parts=cooling] [data-part]" if "peaks" in page_name else ".drawer-hours canvas[tabindex]"
-        expect(page.locator(shown).first).to_be_visible(timeout=60_000)
+        expect(page.locator(shown).first).to_be_visible()
     assert serious_faults(page) == []
 
 
