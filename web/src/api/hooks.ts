@@ -8,7 +8,7 @@ import {
 } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { useParams } from "react-router";
-import { type Tried, tell, useView } from "../app/state";
+import { tell, useView } from "../app/state";
 import { titleAt } from "../fields/notes";
 import { at } from "../fields/paths";
 import {
@@ -133,12 +133,6 @@ export function useLevers(scheme: string, shown = true) {
 let line: Promise<unknown> = Promise.resolve();
 /** Counts edits that were asked for: what was tried before one must not be shown after it. */
 let asked = 0;
-/** What is being tried on the server; dropped there too once an edit is asked for. */
-let trying = new AbortController();
-const nextAsked = () => {
-  asked++;
-  trying.abort();
-};
 
 /** An edit, or how to make one of the documents as they stand when its turn comes; nothing where it is no longer due. */
 export type Made = Edit | ((state: ProjectState) => Edit | null);
@@ -199,7 +193,7 @@ export function useEdit() {
   const queries = useQueryClient();
   return useCallback(
     (wish: Made, spoken?: Spoken): Promise<boolean> => {
-      nextAsked();
+      asked++;
       return inTurn(() => sent(wish, null, 0));
 
       /** Sends an edit; `before` is what it was made on, where somebody else changed the project since. */
@@ -275,7 +269,7 @@ export function useChange() {
       ask: (revision: number) => Promise<Answer>,
       stateOf: (answer: Answer) => ProjectState,
     ): Promise<Answer> => {
-      nextAsked();
+      asked++;
       return inTurn(async () => {
         const answer = await ask(queries.getQueryData<ProjectState>(["project", project])?.revision ?? 0);
         await takeUp(queries, project, stateOf(answer));
@@ -334,25 +328,14 @@ export function useTry(scheme: string) {
           const on = now.revision;
           const body = { scheme, edit };
           const params = { path: { project_id: project } };
-          const still = () =>
-            before === asked && queries.getQueryData<ProjectState>(["project", project])?.revision === on;
-          /** Shows what has come of it: a year does not wait for the form to be drawn. */
-          const told = (part: Partial<Tried>) => {
-            if (!still()) return;
-            const { tried, set } = useView.getState();
-            const shown = tried?.scheme === scheme && tried.on === on && !tried.stays ? tried : null;
-            const nothing = { scheme, outcome: null, geometry: null, on, stays: false };
-            set({ tried: { ...(shown ?? nothing), ...part }, faultAt: null });
-          };
-          trying = new AbortController();
-          const ask = { params, body, signal: trying.signal };
           try {
-            const year = got(client.POST("/api/projects/{project_id}/preview/outcome", ask)).catch(() => null);
-            const form = withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", ask)) : null;
-            await Promise.all([
-              year.then((outcome) => told(form ? { outcome } : { outcome, geometry: null })),
-              form?.then((geometry) => told({ geometry })),
+            const [outcome, geometry] = await Promise.all([
+              got(client.POST("/api/projects/{project_id}/preview/outcome", { params, body })).catch(() => null),
+              withForm ? got(client.POST("/api/projects/{project_id}/preview/geometry", { params, body })) : null,
             ]);
+            const still = before === asked && queries.getQueryData<ProjectState>(["project", project])?.revision === on;
+            if (still)
+              useView.getState().set({ tried: { scheme, outcome, geometry, on, stays: false }, faultAt: null });
           } catch (fault) {
             if (fault instanceof ServerFault && before === asked)
               useView.getState().set({ faultAt: { path: fault.fault.path, message: fault.message } });
