@@ -16,8 +16,8 @@ from eurythm.study.runner import CaseResult, Job, Runner
 from eurythm.study.same import run_all
 
 log = logging.getLogger(__name__)
-MOST_ATTEMPTS = 6
-"""So often a case is begun, over restarts of the server, before it counts as failed."""
+MOST_ATTEMPTS = 20
+"""So often a case is begun, over restarts of the server, before it counts as failed: a server that was killed ten times is no fault of its cases."""
 
 
 class _Lead:
