@@ -492,7 +492,8 @@ def sliders() -> None:
 
 
 def _slid(ours: Eurythm, slider: Any) -> tuple[int, float]:
-    page, box = ours.page, slider.bounding_box()
+    slider.scroll_into_view_if_needed()
+    page, box = ours.page, ours.still(slider)
     page.evaluate(
         "() => { window.__shown = new Set(); const look = () => { window.__shown.add(document.querySelector('[data-figure=\"eui\"]')?.dataset.exact);"
         " requestAnimationFrame(look); }; look(); }"
