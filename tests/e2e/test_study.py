@@ -149,6 +149,18 @@ def test_a_long_table_comes_by_pages_sorted_and_sieved(shared: Server, page: Pag
     kept = int(re.search(r"(\d+) in the running", status.inner_text()).group(1))
     assert 0 < kept < 110
     expect(first).to_have_attribute("data-id", str(energy[kept - 1][1]))
+    # another study has no such lever to be ordered by
+    page.get_by_role("columnheader", name=re.compile("^Cooling setpoint")).click()
+    other = {"name": "Glass", "levers": [{"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "triple-clear"]}]}
+    api(shared, f"{path}/studies", {"revision": state["revision"], "study": other})
+    page.reload()
+    expect(told).to_have_text("1–2 of 2")
+    page.get_by_role("combobox", name="Study").click()
+    page.get_by_role("option", name=re.compile("^Setpoints")).click()
+    page.get_by_role("columnheader", name=re.compile("^Cooling setpoint")).click()
+    page.get_by_role("combobox", name="Study").click()
+    page.get_by_role("option", name=re.compile("^Glass")).click()
+    expect(told).to_have_text("1–2 of 2")
 
 
 def test_across_schemes_and_climates(demo: Eurythm) -> None:

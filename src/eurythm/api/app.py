@@ -110,9 +110,8 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         hands,
         asyncio.Semaphore(os.cpu_count() or 1),
     )
-    app.add_middleware(
-        GZipMiddleware, minimum_size=2000, compresslevel=2
-    )  # a harder press costs more than it saves on the way to a browser
+    # pressed lightly: a harder press costs more than it saves on the way to a browser
+    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=2)
     app.add_middleware(Bounded)
     if access is not None:
         access.guard(app)

@@ -59,7 +59,7 @@ export default function Study() {
       <div className="study">
         <Question studies={studies.data ?? []} study={study} onChoose={setChosen} live={now} />
         <div className="column">
-          {study ? <Cases study={study} live={Boolean(now)} kept={kept} onKept={setKept} /> : <Empty />}
+          {study ? <Cases key={study.id} study={study} live={Boolean(now)} kept={kept} onKept={setKept} /> : <Empty />}
         </div>
         <div>{study && study.done > 0 && <Matters study={study} kept={kept} />}</div>
       </div>
