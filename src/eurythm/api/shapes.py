@@ -11,11 +11,10 @@ from eurythm.assess.worth import Worth
 from eurythm.brief.edits import Edit
 from eurythm.brief.resolve import ElementFacts
 from eurythm.model.field import Spoken
-from eurythm.model.project import Project, StudySpec
+from eurythm.model.project import Project
 from eurythm.model.remark import Stage, Weight
 from eurythm.plant.staged import SystemTold
 from eurythm.simulate import ZoneLoad
-from eurythm.study.plan import LeverView
 
 
 class Fault(BaseModel):
@@ -428,149 +427,6 @@ class SharesOut(BaseModel):
     figures: dict[str, SharedOut]
     joined: list[str]
     runs: int
-
-
-class StudyIn(Spoken):
-    """A study to plan or to run, on the documents of a revision."""
-
-    revision: int
-    study: StudySpec
-
-
-class PlanOut(BaseModel):
-    """What a study would be: its levers, the number of cases, how many of them are the same as another one, and the time that they will take, s."""
-
-    levers: list[LeverView]
-    cases: int
-    same: int
-    seconds: float | None
-
-
-class StudyOut(BaseModel):
-    """A study as it stands."""
-
-    id: str
-    name: str
-    status: str
-    total: int
-    done: int
-    failed: int
-    seconds: float
-    revision: int
-    scheme: str
-    levers: list[LeverView]
-    outdated: bool
-
-
-class CaseOut(BaseModel):
-    """A case: its steps, and what it came to."""
-
-    number: int
-    steps: list[int]
-    status: str
-    attempts: int
-    reason: str
-    figures: dict[str, float | None]
-    peaks_at: dict[str, str | None]
-    remarks: list[str]
-
-
-class CasesOut(BaseModel):
-    """Cases of a study by number, and how many there are in all."""
-
-    cases: list[CaseOut]
-    total: int
-
-
-class BaselineOut(BaseModel):
-    """What the cases of a study are compared with: its own scheme as it stands now, or as it was where that is gone."""
-
-    name: str
-    figures: dict[str, float | None]
-
-
-class SieveIn(Spoken):
-    """What keeps a case in the running: steps that are out by lever, ranges of figures in their units, and only cases without remarks."""
-
-    dropped: dict[str, list[int]] = Field(default_factory=dict)
-    ranges: dict[str, tuple[float, float]] = Field(default_factory=dict)
-    sound: bool = False
-
-
-class CasesAsked(Spoken):
-    """Which cases in the running to show: ordered by a figure, a lever, `remarks` or `number`, from which row on and how many."""
-
-    sieve: SieveIn = SieveIn()
-    by: str = "eui_kwh_per_m2"
-    down: bool = False
-    first: int = Field(0, ge=0)
-    most: int = Field(100, ge=1, le=1000)
-
-
-class SpreadOut(BaseModel):
-    """How finished cases spread over a figure: its ends, and how many stand in each part between, of all and in the running."""
-
-    low: float
-    high: float
-    every: list[int]
-    running: list[int]
-
-
-class FailedOut(BaseModel):
-    """A case that failed, and why."""
-
-    number: int
-    reason: str
-
-
-class CasesShown(BaseModel):
-    """A page of cases, and how all of them stand.
-
-    `running` counts those in the running, `remarked` those with remarks; `strips` says by lever and step how many take it and how
-    many of these are in the running; `failed` are the first that failed; `net` says whether energy less generation says anything new.
-    """
-
-    cases: list[CaseOut]
-    running: int
-    remarked: int
-    strips: list[list[tuple[int, int]]]
-    spreads: dict[str, SpreadOut]
-    failed: list[FailedOut]
-    net: bool
-
-
-class PointsAsked(Spoken):
-    """Two figures against each other, of all finished cases."""
-
-    sieve: SieveIn = SieveIn()
-    x: str
-    y: str
-
-
-class PointsOut(BaseModel):
-    """Finished cases by two figures, as columns; `said` holds the remarks of those in the running that have some, by number."""
-
-    numbers: list[int]
-    x: list[float | None]
-    y: list[float | None]
-    running: list[bool]
-    said: dict[int, list[str]]
-
-
-class EffectOut(BaseModel):
-    """How far a figure moves through a lever's steps, the others averaged over."""
-
-    lever: str
-    span: float
-    means: list[float | None]
-    left_out: int
-
-
-class MattersOut(BaseModel):
-    """What matters most, and the best trade-offs."""
-
-    effects: list[EffectOut]
-    best: list[int]
 
 
 class PinIn(Spoken):

@@ -20,9 +20,9 @@ from eurythm.api.shapes import (
     PlanSideOut,
     ProjectState,
     RemarkOut,
-    StudyOut,
     ZoneOut,
 )
+from eurythm.api.study_shapes import StudyOut
 from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import chosen_construction, climate_at, construction_origin, element_facts, profile_of, profile_reason
 from eurythm.geometry.building import Building, Face

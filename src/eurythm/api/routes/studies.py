@@ -16,7 +16,8 @@ from sse_starlette.sse import EventSourceResponse
 from eurythm.api.case_tables import compared_figures, flat
 from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here, InTurn
-from eurythm.api.shapes import (
+from eurythm.api.shapes import OutcomeOut
+from eurythm.api.study_shapes import (
     BaselineOut,
     CaseOut,
     CasesAsked,
@@ -25,7 +26,6 @@ from eurythm.api.shapes import (
     EffectOut,
     FailedOut,
     MattersOut,
-    OutcomeOut,
     PlanOut,
     PointsAsked,
     PointsOut,
