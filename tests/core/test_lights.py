@@ -83,7 +83,7 @@ def test_lights_that_follow_daylight_take_less_and_heat_less() -> None:
     assert after["energy_kwh"]["lighting"] < 0.8 * before["energy_kwh"]["lighting"]
     assert after["cooling_demand_kwh"] < before["cooling_demand_kwh"]
     assert after["heating_demand_kwh"] > before["heating_demand_kwh"]
-    was, now = (made.arrays.asked.by.by_kind["lighting"] for made in (plain, dimmed))
+    was, now = (made.arrays.asked.gains["lighting"] / made.arrays.floor_area[:, None] for made in (plain, dimmed))
     assert (now <= was + 1e-12).all()
     up, _ = sun_in_drawing(0.0, YEAR.location)
     night = np.setdiff1d(np.arange(HOURS), up)

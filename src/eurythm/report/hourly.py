@@ -143,7 +143,7 @@ LINES: dict[str, Line] = {
             "lighting without daylight",
             "W",
             "sum",
-            lambda r: r.arrays.asked.by.lighting_asked * r.arrays.floor_area[:, None],
+            lambda r: r.arrays.asked.lighting_asked,
         ),
         Line("daylight_lx", "daylight at sensors", "lx", "sensors", _at_sensors),
         Line("equipment_w", "equipment", "W", "sum", lambda r: r.arrays.asked.gains["equipment"] + r.arrays.asked.gains["fixed"]),

@@ -321,26 +321,29 @@ def hand_on(hour, asked_, systems, moist, L):  # type: ignore[no-untyped-def]
 
 
 @inner
-def fill_hour(first, fields, zones, hour, anew, at, one_set, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
-    """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once, and what goes on as it was not at all."""
-    begin = hour * fields * zones
+def fill_hour(first, fields, zones, hour, anew, at, one_set, row, kinds, scales, scales_, q, q_, L):  # type: ignore[no-untyped-def]
+    """Write this hour of unit series into the zones' fields from `first` on, scaled; lanes with the same set at once, and what goes on as it was not at all.
+
+    Zones of a kind have the same row of them.
+    """
+    begin = hour * fields * kinds
     if one_set:
         series = numbers_at(at[0])
         goes_on = hour > 0 and not anew
         if goes_on:
-            for i in range(begin, begin + fields * zones):
-                goes_on &= series[i] == series[i - fields * zones]
+            for i in range(begin, begin + fields * kinds):
+                goes_on &= series[i] == series[i - fields * kinds]
         if goes_on:
             return
         for z in range(zones):
             for f in range(fields):
-                q[z * ZONE + first + f] = scales[z * fields + f] * series[begin + f * zones + z]
+                q[z * ZONE + first + f] = scales[z * fields + f] * series[begin + f * kinds + row[z]]
     else:
         for k in range(L):
             series = numbers_at(at[k])
             for z in range(zones):
                 for f in range(fields):
-                    q_[(z * ZONE + first + f) * L + k] = series[begin + f * zones + z] * scales_[(z * fields + f) * L + k]
+                    q_[(z * ZONE + first + f) * L + k] = series[begin + f * kinds + row[z]] * scales_[(z * fields + f) * L + k]
 
 
 @inner
@@ -592,7 +595,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         own, chain_at, fours, offset = chains.own, chains.at, chains.fours, chains.offset
         zone_in, zone_out, zonal, sun_row, p_, q_ = parts.zone_in, parts.zone_out, parts.zonal, parts.sun_row, parts.table, rooms.table
         path_a, path_b, outdoor_c, sky_c, system = joins.a, joins.b, weather.outdoor_c, weather.sky_c, rooms.system
-        lit_at, asked_at, gains_at = series.lit_at, series.asked_at, series.gains_at
+        lit_at, asked_at, gains_at, asked_row, gain_row = series.lit_at, series.asked_at, series.gains_at, series.asked_row, series.gain_row
         opens, substeps, run_in_h = steps.opens, steps.substeps, steps.run_in_h
         elements, zones = U(len(fours)), U(len(system))
         hours, dt = 8760, 3600.0 / substeps
@@ -615,6 +618,7 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
         asked_scales, gain_scales = rows(series.asked_scales, lanes), rows(series.gain_scales, lanes)
         coupling, through_path, moved_by = rows(coupling_, lanes), rows(through_, lanes), rows(moved_, lanes)
         one_asked, one_gains = alike_in_all(asked_at, U(0), L), alike_in_all(gains_at, U(0), L)
+        asked_kinds, gain_kinds = U(asked_row.max()) + U(1), U(gain_row.max()) + U(1)
         most, sweep, due, steady = 0, 0, np.zeros(len(fours), np.bool_), np.zeros(len(fours), np.bool_)
         for e in range(elements):
             c = e * SHARED
@@ -649,8 +653,10 @@ def make(lanes: int):  # type: ignore[no-untyped-def]
                     for i in range(BLOCK * asked_rows * L):
                         asked_[i] = 0.0
                 anew = step == first_step
-                fill_hour(Z.fresh, ASKED, zones, hour, anew, asked_at, one_asked, asked_scales, series.asked_scales, q, q_, L)
-                fill_hour(Z.convective, GAINS, zones, hour, anew, gains_at, one_gains, gain_scales, series.gain_scales, q, q_, L)
+                scales_ = series.asked_scales
+                fill_hour(Z.fresh, ASKED, zones, hour, anew, asked_at, one_asked, asked_row, asked_kinds, asked_scales, scales_, q, q_, L)
+                scales_ = series.gain_scales
+                fill_hour(Z.convective, GAINS, zones, hour, anew, gains_at, one_gains, gain_row, gain_kinds, gain_scales, scales_, q, q_, L)
             sun, now = (hour % BLOCK) * lit_rows, (hour % BLOCK) * asked_rows
             swing = sun + lit_rows - U(1)
             bright = weather.shape[hour, step % substeps]

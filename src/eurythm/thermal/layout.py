@@ -15,6 +15,7 @@ from eurythm.thermal import kernel, tables
 from eurythm.thermal.air import moisture_counts
 from eurythm.thermal.chains import Modes, modes_of
 from eurythm.thermal.comfort import Limits
+from eurythm.thermal.demands import GainSeries, UseSeries
 from eurythm.thermal.elements import LOOKS_DOWN, OUTDOORS, UPRIGHT, ZONE
 from eurythm.thermal.kernel import E, S, Y, Z
 from eurythm.thermal.lanes import address_of
@@ -108,8 +109,8 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
     systems = np.zeros((lanes, int(first.system.max()) + 1, len(Y), HOURS))
     lit_at = light_of(filled)
     zonal = whole(np.flatnonzero(first.element["kind"] == ZONE))
-    asked = unit_series([(c.asked.of.stacked, c.asked.scales(c.heat_per_m3)) for c in filled])
-    gains = unit_series([(c.asked.by.stacked, np.stack([c.asked.gain_scale] * 2)) for c in filled])
+    asked = unit_series([c.asked.of for c in filled], [c.asked.scales(c.heat_per_m3) for c in filled])
+    gains = unit_series([c.asked.by for c in filled], [np.stack([c.asked.gain_scale] * 2) for c in filled])
     sweeps = kernel.RUN[lanes](
         tables.Chains(_flat(alike), _flat(apart), x.ravel(), holds.ravel(), own, _chain_at(own, fours), whole(fours), whole(offset)),
         tables.Elements(
@@ -122,7 +123,7 @@ def run_lanes(cases: Sequence[Arrays], lanes: int, limits: Sequence[Limits] = ()
             np.ascontiguousarray(paths.transpose(1, 2, 0)).ravel(),
         ),
         tables.Weather(**first.weather),
-        tables.Hours(lit_at, *asked, *gains),
+        tables.Hours(lit_at, asked.at, asked.row, asked.scales, gains.at, gains.row, gains.scales),
         tables.Left(systems.reshape(lanes, -1, HOURS), kept, made.films, made.zones, made.joints),
         np.empty(kernel.room_for(len(lit_at) // lanes, systems.shape[1] * len(Y), 2 * len(zonal), len(first.paths), lanes)),
         tables.Steps(
@@ -273,6 +274,24 @@ def light_of(cases: Sequence[Arrays]) -> Ints:
     return whole([[*map(place, c.sun_outside), *zones(c.solar), place(c.ground_k)] for c in cases]).T.ravel()
 
 
-def unit_series(of: Sequence[tuple[Series, Series]]) -> tuple[Ints, Series]:
-    """Where each lane's unit series stand, (L,), and its scales, (Z * n * L)."""
-    return whole([address_of(series) for series, _ in of]), np.array([scale.T for _, scale in of]).transpose(1, 2, 0).ravel()
+@dataclass(frozen=True, eq=False)
+class UnitSeries:
+    """Where each lane's unit series stand, (L,), the row of each zone in them, (Z,), its scales, (Z * n * L), and the series themselves, so that they stay."""
+
+    at: Ints
+    row: Ints
+    scales: Series
+    held: Sequence[Series]
+
+
+def unit_series(of: Sequence[UseSeries | GainSeries], scales: Sequence[Series]) -> UnitSeries:
+    """Lay out what use asks, or what heats zones; lanes whose zones share rows otherwise than the first one's get a row for each zone."""
+    row = of[0].row
+    if all(np.array_equal(one.row, row) for one in of):
+        held = [one.stacked for one in of]
+    else:
+        held = [one.by_zone for one in of]
+        row = whole(np.arange(len(row)))
+    return UnitSeries(
+        whole([address_of(one) for one in held]), row, np.array([scale.T for scale in scales]).transpose(1, 2, 0).ravel(), held
+    )

@@ -158,8 +158,8 @@ def _gains(asked: Demands) -> tuple[Series, Series]:
     kinds = list(RADIANT_SHARE)
     radiant = [share * asked.gains[kind] for kind, share in RADIANT_SHARE.items()]
     convective = [asked.gains[kind] - part for kind, part in zip(kinds, radiant, strict=True)]
-    radiant[2] = radiant[2] + asked.by.fixed_radiant
-    convective[2] = convective[2] + asked.gains["fixed"] - asked.by.fixed_radiant
+    radiant[2] = radiant[2] + asked.fixed_radiant
+    convective[2] = convective[2] + asked.gains["fixed"] - asked.fixed_radiant
     return np.stack(convective), np.stack(radiant)
 
 

@@ -141,7 +141,7 @@ class Arrays:
         """What use asks by the hour in the units of the kernel, (Z, 8760) by name: W, W/K, °C, kg/s."""
         zones = len(self.zone_ids)
         scales = self.asked.scales(self.heat_per_m3)
-        unit = self.asked.of.stacked.T.reshape(len(SERIES), zones, HOURS)
+        unit = self.asked.of.by_zone.T.reshape(len(SERIES), zones, HOURS)
         asked = {name: series * scale[:, None] for name, series, scale in zip(SERIES, unit, scales, strict=True)}
         return asked | {"convective": self.asked.convective, "radiant": self.asked.radiant}
 
@@ -533,7 +533,7 @@ def _inside_by_month(
     for s in specs:
         if s.kind == OUTDOORS:
             loss[s.zone_in] += s.area / (sum(r for r, _ in s.layers) + 0.17)
-    monthly, (warmest, coolest) = asked.monthly, asked.of.extremes
+    monthly, (warmest, coolest) = asked.monthly, asked.extremes
     air = monthly["leak"] + monthly["fresh"] * (1 - zone["recovery"][:, None])
     gains = by_month(solar) + monthly["gains"]
     flow = loss[:, None] + air * heat_per_m3 + 1e-6

@@ -247,13 +247,15 @@ class Hours(NamedTuple):
     """What differs by the hour, where each lane's stands in memory (`lanes.address_of`), and scales.
 
     `lit_at` is (rows * L), of (8760,) each: absorbed sun by row, sun through glass by zone, and the swing of the outdoor year. `asked_at`
-    is (L,), of unit series (8760, 8 Z), `gains_at` the same, of (8760, 2 Z).
+    is (L,), of unit series (8760, 8 K) of K kinds of zones, `asked_row` (Z,) the kind of each; `gains_at` the same, of (8760, 2 K).
     """
 
     lit_at: I1
     asked_at: I1
+    asked_row: I1
     asked_scales: F1
     gains_at: I1
+    gain_row: I1
     gain_scales: F1
 
 
