@@ -67,14 +67,16 @@ def belonging(request: Request, here: Here) -> None:
 
 
 async def in_turn(request: Request, here: Here) -> AsyncIterator[None]:
-    """Let as many computations of weight run at once as there are processors; others wait without a thread, and who went away is not served.
+    """Let as many computations of weight run at once as there are processors; others wait without a thread, who went away is not served, and
+    workers at studies stand aside.
 
     Without it twenty at once held each other up, and whoever held the database with them, and took 5 GB.
     """
     async with here.turns:
         if await request.is_disconnected():
             raise HTTPException(499, "Nobody waits for this any more.")
-        yield
+        with here.hands.aside():
+            yield
 
 
 InTurn = Depends(in_turn)

@@ -31,6 +31,7 @@ from eurythm.geometry.openings import own_name, skin_north
 from eurythm.geometry.outline import scheme_outlines, turning_point
 from eurythm.memo import digest
 from eurythm.model.errors import EurythmError
+from eurythm.model.known import Known
 from eurythm.model.place import Place
 from eurythm.model.plant import Plant
 from eurythm.model.project import Project
@@ -60,6 +61,7 @@ def project_state(state: State) -> ProjectState:
     )
 
 
+KNOWN = Known()
 NOT_DRAWN: Mapping[str, Any] = {
     "use": set(Use.model_fields) - {"profile", "zones"},
     "plant": set(Plant.model_fields) - {"photovoltaics", "arrays", "collectors"},
@@ -71,9 +73,13 @@ NOT_DRAWN: Mapping[str, Any] = {
 
 def drawn(place: Place, scheme: Scheme) -> str:
     """Return a digest of what `geometry` reads of the documents: where it is the same, so is what is drawn."""
-    laid = place.model_dump_json(exclude_unset=True, exclude={"underlays", "calendar", "ground_by_month"})
-    given = scheme.model_dump(exclude_unset=True, exclude=NOT_DRAWN)
-    return digest(laid, repr({name: value for name, value in given.items() if value != {}}))  # nothing drawn of it may be left
+    lies, stands = KNOWN.of(place), KNOWN.of(scheme)
+    if "drawn" not in lies:
+        lies["drawn"] = place.model_dump_json(exclude_unset=True, exclude={"underlays", "calendar", "ground_by_month"})
+    if "drawn" not in stands:
+        given = scheme.model_dump(exclude_unset=True, exclude=NOT_DRAWN)
+        stands["drawn"] = repr({name: value for name, value in given.items() if value != {}})  # nothing drawn of it may be left
+    return digest(lies["drawn"], stands["drawn"])
 
 
 def check_form(before: Project, after: Project) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
@@ -59,6 +60,9 @@ class Hands(Protocol):
     def each(self, function: Callable[..., T], lots: Sequence[tuple[Any, ...]]) -> Iterable[T]:
         """Return the function's results for all lots, in any order."""
 
+    def aside(self) -> AbstractContextManager[None]:
+        """Put off what can wait while the body works out an answer."""
+
 
 class InTurn:
     """Lots one after another, in this process."""
@@ -69,6 +73,10 @@ class InTurn:
         """Yield each result as it is made."""
         for lot in lots:
             yield function(*lot)
+
+    def aside(self) -> AbstractContextManager[None]:
+        """Nothing waits here."""
+        return nullcontext()
 
 
 def rank(project: Project, scheme: Scheme, climate: ClimateYear, rays: bool, hands: Hands | None = None) -> list[Ranked]:

@@ -6,7 +6,6 @@ import secrets
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import delete, func, select
@@ -14,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from eurythm.brief.edits import Edit, Together, apply_edit
 from eurythm.climate.epw import epw_text, read_epw
+from eurythm.memo import MOST_BYTES, Shelf
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Project
@@ -156,7 +156,9 @@ class Projects:
         row.revision = row.last
         row.name = project.name
         row.changed = now()
-        session.add(RevisionRow(project_id=row.id, number=row.revision, what=what, document=pack(dump(project))))
+        document = pack(dump(project))
+        PROJECTS.keep(document, project)  # parts that the edit left alone stay the same objects, and so does what is known of them
+        session.add(RevisionRow(project_id=row.id, number=row.revision, what=what, document=document))
 
     def _beside(self, session: Session, row: ProjectRow, step: int) -> int | None:
         """The revision before or after the one that a project stands at."""
@@ -182,14 +184,14 @@ class Projects:
     def _state(self, session: Session, row: ProjectRow) -> State:
         kept = session.get(RevisionRow, (row.id, row.revision))
         assert kept is not None
-        project = _project(kept.document)
+        document = kept.document
+        project = PROJECTS.get(document, lambda: read_document(Project, unpack(document)))
         back, forth = (self._beside(session, row, step) is not None for step in (-1, 1))
         return State(row.id, row.revision, back, forth, kept.what, project)
 
 
-@lru_cache(maxsize=8)
-def _project(document: bytes) -> Project:
-    return read_document(Project, unpack(document))
+PROJECTS: Shelf[bytes, Project] = Shelf(MOST_BYTES, most=32)
+"""Projects as they were read or written last, by their documents."""
 
 
 def _said(edit: Edit) -> str:

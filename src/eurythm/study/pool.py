@@ -9,15 +9,17 @@ import threading
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, as_completed, wait
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from functools import partial
 from multiprocessing.context import BaseContext
 from typing import Any, TypeVar
 
 from eurythm.memo import BUDGET, give_back
+from eurythm.study.aside import Aside
 from eurythm.study.nursery import start
 from eurythm.study.runner import CaseResult, Job, Starting, load, run_lot, untold
-from eurythm.study.watching import end_with_parent
+from eurythm.study.watching import end_with_forker, end_with_parent
 
 T = TypeVar("T")
 log = logging.getLogger(__name__)
@@ -43,6 +45,7 @@ class Closed(Exception):
 
 def _begin() -> None:
     """Make a new worker ready: it ends with the server and not by Ctrl-C, gives way to it, keeps to one thread, has all that is compiled at hand."""
+    end_with_forker()
     end_with_parent()
     os.environ["OMP_NUM_THREADS"] = os.environ["OPENBLAS_NUM_THREADS"] = "1"
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -83,6 +86,11 @@ class _Worker:
         self._executor = self._made()
         self._fallen: ProcessPoolExecutor | None = None
         self.out = 0
+
+    @property
+    def processes(self) -> list[Any]:
+        """Its process, while there is one."""
+        return list((getattr(self._executor, "_processes", None) or {}).values())  # the library keeps them to itself
 
     def _made(self) -> ProcessPoolExecutor:
         return ProcessPoolExecutor(1, mp_context=self._context, initializer=_begin)
@@ -129,7 +137,7 @@ class _Worker:
         """Take nothing more; tell the process to end and return it, if there is one."""
         with self._lock:
             self._closed = True
-            processes = list((getattr(self._executor, "_processes", None) or {}).values())  # the library keeps them to itself
+            processes = self.processes
         self._executor.shutdown(wait=False, cancel_futures=True)
         for process in processes:
             process.terminate()
@@ -157,6 +165,16 @@ class Pool:
         self.processes = processes or max(1, os.cpu_count() or 1)
         context = start()
         self._workers = [_Worker(context) for _ in range(self.processes)]
+        self._asked = 0
+        self._aside = Aside(self._can_wait)
+
+    def aside(self) -> AbstractContextManager[None]:
+        """Let workers that are at studies stand still while the body works out an answer that somebody waits for."""
+        return self._aside.meanwhile()
+
+    def _can_wait(self) -> list[int]:
+        """Processes that are at studies; none while answers are worked out by workers themselves."""
+        return [] if self._asked else [process.pid for worker in self._workers if worker.out for process in worker.processes]
 
     def warm(self) -> None:
         """Wait until all workers are ready."""
@@ -214,18 +232,24 @@ class Pool:
         def send(lot: tuple[Any, ...]) -> Future[T]:
             return min(self._workers, key=lambda worker: worker.out).send(_once, function, lot)
 
-        running = {send(lot): lot for lot in lots}
-        again: list[tuple[Any, ...]] = []
-        for future in as_completed(running):
-            try:
-                yield future.result()
-            except _Fell:
-                again.append(running[future])
-        for lot in again:
-            yield send(lot).result()
+        self._asked += 1
+        self._aside.all_go()
+        try:
+            running = {send(lot): lot for lot in lots}
+            again: list[tuple[Any, ...]] = []
+            for future in as_completed(running):
+                try:
+                    yield future.result()
+                except _Fell:
+                    again.append(running[future])
+            for lot in again:
+                yield send(lot).result()
+        finally:
+            self._asked -= 1
 
     def close(self) -> None:
         """Give up what the workers are at and end them at once."""
+        self._aside.all_go()
         ending = [process for worker in self._workers for process in worker.close()]
         for process in ending:
             process.join(1.0)

@@ -2,12 +2,35 @@
 
 from __future__ import annotations
 
+import ctypes
 import os
+import signal
+import sys
 import threading
 import time
 from multiprocessing import parent_process
 
 POLL_S = 0.5
+DEATH_SIGNAL = 1
+"""`PR_SET_PDEATHSIG` of Linux's prctl."""
+
+
+def end_with_parent_by_alarm() -> None:
+    """Ask for the end of the parent from time to time and end with it, without a thread; for the process that workers are forked from."""
+    parent = os.getppid()
+
+    def look(*_: object) -> None:
+        if os.getppid() != parent:
+            os._exit(1)
+
+    signal.signal(signal.SIGALRM, look)
+    signal.setitimer(signal.ITIMER_REAL, POLL_S, POLL_S)  # what is forked has no alarm
+
+
+def end_with_forker() -> None:
+    """Have the system end this process with the one that it was forked from, also while it stands still (`aside`) and cannot watch; Linux only."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
 
 
 def end_with_parent() -> None:
