@@ -3,7 +3,7 @@ import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Outcome, ServerFault } from "../api/client";
 import { amountOf, type Figure, figureBy, figures, hourOf } from "../api/figures";
-import { useOutcome, useScheme } from "../api/hooks";
+import { useGeometry, useOutcome, useScheme } from "../api/hooks";
 import { EndUseBar } from "../charts/EndUseBar";
 import { limitsByUse } from "./comfort";
 import { useKept, useViewed } from "./state";
@@ -42,12 +42,16 @@ export function Readout({ folded }: { folded: boolean }) {
         {outcome ? (
           <Figures outcome={outcome} base={base} baseName={baseName} units={units} folded={folded} />
         ) : (
-          <Waiting fault={own.error} project={state.id} scheme={scheme.id} />
+          <>
+            <Waiting fault={own.error} project={state.id} scheme={scheme.id} />
+            {working && <TakesLong scheme={scheme.id} />}
+          </>
         )}
         <div className="state" data-settled={settled} data-revision={own.data?.revision}>
           {trying && !shown?.stays ? "trying" : working || trying ? "working" : own.isError ? "" : <>● current</>}
           <br />
           {own.data && !working && !own.isError && !folded ? `${round((trying ?? own.data).seconds, 2)} s` : ""}
+          {working && outcome && !folded && <TakesLong scheme={scheme.id} before={own.data?.seconds} />}
         </div>
         <button type="button" className="plain opener" aria-label="Open the readout" aria-expanded={drawer}>
           {drawer ? "▾" : "▴"}
@@ -55,6 +59,27 @@ export function Readout({ folded }: { folded: boolean }) {
       </div>
       <Spoken outcome={settled ? own.data : undefined} baseName={baseName} base={base} />
     </section>
+  );
+}
+
+const LARGE_ZONES = 100;
+/** From so many zones on, some seconds a year on two processors: a hundredth of a second a zone, more where light is cast anew. */
+const SECONDS_A_ZONE = 0.015;
+const SOON_MS = 600;
+
+/** What a large form takes, once one waits for it. */
+function TakesLong({ scheme, before = 0 }: { scheme: string; before?: number }) {
+  const zones = useGeometry(scheme).data?.zones.length ?? 0;
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLate(true), SOON_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  if (!late || zones < LARGE_ZONES) return null;
+  return (
+    <span data-takes={zones}>
+      {` ${zones} zones: some ${Math.max(2, Math.round(Math.max(before, zones * SECONDS_A_ZONE)))} s`}
+    </span>
   );
 }
 
