@@ -163,6 +163,46 @@ def test_the_cache_knows_what_it_depends_on(monkeypatch: pytest.MonkeyPatch) -> 
     assert len(made) > first + 1
 
 
+def wide_shade(y: float, z: float, depth: float = 0.8) -> np.ndarray:
+    """Triangles of a level shade six metres wide that stands out to the south from some line."""
+    return triangles_of((np.array([[-3, y, z], [3, y, z], [3, y - depth, z], [-3, y - depth, z]], dtype=float),))
+
+
+def test_shades_below_and_behind_cost_no_ray(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What stands before the storey below or on the other side hides nothing of sun and sky, and nothing is cast anew when it changes."""
+    _, sun = sun_in_drawing(0.0, standin_year("merrowhaven").location)
+    wall = points((-1, 0, 4), (1, 0, 5))
+    own, below, behind, above = wide_shade(0, 5.5), wide_shade(0, 2.5), wide_shade(12, 5.5), wide_shade(0, 9.0, 6.0)
+    alone = cast(Obstacles(NOTHING, own, NOTHING), wall, sun)
+    cast_layer, asked = caster._cast_layer, []
+    monkeypatch.setattr(caster, "_cast_layer", lambda layer, of: asked.append(layer) or cast_layer(layer, of))
+    beside = cast(Obstacles(NOTHING, np.concatenate([own, below, behind]), NOTHING), wall, sun)
+    assert not asked
+    assert (beside.sun == alone.sun).all()
+    assert (beside.sky == alone.sky).all()
+    with_above = cast(Obstacles(NOTHING, np.concatenate([own, above]), NOTHING), wall, sun)
+    assert len(asked) == 1  # what is near is known
+    hidden = free(alone.sun, len(sun)) & ~free(with_above.sun, len(sun))
+    assert hidden.any()
+    assert not hidden[:, sun[:, 2] < 0.4].any()  # four metres above and six wide: not the low sun
+
+
+def test_far_shades_hide_alike_from_few_points_and_from_all() -> None:
+    """A façade of five storeys: its points see the shades of other storeys as those do that they are counted with, to a tenth of a per cent of the year."""
+    scheme = make_scheme(volumes=[volume(storeys=5)], skin={"overhang_depth_m": {"south": 1.2}, "glazing_ratio": {"south": 0.6}})
+    few = light(scheme)
+    caster.FACES.clear()
+    near, caster.NEAR_M = caster.NEAR_M, 1e3
+    try:
+        every = light(scheme)
+    finally:
+        caster.NEAR_M = near
+        caster.FACES.clear()
+    for name, of in few.items():
+        assert of.beam.sum() == pytest.approx(every[name].beam.sum(), rel=1e-3)
+        assert of.diffuse.sum() == pytest.approx(every[name].diffuse.sum(), rel=1e-3)
+
+
 @pytest.mark.parametrize(("edge", "azimuth"), [("e1", 180.0), ("e2", 90.0), ("e3", 0.0), ("e4", 270.0)])
 def test_open_walls_get_what_pvlib_says(edge: str, azimuth: float) -> None:
     """The yearly sum on an unobstructed wall is that of pvlib's Perez model; over black ground, since the building shades what lies before it."""

@@ -25,6 +25,8 @@ WORTH_THREADS = 400_000
 """Rays from which on several threads cast them, where there are several; the ray library lets them run at once."""
 FEW_TRIANGLES = 48
 """Up to so many triangles are met in a compiled loop, which is quicker than the ray library's tree."""
+NEAR_M = 1.5
+"""Shades that come so near to a face are its own; its other points are as far from those of the storey above as from a neighbour's wall."""
 FACING = 1e-3
 Single = NDArray[np.float32]
 REINHART_ROWS = (60, 60, 60, 60, 48, 48, 48, 48, 36, 36, 24, 24, 12, 12)
@@ -194,6 +196,24 @@ class _Layer:
         return len(self.triangles) <= FEW_TRIANGLES
 
 
+class _Shades:
+    """All shades, and which of them a face can see."""
+
+    def __init__(self, triangles: Vec) -> None:
+        self.triangles = triangles
+        self.low, self.high = triangles.min(axis=1), triangles.max(axis=1)
+
+    def before(self, points: Points) -> tuple[Vec, Vec]:
+        """Return the shades right before some points and those farther off; what lies behind or below them all no ray to sun or sky can meet."""
+        if not len(self.triangles) or not len(points.at):
+            return self.triangles[:0], self.triangles[:0]
+        least, most = points.at.min(axis=0), points.at.max(axis=0)
+        ahead = (self.triangles @ points.normal).max(axis=1) > float((points.at @ points.normal).min()) + OFFSET_SHADES_M
+        seen = ahead & (self.high[:, 2] > least[2] - OFFSET_M)
+        near = (self.low < most + NEAR_M).all(axis=1) & (self.high > least - NEAR_M).all(axis=1)
+        return self.triangles[seen & near], self.triangles[seen & ~near]
+
+
 def cast(obstacles: Obstacles, points: Points, sun: Vec) -> Cast:
     """Cast sun and sky from the points of one face; see `cast_all`."""
     return cast_all(obstacles, [points], sun)[0]
@@ -208,12 +228,16 @@ def cast_all(obstacles: Obstacles, faces: Sequence[Points], sun: Vec, kept: Cast
     kept : where the answers are kept
 
     What a face sees of each layer of obstacles is cast on its own and kept by everything that it depends on; weather is not
-    among it, nor are layers that lie behind the face.
+    among it, nor is what lies behind the face. Shades right before it are cast from each of its points; those of other storeys and
+    façades stand as far as bodies do, and are seen from as few points.
     """
     toward = key_of(sun)
-    shades = _Layer(obstacles.shades, OFFSET_SHADES_M, sun, toward)
+    shades = _Shades(obstacles.shades)
     bodies = [_Layer(triangles, OFFSET_M, sun, toward) for triangles in (obstacles.solids, obstacles.crowns)]
-    looks = [[(shades, own), *((layer, own.few[0]) for layer in bodies)] for own in faces]
+    looks = []
+    for own in faces:
+        near, far = (_Layer(triangles, OFFSET_SHADES_M, sun, toward) for triangles in shades.before(own))
+        looks.append([(near, own), *((layer, own.few[0]) for layer in (far, *bodies))])
     keys = [[layer.key_for(own) for layer, own in look] for look in looks]
     wholes = [
         b"".join([own.key, toward, *(key or b"-" for key in of_face), b"" if own.like is None else key_of(own.like)])
@@ -257,16 +281,16 @@ def _free_of_all(wanted: dict[bytes, tuple[_Layer, Points]], kept: Kept[_Free]) 
 
 
 def _cast(points: Points, layers: Sequence[_Free | None], hours: int) -> Cast:
-    """Put together what points see of shades, bodies and crowns; None where nothing of a layer is ahead."""
+    """Put together what points see of near and far shades, bodies and crowns; None where nothing of a layer is ahead."""
     open_sun, open_sky = (_all_set(len(points.at), bits) for bits in (hours, len(sky_patches()[1])))
-    of_shades = layers[0] or _Free(open_sun, open_sky)
+    near = layers[0] or _Free(open_sun, open_sky)
     _, which = points.few
-    solids, crowns = (
+    far, solids, crowns = (
         _Free(open_sun, open_sky) if free is None else free if which is None else _Free(free.sun[which], free.sky[which])
         for free in layers[1:]
     )
-    seen = _sky_seen(points.normal, solids.sky & of_shades.sky, None if layers[2] is None else crowns.sky)
-    return Cast(solids.sun & of_shades.sun, crowns.sun, *seen, hours)
+    seen = _sky_seen(points.normal, solids.sky & near.sky & far.sky, None if layers[3] is None else crowns.sky)
+    return Cast(solids.sun & near.sun & far.sun, crowns.sun, *seen, hours)
 
 
 def _all_set(count: int, bits: int) -> NDArray[np.uint8]:
