@@ -10,7 +10,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from eurythm.api import access
-from eurythm.api.app import HEADS, create_app
+from eurythm.api.app import create_app
+from eurythm.api.guard import HEADS
 from eurythm.model.errors import EurythmError
 from tests.api.conftest import Project
 

@@ -32,7 +32,12 @@ def test_every_field_that_changes_what_is_drawn_changes_its_mark() -> None:
 
 @pytest.mark.parametrize(
     ("path", "value"),
-    [("use/heating_c", 19.0), ("plant/main", {"ready": "ground-pump-floor"})],
+    [
+        ("use/heating_c", 19.0),
+        ("plant/main", {"ready": "ground-pump-floor"}),
+        ("skin/roof_insulation_m", 0.31),
+        ("skin/blinds/place", "outside"),
+    ],
 )
 def test_what_is_not_drawn_leaves_the_mark_alone(project: Project, path: str, value: object) -> None:
     before = project.state["drawn"]["scheme-1"]

@@ -5,11 +5,10 @@ from __future__ import annotations
 import asyncio
 import logging
 import os
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -21,6 +20,7 @@ from sqlalchemy.exc import DBAPIError
 from eurythm import __version__
 from eurythm.api.access import Access
 from eurythm.api.case_tables import CaseTables
+from eurythm.api.guard import HEADS, Guard
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.api.office import Office, belonging
@@ -60,15 +60,6 @@ from eurythm.study.runner import InProcess, Runner
 log = logging.getLogger(__name__)
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
-READING = {"GET", "HEAD", "OPTIONS"}
-HEADS = {
-    "Content-Security-Policy": "default-src 'self'; img-src 'self' data: blob:; font-src 'self' data:; style-src 'self' 'unsafe-inline'; "
-    "worker-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-    "X-Frame-Options": "DENY",
-}
-"""What every answer tells the browser: nothing is loaded from elsewhere, nothing frames us, nothing is guessed. Styles are set by script."""
 
 
 def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None, access: Access | None = None) -> FastAPI:
@@ -115,38 +106,12 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
     app.add_middleware(Bounded)
     if access is not None:
         access.guard(app)
-    _guard(app, HOSTS | (hosts or set()))
+    app.add_middleware(Guard, hosts=HOSTS | (hosts or set()))
     _tell_errors(app)
     for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site, use):
         app.include_router(module.router, dependencies=[Depends(belonging)])
     _serve_pages(app)
     return app
-
-
-def _guard(app: FastAPI, hosts: set[str]) -> None:
-    """Answer only to our own host names, and take writes only from our own pages."""
-
-    @app.middleware("http")
-    async def check(request: Request, follow: Callable[[Request], Awaitable[Response]]) -> Response:
-        host = request.headers.get("host", "")
-        origin, called = request.headers.get("origin"), {host}
-        if _name(forwarded := request.headers.get("x-forwarded-host", "")) in hosts:
-            called.add(forwarded)  # behind a proxy the page is called by another name than we are
-        if _name(host) not in hosts:
-            answer: Response = JSONResponse({"code": "wrong-host", "path": "host", "message": "This host name is not served."}, 400)
-        elif request.method not in READING and origin is not None and urlsplit(origin).netloc not in called:
-            said = "Writes are taken from our own pages only."
-            answer = JSONResponse({"code": "wrong-origin", "path": "origin", "message": said}, 403)
-        else:
-            answer = await follow(request)
-        for head, value in HEADS.items():
-            answer.headers.setdefault(head, value)
-        return answer
-
-
-def _name(host: str) -> str:
-    """A host without its port."""
-    return host.rsplit(":", 1)[0] if not host.endswith("]") else host
 
 
 def _tell_errors(app: FastAPI) -> None:

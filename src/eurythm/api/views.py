@@ -63,6 +63,16 @@ def project_state(state: State) -> ProjectState:
 
 KNOWN = Known()
 NOT_DRAWN: Mapping[str, Any] = {
+    "skin": {
+        "wall_insulation_m",
+        "roof_insulation_m",
+        "blinds",
+        "ceiling_reflectance",
+        "wall_reflectance",
+        "floor_reflectance",
+        "thermal_bridges",
+        "inner_walls_m2_m2",
+    },
     "use": set(Use.model_fields) - {"profile", "zones"},
     "plant": set(Plant.model_fields) - {"photovoltaics", "arrays", "collectors"},
     "sun_pictures": True,

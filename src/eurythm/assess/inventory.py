@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
@@ -39,6 +40,8 @@ class Entry:
     amount: float
     unit: str
     bought: Bought
+    nbytes: ClassVar[int] = 0
+    """What it takes in arrays (`memo.array_bytes`)."""
 
 
 def insulation_m(construction: Construction, element: Element) -> float:

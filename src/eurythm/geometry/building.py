@@ -110,6 +110,12 @@ class Face:
         """Area of all windows with frame, m²."""
         return sum(w.area for w in self.windows)
 
+    @cached_property
+    def plane(self) -> tuple[float, ...]:
+        """The plane in which it lies, by its normal and its distance, as seen from its zone."""
+        away = float(self.loops[0][0] @ self.normal)
+        return (*(round(v, 3) for v in self.normal.tolist()), round(away, 2))
+
     @property
     def tilt_deg(self) -> float:
         """0 looks up, 90 is upright, 180 looks down."""

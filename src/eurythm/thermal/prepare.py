@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
@@ -146,6 +147,11 @@ class Arrays:
         return asked | {"convective": self.asked.convective, "radiant": self.asked.radiant}
 
 
+COUNTS = ("kind", "zone_in", "zone_out", "side_in", "side_out")
+SIZES = ("area", "emissivity", "sky_view", "ground_h", "ground_ratio", "standard_in", "standard_out", "fixed_h", "fixed_c")
+COUNTS_OF, SIZES_OF = attrgetter(*COUNTS), attrgetter(*SIZES)
+
+
 def _sides(face: Face) -> tuple[int, int]:
     """How the inner and the outer surface of a face look: upright, up or down."""
     if face.kind == "wall":
@@ -185,7 +191,7 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
             "side_out": side_out,
             "standard_in": STANDARD_INSIDE[side_in] - RADIANT_H * built.emissivity,
             "standard_out": 25.0,
-            "plane": plane_of(face),
+            "plane": face.plane,
         }
         floor = face.kind == "floor"
         if face.boundary == "ground":
@@ -234,17 +240,11 @@ def _elements(brief: Brief, building: Building, light: dict[str, FaceLight]) -> 
     return specs
 
 
-def plane_of(face: Face) -> Plane:
-    """The plane in which a face lies, by its normal and its distance, as seen from its zone."""
-    away = float(face.loops[0][0] @ face.normal)
-    return (*(round(v, 3) for v in face.normal.tolist()), round(away, 2))
-
-
 def _between(face: Face, built: BuildUp, index: dict[str, int], side_in: int, side_out: int) -> ElementSpec:
     """An element between two zones. A slab is listed from the room below to the room above, so its inside is the upper one."""
     assert face.other is not None
     here, there = index[face.zone], index[face.other]
-    plane = plane_of(face)
+    plane = face.plane
     if face.kind == "ceiling":
         plane = tuple(-v for v in plane)
         here, there, side_in, side_out = there, here, side_out, side_in
@@ -414,18 +414,13 @@ def prepare(
     heat_per_m3 = climate.air_density * AIR_HEAT
     sun_rows, sun_row = _sun_rows(specs)
     chains = [factored(s.layers, 3600.0 / substeps, refine) for s in specs]
-
-    def column(name: str) -> Series:
-        return np.array([getattr(s, name) for s in specs], dtype=float)
-
-    def whole(name: str) -> Ints:
-        return np.array([max(getattr(s, name), 0) for s in specs], dtype=np.uint64)
-
-    element: dict[str, Any] = {name: whole(name) for name in ("kind", "zone_in", "zone_out", "side_in", "side_out")}
-    element |= {name: column(name) for name in ("area", "emissivity", "sky_view", "ground_h", "standard_in", "standard_out")}
-    element["ground_swing"] = column("ground_h") * column("ground_ratio")
-    element["fixed_h"] = column("fixed_h")
-    element["fixed_e"] = column("fixed_h") * column("fixed_c") + column("ground_h") * outdoor_mean(climate)
+    counts = np.maximum(np.array([COUNTS_OF(s) for s in specs], dtype=np.int64), 0).T.astype(np.uint64, order="C")
+    element: dict[str, Any] = dict(zip(COUNTS, counts, strict=True))
+    sizes = dict(zip(SIZES, np.array([SIZES_OF(s) for s in specs], dtype=float).T.copy(), strict=True))
+    ground_h, ground_ratio, fixed_c = sizes["ground_h"], sizes.pop("ground_ratio"), sizes.pop("fixed_c")
+    element |= sizes
+    element["ground_swing"] = ground_h * ground_ratio
+    element["fixed_e"] = sizes["fixed_h"] * fixed_c + ground_h * outdoor_mean(climate)
     element |= _radiant(specs, brief.scheme.method.films == "standard")
     element |= {"share_in": share_in, "share_out": share_out, "sun_row": sun_row}
     group, owner = grouped(zones)
