@@ -14,7 +14,7 @@ from tests.e2e.watch import Watch
 pytestmark = pytest.mark.alone
 
 
-def test_a_setpoint_draws_no_frame_and_a_ratio_one(shared: Server, page: Page) -> None:
+def test_a_setpoint_and_an_insulation_draw_no_frame_and_a_ratio_one(shared: Server, page: Page) -> None:
     watch = Watch(page)
     demo = Eurythm(page, shared, new_demo(shared))
     demo.open("use").settled()
@@ -34,6 +34,13 @@ def test_a_setpoint_draws_no_frame_and_a_ratio_one(shared: Server, page: Page) -
     asked = [r.rpartition("/")[2].partition("?")[0] for r in cost.requests]
     assert len(asked) == len(set(asked)) <= 5, asked
     assert cost.renders < 1600
+    demo.field("skin/roof_insulation_m").scroll_into_view_if_needed()
+    page.wait_for_timeout(1500)
+    watch.begin()
+    demo.type("skin/roof_insulation_m", "0.31")
+    cost = watch.end()
+    assert cost.frames == 0
+    assert not [r for r in cost.requests if "geometry" in r]
 
 
 def test_a_first_page_asks_for_everything_once_and_keeps_what_lasts(shared: Server, page: Page) -> None:

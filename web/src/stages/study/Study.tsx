@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { client, got, type Study as StudyType } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { Cases } from "./Cases";
-import type { Kept } from "./figures";
+import { ALL, type Kept } from "./figures";
 import { Matters } from "./Matters";
 import { Question } from "./Question";
 
@@ -14,7 +14,7 @@ export default function Study() {
   const revision = useProject().data?.revision;
   const queries = useQueryClient();
   const [chosen, setChosen] = useState<string | null>(null);
-  const [kept, setKept] = useState<Kept>({ dropped: {}, ranges: {} });
+  const [sieves, setSieves] = useState<Record<string, Kept>>({});
   const [live, setLive] = useState<{ id: string; done: number; failed: number; total: number; status: string } | null>(
     null,
   );
@@ -27,11 +27,8 @@ export default function Study() {
     studies.data?.find((s) => s.id === chosen) ??
     studies.data?.find((s) => s.scheme === scheme.id) ??
     studies.data?.[0];
+  const kept = (study && sieves[study.id]) ?? ALL;
   const going = study && (study.status === "running" || study.status === "waiting");
-
-  useEffect(() => {
-    if (study?.id) setKept({ dropped: {}, ranges: {} });
-  }, [study?.id]);
 
   useEffect(() => {
     if (!study || !going) return;
@@ -59,7 +56,17 @@ export default function Study() {
       <div className="study">
         <Question studies={studies.data ?? []} study={study} onChoose={setChosen} live={now} />
         <div className="column">
-          {study ? <Cases key={study.id} study={study} live={Boolean(now)} kept={kept} onKept={setKept} /> : <Empty />}
+          {study ? (
+            <Cases
+              key={study.id}
+              study={study}
+              live={Boolean(now)}
+              kept={kept}
+              onKept={(next) => setSieves((all) => ({ ...all, [study.id]: next }))}
+            />
+          ) : (
+            <Empty />
+          )}
         </div>
         <div>{study && study.done > 0 && <Matters study={study} kept={kept} />}</div>
       </div>

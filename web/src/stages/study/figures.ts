@@ -31,3 +31,5 @@ export interface Kept {
   dropped: Record<string, number[]>;
   ranges: Record<string, [number, number]>;
 }
+
+export const ALL: Kept = { dropped: {}, ranges: {} };
