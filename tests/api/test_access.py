@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import asyncio
 import stat
 import time
+from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 import pytest
@@ -11,7 +13,7 @@ from fastapi.testclient import TestClient
 
 from eurythm.api import access
 from eurythm.api.app import create_app
-from eurythm.api.guard import HEADS
+from eurythm.api.guard import HEADS, Guard
 from eurythm.model.errors import EurythmError
 from tests.api.conftest import Project
 
@@ -183,3 +185,24 @@ def test_one_project_s_studies_and_pins_are_not_another_s(project: Project) -> N
     assert client.delete(f"{there}/pins/{pin}").status_code == 404
     assert project.get(f"studies/{study}")["status"] == "done"
     assert len(project.get("pins")) == 1
+
+
+@pytest.mark.parametrize("ends", [True, False])
+def test_an_answer_that_stops_in_the_middle_is_ended_once(ends: bool) -> None:
+    """What is followed stops in the middle where the server does; the connection is told, and no fault is logged."""
+
+    async def following(_: object, __: object, send: Callable[[dict], Awaitable[None]]) -> None:
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+        await send({"type": "http.response.body", "body": b"a", "more_body": True})
+        if ends:
+            await send({"type": "http.response.body", "body": b"", "more_body": False})
+
+    sent: list[dict] = []
+
+    async def send(message: dict) -> None:
+        sent.append(message)
+
+    scope = {"type": "http", "method": "GET", "path": "/", "headers": [(b"host", b"localhost")]}
+    asyncio.run(Guard(following, {"localhost"})(scope, None, send))
+    assert [m.get("more_body") for m in sent] == [None, True, False]
+    assert {name.decode() for name, _ in sent[0]["headers"]} >= {name.lower() for name in HEADS}

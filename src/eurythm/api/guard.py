@@ -32,7 +32,11 @@ class Guard:
             await self.app(scope, receive, send)
             return
 
+        under_way = False
+
         async def sending(message: Message) -> None:
+            nonlocal under_way
+            under_way = message["type"] == "http.response.start" or message.get("more_body", False)
             if message["type"] == "http.response.start":
                 told = MutableHeaders(scope=message)
                 for head, value in HEADS.items():
@@ -41,6 +45,8 @@ class Guard:
 
         refused = self._refused(scope["method"], Headers(scope=scope))
         await (self.app if refused is None else refused)(scope, receive, sending)
+        if under_way:  # what is followed stops in the middle where the server does
+            await send({"type": "http.response.body", "body": b"", "more_body": False})
 
     def _refused(self, method: str, heads: Headers) -> JSONResponse | None:
         host = heads.get("host", "")
