@@ -27,7 +27,7 @@ class Aside:
         """Ask `busy` for the ids of processes that are at something which can wait."""
         self._busy = busy
         self._changed = threading.Condition()
-        self._waited_for = 0
+        self._waited_for = self._needed = 0
         self._still: list[int] = []
         self._saved, self._looked, self._spent = MOST_S, time.monotonic(), False
         self._watcher: threading.Thread | None = None
@@ -40,6 +40,18 @@ class Aside:
             yield
         finally:
             self._count(-1)
+
+    @contextmanager
+    def needed(self) -> Iterator[None]:
+        """Let none stand still meanwhile, since an answer is worked out by workers themselves."""
+        with self._changed:
+            self._needed += 1
+            self._stand(0)
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._needed -= 1
 
     def all_go(self) -> None:
         """Have everything go on, such as before it is told to end."""
@@ -72,7 +84,7 @@ class Aside:
         passed, self._looked = now - self._looked, now
         self._saved = min(self._saved + passed * (SHARE - bool(self._still)), MOST_S)
         self._spent = self._saved < (AGAIN_S if self._spent else 0.0)
-        self._stand(0 if self._spent else self._waited_for)
+        self._stand(0 if self._spent or self._needed else self._waited_for)
 
     def _stand(self, count: int) -> None:
         """Have so many stand still, the first ones that are at something."""

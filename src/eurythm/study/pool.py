@@ -165,7 +165,6 @@ class Pool:
         self.processes = processes or max(1, os.cpu_count() or 1)
         context = start()
         self._workers = [_Worker(context) for _ in range(self.processes)]
-        self._asked = 0
         self._aside = Aside(self._can_wait)
 
     def aside(self) -> AbstractContextManager[None]:
@@ -173,8 +172,8 @@ class Pool:
         return self._aside.meanwhile()
 
     def _can_wait(self) -> list[int]:
-        """Processes that are at studies; none while answers are worked out by workers themselves."""
-        return [] if self._asked else [process.pid for worker in self._workers if worker.out for process in worker.processes]
+        """Processes that are at something."""
+        return [process.pid for worker in self._workers if worker.out for process in worker.processes]
 
     def warm(self) -> None:
         """Wait until all workers are ready."""
@@ -232,9 +231,7 @@ class Pool:
         def send(lot: tuple[Any, ...]) -> Future[T]:
             return min(self._workers, key=lambda worker: worker.out).send(_once, function, lot)
 
-        self._asked += 1
-        self._aside.all_go()
-        try:
+        with self._aside.needed():
             running = {send(lot): lot for lot in lots}
             again: list[tuple[Any, ...]] = []
             for future in as_completed(running):
@@ -244,8 +241,6 @@ class Pool:
                     again.append(running[future])
             for lot in again:
                 yield send(lot).result()
-        finally:
-            self._asked -= 1
 
     def close(self) -> None:
         """Give up what the workers are at and end them at once."""

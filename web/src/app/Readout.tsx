@@ -62,8 +62,9 @@ export function Readout({ folded }: { folded: boolean }) {
   );
 }
 
+/** From so many zones on a year takes seconds. */
 const LARGE_ZONES = 100;
-/** From so many zones on, some seconds a year on two processors: a hundredth of a second a zone, more where light is cast anew. */
+/** Of a year on two processors, more where light is cast anew. */
 const SECONDS_A_ZONE = 0.015;
 const SOON_MS = 600;
 
