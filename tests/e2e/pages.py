@@ -173,6 +173,19 @@ class Eurythm:
             self.page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
         raise AssertionError("it never stands still")
 
+    def on_canvas(self, x: float, y: float, z: float) -> tuple[float, float]:
+        """Where a point of the model lies on the page, once it lies there from one frame to the next."""
+        last = None
+        for _ in range(100):
+            self.page.wait_for_function("() => window.__view")
+            box = self.still(self.page.locator(".canvas canvas"))
+            at = self.page.evaluate("p => window.__view?.project(...p)", [x, y, z])
+            found = at and (box["x"] + at["x"], box["y"] + at["y"])
+            if found and found == last:
+                return found
+            last = found
+        raise AssertionError("the view never stands still")
+
     def eui(self) -> float:
         """The year's energy in the readout, kWh/m², with all its digits: what is told of it is often the same before and after."""
         self.settled()

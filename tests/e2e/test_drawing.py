@@ -35,15 +35,6 @@ def middle(demo: Eurythm, thing: Locator) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
-def on_canvas(demo: Eurythm, x: float, y: float, z: float) -> tuple[float, float]:
-    """Where a point of the model lies on the page."""
-    demo.page.wait_for_function("() => window.__view")
-    demo.still(demo.page.locator(".canvas canvas"))
-    at = demo.page.evaluate("p => window.__view.project(...p)", [x, y, z])
-    box = demo.still(demo.page.locator(".canvas canvas"))
-    return box["x"] + at["x"], box["y"] + at["y"]
-
-
 def pull(demo: Eurythm, knob: tuple[float, float], by: tuple[float, float]) -> None:
     """Pull a knob in the model, once it is under the pointer and says so."""
     said = demo.page.locator("[data-pulled]")
@@ -197,7 +188,7 @@ def test_a_roof_is_pulled_to_a_height(terraces: Eurythm) -> None:
     )
     corners = roof["loops"][0]
     at = [(min(p[k] for p in corners) + max(p[k] for p in corners)) / 2 for k in range(3)]
-    foot, above = on_canvas(terraces, *at), on_canvas(terraces, at[0], at[1], at[2] + 2.0)
+    foot, above = terraces.on_canvas(*at), terraces.on_canvas(at[0], at[1], at[2] + 2.0)
     knob = (foot[0], foot[1] - 9)
     pull(terraces, knob, (above[0] - foot[0], above[1] - foot[1]))
     terraces.settled(1)
@@ -208,11 +199,11 @@ def test_a_wall_is_pulled_square_to_itself(terraces: Eurythm) -> None:
     wall = next(f for f in terraces.geometry()["faces"] if f["edge"] == "shed/s0/e1" and f["boundary"] == "outdoors")
     corners = wall["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
-    terraces.page.mouse.click(*on_canvas(terraces, at[0], at[1], corners[0][2] + 0.4))
+    terraces.page.mouse.click(*terraces.on_canvas(at[0], at[1], corners[0][2] + 0.4))
     expect(terraces.page.get_by_label("Sheet").get_by_role("heading", name="Wall")).to_be_visible()
     before = terraces.given["volumes"][2]
     box = [(min(p[k] for p in corners) + max(p[k] for p in corners)) / 2 for k in range(3)]
-    foot, out = on_canvas(terraces, *box), on_canvas(terraces, box[0], box[1] - 3.0, box[2])
+    foot, out = terraces.on_canvas(*box), terraces.on_canvas(box[0], box[1] - 3.0, box[2])
     way = ((out[0] - foot[0]) / 3, (out[1] - foot[1]) / 3)
     long = (way[0] ** 2 + way[1] ** 2) ** 0.5
     knob = (foot[0] + way[0] / long * 8, foot[1] + way[1] / long * 8)
@@ -227,7 +218,7 @@ def test_faces_that_are_alike_get_a_ratio_in_one_step(terraces: Eurythm) -> None
     wall = next(f for f in terraces.geometry()["faces"] if f["edge"] == "shed/s0/e1" and f["boundary"] == "outdoors")
     corners = wall["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
-    terraces.page.mouse.click(*on_canvas(terraces, at[0], at[1], corners[0][2] + 0.4))
+    terraces.page.mouse.click(*terraces.on_canvas(at[0], at[1], corners[0][2] + 0.4))
     sheet = terraces.page.get_by_label("Sheet")
     sheet.locator("summary", has_text="Select the same").click()
     facing = [
@@ -423,7 +414,7 @@ def test_a_face_of_a_read_room_differs_by_hand_and_takes_it_back(demo: Eurythm) 
     demo.open("shape", "court").settled()
     face = next(f for f in demo.geometry()["faces"] if f["kind"] == "ceiling" and f["boundary"] == "outdoors")
     at = [sum(p[k] for p in face["loops"][0]) / len(face["loops"][0]) for k in range(3)]
-    demo.page.mouse.click(*on_canvas(demo, *at))
+    demo.page.mouse.click(*demo.on_canvas(*at))
     sheet = demo.page.get_by_label("Sheet")
     expect(sheet.get_by_role("heading", name="Ceiling or roof")).to_be_visible()
     for label, option, key, value in (
@@ -498,7 +489,7 @@ def test_perimeter_and_core_of_an_l_and_a_courtyard(demo: Eurythm, form: str, si
 
 def test_a_frame_in_the_model_selects_faces_that_get_one_construction(terraces: Eurythm) -> None:
     faces = [f for f in terraces.geometry()["faces"] if f["zone"].startswith("shed/") and f["boundary"] == "outdoors"]
-    corners = [on_canvas(terraces, *p) for f in faces for p in f["loops"][0]]
+    corners = [terraces.on_canvas(*p) for f in faces for p in f["loops"][0]]
     low, high = ((pick(c[0] for c in corners), pick(c[1] for c in corners)) for pick in (min, max))
     frame = (low[0] - 6, low[1] - 6), (high[0] - low[0] + 12, high[1] - low[1] + 12)
     terraces.button("frame").click()
@@ -546,7 +537,7 @@ def test_a_typed_room_is_turned_resized_and_raised(demo: Eurythm) -> None:
     demo.button("3D").click()
     roof = next(f for f in demo.geometry()["faces"] if f["kind"] == "ceiling")["loops"][0]
     at = [(min(p[k] for p in roof) + max(p[k] for p in roof)) / 2 for k in range(3)]
-    foot, above = on_canvas(demo, *at), on_canvas(demo, at[0], at[1], at[2] + 1.0)
+    foot, above = demo.on_canvas(*at), demo.on_canvas(at[0], at[1], at[2] + 1.0)
     before = demo.revision
     pull(demo, (foot[0], foot[1] - 9), (above[0] - foot[0], above[1] - foot[1]))
     demo.settled(before)

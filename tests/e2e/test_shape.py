@@ -178,11 +178,7 @@ def test_zones_follow_their_division(demo: Eurythm) -> None:
 
 def pick(demo: Eurythm, x: float, y: float, z: float) -> None:
     """Click a point of the model."""
-    demo.page.wait_for_function("() => window.__view")
-    at = demo.page.evaluate("([x, y, z]) => window.__view.project(x, y, z)", [x, y, z])
-    box = demo.page.locator(".canvas canvas").bounding_box()
-    assert box is not None
-    demo.page.mouse.click(box["x"] + at["x"], box["y"] + at["y"])
+    demo.page.mouse.click(*demo.on_canvas(x, y, z))
 
 
 def test_a_face_is_clicked_and_does_its_own_thing(demo: Eurythm) -> None:

@@ -11,7 +11,7 @@ from openpyxl import load_workbook
 from playwright.sync_api import expect
 
 from tests.e2e.pages import Eurythm, api, new_demo
-from tests.e2e.test_drawing import drag, middle, on_canvas, pull
+from tests.e2e.test_drawing import drag, middle, pull
 
 
 def cell(demo: Eurythm, label: str, value: str) -> None:
@@ -48,7 +48,7 @@ def south_face(demo: Eurythm, edge: str = "bar/s1/e1") -> dict:
 def select_face(demo: Eurythm, edge: str) -> None:
     corners = south_face(demo, edge)["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
-    demo.page.mouse.click(*on_canvas(demo, at[0] + 1.5, at[1], corners[0][2] + 0.3))
+    demo.page.mouse.click(*demo.on_canvas(at[0] + 1.5, at[1], corners[0][2] + 0.3))
     expect(demo.page.get_by_role("heading", name=re.compile("^Wall"))).to_be_visible()
 
 
@@ -144,7 +144,7 @@ def test_faces_are_coloured_by_the_summers_sun_and_one_value_is_read(quay: Euryt
     corners = south_face(quay)["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
     name = quay.page.locator(".hover-name")
-    place = on_canvas(quay, *at)
+    place = quay.on_canvas(*at)
     for k in range(60):
         quay.page.mouse.move(place[0] + k % 2, place[1])
         if name.is_visible() and "kWh" in name.inner_text():
@@ -265,8 +265,7 @@ def test_an_own_material_is_made_changed_and_kept_for_all_projects(demo: Eurythm
 def south_wall(demo: Eurythm) -> Eurythm:
     """The middle storey of Quay's south wall, selected in the model."""
     demo.open("skin").settled()
-    demo.page.wait_for_function("() => window.__view")
-    demo.page.mouse.click(*on_canvas(demo, 34.5, 6, 4.2))
+    demo.page.mouse.click(*demo.on_canvas(34.5, 6, 4.2))
     expect(demo.page.get_by_role("heading", name="Wall south")).to_be_visible()
     return demo
 
@@ -314,7 +313,7 @@ def test_windows_are_placed_one_by_one_on_the_wall_as_it_is_seen(south_wall: Eur
 
 def test_an_overhang_is_pulled_out_of_the_wall_and_the_readout_follows(south_wall: Eurythm) -> None:
     cooling = south_wall.outcome()["totals"]["cooling_demand_kwh"]
-    knob = on_canvas(south_wall, 34, 6, 3.8 + 3.05)
+    knob = south_wall.on_canvas(34, 6, 3.8 + 3.05)
     pull(south_wall, knob, (-10, 34))
     south_wall.settled(1)
     depth = override(south_wall)["overhang_m"]

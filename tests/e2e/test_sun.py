@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 from tests.e2e.pages import Eurythm, new_demo
-from tests.e2e.test_drawing import on_canvas, pull
+from tests.e2e.test_drawing import pull
 
 
 @pytest.fixture
@@ -24,7 +24,7 @@ def added(demo: Eurythm, name: str) -> None:
 def test_an_array_on_a_roof_and_one_on_an_overhang_share_two_inverters(demo: Eurythm) -> None:
     page = demo.page
     demo.ready()
-    page.mouse.click(*on_canvas(demo, 34, 14, 11.4))  # the roof
+    page.mouse.click(*demo.on_canvas(34, 14, 11.4))  # the roof
     added(demo, "the chosen roof")
     (roof,) = demo.given["plant"]["arrays"]
     assert (roof["on"], roof["target"]) == ("roof", "bar")
@@ -58,7 +58,7 @@ def test_an_overhang_of_the_chosen_wall_carries_an_array(page: Page, shared: Ser
     wall = next(f for f in demo.geometry()["faces"] if f["edge"] == "hall/s1/e1" and f["boundary"] == "outdoors")
     corners = wall["loops"][0]
     middle = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
-    page.mouse.click(*on_canvas(demo, middle[0], middle[1], min(p[2] for p in corners) + 0.5))
+    page.mouse.click(*demo.on_canvas(middle[0], middle[1], min(p[2] for p in corners) + 0.5))
     added(demo, "its overhang")
     array = demo.given["plant"]["arrays"][-1]
     assert (array["on"], array["target"]) == ("shade", "hall/s1/e1")
@@ -82,14 +82,14 @@ def test_an_array_is_moved_and_sized_by_hand(demo: Eurythm) -> None:
         return [handle["origin"][k] + handle["x"][k] * px + handle["y"][k] * py for k in range(3)]
 
     corner = at(x + width, y + depth)
-    knob, inward = (on_canvas(demo, p[0], p[1], p[2] + 0.15) for p in (corner, at(x + width - 20, y + depth)))
+    knob, inward = (demo.on_canvas(p[0], p[1], p[2] + 0.15) for p in (corner, at(x + width - 20, y + depth)))
     revision = demo.revision
     pull(demo, knob, (inward[0] - knob[0], inward[1] - knob[1]))
     demo.settled(revision)
     sized = demo.given["plant"]["arrays"][0]
     assert sized["width_m"] == pytest.approx(width - 20, abs=0.6)
     assert sized["depth_m"] == pytest.approx(depth, abs=0.6)
-    foot, over = (on_canvas(demo, p[0], p[1], p[2] + 0.15) for p in (at(x, y), at(x + 10, y)))
+    foot, over = (demo.on_canvas(p[0], p[1], p[2] + 0.15) for p in (at(x, y), at(x + 10, y)))
     revision = demo.revision
     pull(demo, foot, (over[0] - foot[0], over[1] - foot[1]))
     demo.settled(revision)

@@ -67,6 +67,7 @@ export function useProjector(): Projector {
   const { camera, size, gl } = useThree();
   return useCallback(
     (x, y, z) => {
+      camera.updateMatrixWorld(); // what moved it since the last frame counts
       const p = new THREE.Vector3(x, y, z);
       const cut = gl.clippingPlanes.some((plane: THREE.Plane) => plane.distanceToPoint(p) < 0);
       p.project(camera);
@@ -76,13 +77,17 @@ export function useProjector(): Projector {
   );
 }
 
-/** Tells the page, and whoever asks outside the canvas, where points lie. */
+/** Tells the page, and whoever asks outside the canvas, where points lie, once the view looks through its own camera. */
 function Hook({ projector }: { projector?: React.RefObject<Projector | null> }) {
   const project = useProjector();
+  const own = useThree((s) => s.camera instanceof THREE.OrthographicCamera);
   useEffect(() => {
-    window.__view = { project };
     if (projector) projector.current = project;
-  }, [project, projector]);
+    if (own) window.__view = { project };
+    return () => {
+      delete window.__view;
+    };
+  }, [project, projector, own]);
   return null;
 }
 
@@ -234,8 +239,8 @@ export function View3D({
           maxPolarAngle={Math.PI / 2 - 0.02}
           makeDefault
         />
-        <Hook projector={projector} />
         <Fit frame={frame} name={name} moved={moved} />
+        <Hook projector={projector} />
         <Cutting cut={cut} frame={frame} />
         <Ground middle={middle} size={reach * 1.4} level={ground - 0.02} />
         <group onDoubleClick={turnAbout}>{children}</group>
