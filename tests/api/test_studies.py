@@ -60,7 +60,13 @@ def test_no_time_is_told_while_a_study_runs_which_comes_first(tmp_path: Path) ->
         project = with_weather(client)
         body = {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS[1:2]}}
         study = project.post("studies", body, 201)
-        assert project.post("studies/plan", body, 200) | {"levers": []} == {"levers": [], "cases": 2, "same": 0, "seconds": None}
+        assert project.post("studies/plan", body, 200) | {"levers": []} == {
+            "levers": [],
+            "cases": 2,
+            "same": 0,
+            "seconds": None,
+            "bytes": 2400,
+        }
         held.go.set()
         client.app.state.office.jobs.wait(study["id"])
         assert project.post("studies/plan", body, 200)["seconds"] > 0
@@ -117,7 +123,7 @@ def test_a_study_goes_on_after_a_stop_without_running_anything_twice(project: Pr
     sessions = open_database(tmp_path)
     projects, studies = Projects(sessions), Studies(sessions)
     state = projects.state(project.state["id"])
-    from eurythm.model.project import StudySpec
+    from eurythm.model.study import StudySpec
 
     study = studies.create(state.id, state.revision, state.project, StudySpec.model_validate({"levers": LEVERS[:2], "scheme": "scheme-1"}))
 
@@ -244,10 +250,80 @@ def test_the_table_follows_a_study_that_runs(client: TestClient, project: Projec
     study = run_study(project, LEVERS[:1])
     with studies._database.write() as session:
         row = session.get(CaseRow, (study["id"], 1))
-        kept, row.status, row.figures = row.figures, "waiting", None
+        kept, row.status, row.figures, row.came = row.figures, "waiting", None, None
     where = f"studies/{study['id']}/cases"
     assert project.post(f"{where}/shown", {}, 200)["running"] == 1
     with studies._database.write() as session:
         row = session.get(CaseRow, (study["id"], 1))
-        row.status, row.figures = "done", kept
+        row.status, row.figures, row.came = "done", kept, 3
     assert project.post(f"{where}/shown", {}, 200)["running"] == 2
+
+
+RANGES = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "low": 0.1, "high": 0.8} for side in ("south", "north")]
+
+
+def asked(project: Project, study: dict) -> dict:
+    made = project.post("studies", {"revision": project.state["revision"], "study": study}, 201)
+    project.client.app.state.office.jobs.wait(made["id"])
+    return project.get(f"studies/{made['id']}")
+
+
+def test_a_sample_is_extended_and_what_ran_stays(project: Project) -> None:
+    study = asked(project, {"kind": "sample", "levers": RANGES, "size": 8})
+    here = f"studies/{study['id']}"
+    before = project.get(f"{here}/cases")["cases"]
+    assert project.get(f"{here}/matters")["method"] == "sample"
+    extended = project.post(f"{here}/extend", {"size": 12}, 200)
+    assert extended["total"] == 12
+    project.client.app.state.office.jobs.wait(study["id"])
+    after = project.get(f"{here}/cases")["cases"]
+    assert after[:8] == before
+    assert [(c["status"], c["attempts"]) for c in after] == [("done", 1)] * 12
+    assert all(0.1 <= v <= 0.8 for c in after for v in c["values"])
+    shown = project.post(f"{here}/cases/shown", {"by": RANGES[0]["path"]}, 200)
+    taken = [c["values"][0] for c in shown["cases"]]
+    assert taken == sorted(taken)
+    assert [sum(every for every, _ in strip) for strip in shown["strips"]] == [12, 12]
+    for size, code in ((12, "not-larger"), (10**6, "wrong-size")):
+        assert project.post(f"{here}/extend", {"size": size}, 422)["code"] == code
+    other = run_study(project, LEVERS[:1])
+    assert project.post(f"studies/{other['id']}/extend", {"size": 12}, 422)["code"] == "no-sample"
+
+
+def test_a_search_keeps_every_case_and_its_best(project: Project) -> None:
+    steps = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "steps": [0.1, 0.3, 0.5, 0.7]} for side in ("south", "north")]
+    goals = [{"outcome": "eui_kwh_per_m2"}, {"outcome": "peak_cooling_w"}]
+    study = asked(project, {"kind": "search", "levers": steps, "goals": goals, "size": 40})
+    assert (study["status"], study["done"], study["total"]) == ("done", 16, 16)  # there are no more
+    matters = project.get(f"studies/{study['id']}/matters")
+    cases = project.get(f"studies/{study['id']}/cases")["cases"]
+    points = {c["number"]: [c["figures"][g["outcome"]] for g in goals] for c in cases}
+    best = [n for n, p in points.items() if not any(q != p and q[0] <= p[0] and q[1] <= p[1] for q in points.values())]
+    assert sorted(matters["best"]) == best
+
+
+def test_a_search_that_no_case_satisfies_tells_the_nearest(project: Project) -> None:
+    limits = [{"outcome": "eui_kwh_per_m2", "at_most": 1.0}]
+    study = asked(project, {"kind": "search", "levers": RANGES, "goals": [{"outcome": "cost_per_m2"}], "limits": limits, "size": 32})
+    matters = project.get(f"studies/{study['id']}/matters")
+    cases = project.get(f"studies/{study['id']}/cases")["cases"]
+    least = min(cases, key=lambda c: c["figures"]["eui_kwh_per_m2"])
+    assert (matters["best"], matters["nearest"]) == ([], least["number"])
+    assert matters["missed"] == [{"outcome": "eui_kwh_per_m2", "by": pytest.approx(least["figures"]["eui_kwh_per_m2"] - 1.0)}]
+
+
+def test_a_case_of_measures_is_pinned_by_the_names_of_those_taken(project: Project) -> None:
+    measures = [
+        {"id": "heat", "name": "Cooler winters", "changes": [{"kind": "field", "path": "use/heating_c", "step": 18}]},
+        {"id": "glass", "name": "Less glass", "changes": [{"kind": "glazing_ratio", "step": 0.2}]},
+    ]
+    study = asked(project, {"kind": "measures", "measures": measures})
+    assert study["total"] == 4
+    project.post("pins", {"study": study["id"], "number": 3}, 201)
+    column = project.get("findings")["columns"][1]
+    assert "Cooler winters, Less glass" in column["subtitle"]
+    effects = {e["lever"]: e["figures"] for e in project.get(f"studies/{study['id']}/matters")["effects"]}
+    assert effects["heat"]["share"] + effects["glass"]["share"] == pytest.approx(
+        column["outcome"]["totals"]["eui_kwh_per_m2"] - project.get("schemes/scheme-1/outcome")["totals"]["eui_kwh_per_m2"], rel=0.02
+    )
+    assert project.post("pins", {"study": study["id"], "number": 4}, 404)["code"] == "no-such-case"

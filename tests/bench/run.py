@@ -32,10 +32,11 @@ from eurythm.geometry.outline import form_outline
 from eurythm.geometry.zoning import divide
 from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Factors, StudySpec
+from eurythm.model.project import Factors
 from eurythm.model.reading import dump, read_document
 from eurythm.model.scheme import Scheme, Use
 from eurythm.model.shape import Zoning
+from eurythm.model.study import StudySpec
 from eurythm.simulate import building_of, run
 from eurythm.study.levers.base import CaseInputs
 from eurythm.study.plan import run_order

@@ -15,6 +15,7 @@ from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.simulate import Prepared, prepare_case, run_many
+from eurythm.study.plan import in_order
 from eurythm.study.runner import run_lot
 from eurythm.thermal import batch
 from eurythm.thermal.balance import balance, course_of
@@ -178,7 +179,8 @@ def test_a_case_that_gives_no_number_is_named_and_the_others_run(monkeypatch: py
         return real(cases, *limits)
 
     monkeypatch.setattr("eurythm.simulate.balance_many", spoilt)
-    lot = run_lot(job(spec({"kind": "turn", "steps": [0, 10, 20, 30]})), [0, 1, 2, 3])
+    turns = spec({"kind": "turn", "steps": [0, 10, 20, 30]})
+    lot = run_lot(job(turns), in_order(turns))
     assert [r.status for r in lot] == ["done"] * 4
 
 

@@ -16,10 +16,11 @@ from eurythm.exchange.reference import DOCUMENT, with_tables
 from eurythm.model.library import Library
 from eurythm.model.place import Place
 from eurythm.model.plant import Plant
-from eurythm.model.project import Bundle, Factors, StudyFile
+from eurythm.model.project import Bundle, Factors
 from eurythm.model.reading import read_document
 from eurythm.model.schedule import Calendar, Schedule
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import StudyFile
 from eurythm.simulate import daylight, simulate
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import check

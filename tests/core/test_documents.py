@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from itertools import product
 
 import numpy as np
 import pytest
@@ -20,12 +21,13 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.field import describe
 from eurythm.model.library import Construction
 from eurythm.model.place import Place
-from eurythm.model.project import Bundle, Project, StudySpec
+from eurythm.model.project import Bundle, Project
 from eurythm.model.reading import dump, parse_json, read_document
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import StudySpec
 from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
-from eurythm.study.plan import case, cases, check, count, inputs_of, places, run_order
+from eurythm.study.plan import case, cases, check, count, inputs_of, run_order
 from tests.conftest import make_scheme, volume
 
 
@@ -229,7 +231,7 @@ def test_too_many_cases_are_refused() -> None:
 
 def test_main_effects_of_a_known_plane() -> None:
     levers = {"a": 3, "b": 2}
-    steps = places(levers, range(6))
+    steps = np.array(list(product(range(3), range(2))))
     effects = main_effects(levers, steps, 10.0 + 3 * steps[:, 0] + steps[:, 1])
     assert [(e.lever, e.span) for e in effects] == [("a", 6.0), ("b", 1.0)]
     assert effects[0].means == (10.5, 13.5, 16.5)
@@ -238,7 +240,7 @@ def test_main_effects_of_a_known_plane() -> None:
 def test_what_matters_counts_complete_blocks_only() -> None:
     """Where the large values of one lever's step failed, the rest would speak for another lever: such blocks are left out and counted."""
     levers = {"a": 2, "b": 3}
-    steps = places(levers, range(6))[:-1]  # without the one of the last step of both
+    steps = np.array(list(product(range(2), range(3))))[:-1]  # without the one of the last step of both
     values = 10.0 * steps[:, 0] + np.array([0.0, 1.0, 100.0])[steps[:, 1]]
     by_lever = {e.lever: e for e in main_effects(levers, steps, values)}
     assert (by_lever["a"].span, by_lever["a"].left_out) == (10.0, 1)  # the first two steps of b are whole, the last is not

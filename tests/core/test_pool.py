@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 
 from eurythm.study import pool as wide
-from eurythm.study.plan import run_order
+from eurythm.study.plan import Case, run_order
 from eurythm.study.pool import Closed, Pool, _after_a_fall, _Lot
 from eurythm.study.runner import CaseResult
 from tests.core.test_study import job, spec
@@ -25,17 +25,22 @@ KILLER = 5
 """Number of the case that brings its worker down."""
 
 
-def deadly_lot(job: object, numbers: list[int]) -> list[CaseResult]:
+def numbered(total: int) -> list[Case]:
+    return [Case(n, ()) for n in range(total)]
+
+
+def deadly_lot(job: object, cases: list[Case]) -> list[CaseResult]:
     """Stands in for `run_lot` in a worker: one case ends the process, the others come back."""
+    numbers = [case.number for case in cases]
     if KILLER in numbers:
         os.kill(os.getpid(), signal.SIGKILL)
     return [CaseResult(n, "done", {"totals": {}}, "", 0.0) for n in numbers]
 
 
-def slow_lot(job: object, numbers: list[int]) -> list[CaseResult]:
+def slow_lot(job: object, cases: list[Case]) -> list[CaseResult]:
     """Stands in for `run_lot` in a worker: ten milliseconds a case."""
-    time.sleep(0.01 * len(numbers))
-    return [CaseResult(n, "done", {"totals": {}}, "", 0.01) for n in numbers]
+    time.sleep(0.01 * len(cases))
+    return [CaseResult(c.number, "done", {"totals": {}}, "", 0.01) for c in cases]
 
 
 def slow_pid(seconds: float) -> int:
@@ -55,7 +60,7 @@ def test_a_case_that_kills_its_worker_fails_alone(pool: Pool, monkeypatch: pytes
     monkeypatch.setattr(wide, "CHUNK", 8)
     begun: list[int] = []
     asked = job(spec({"kind": "field", "path": "skin/glazing_ratio/south", "steps": [i / 50 for i in range(24)]}))
-    results = [r for lot in pool.run(asked, list(range(24)), begun.extend) for r in lot]
+    results = [r for lot in pool.run(asked, numbered(24), begun.extend) for r in lot]
     assert sorted(r.number for r in results) == list(range(24))
     (failed,) = [r for r in results if r.status == "failed"]
     assert failed.number == KILLER
@@ -81,7 +86,7 @@ def test_only_what_the_worker_was_at_is_blamed(monkeypatch: pytest.MonkeyPatch) 
     one = Pool(1)
     begun: list[list[int]] = []
     try:
-        results = [r for lot in one.run(job(), list(range(16)), lambda numbers: begun.append(list(numbers))) for r in lot]
+        results = [r for lot in one.run(job(), numbered(16), lambda numbers: begun.append(list(numbers))) for r in lot]
     finally:
         one.close()
     assert [r.number for r in results if r.status == "failed"] == [KILLER]
@@ -94,25 +99,25 @@ def test_a_short_study_is_not_behind_a_long_one(pool: Pool, monkeypatch: pytest.
 
     def long() -> None:
         with suppress(Closed):
-            left.extend(len(lot) for lot in pool.run(job(), list(range(1000))))
+            left.extend(len(lot) for lot in pool.run(job(), numbered(1000)))
 
     leading = threading.Thread(target=long, daemon=True)
     leading.start()
     while not left:
         time.sleep(0.01)
-    assert len([r for lot in pool.run(job(), list(range(20))) for r in lot]) == 20
+    assert len([r for lot in pool.run(job(), numbered(20)) for r in lot]) == 20
     assert sum(left) < 500
     pool.close()
     leading.join(5.0)
 
 
 def test_a_lot_is_halved_after_two_falls_and_a_single_case_given_up() -> None:
-    lot = _Lot([1, 2, 3], 0, falls=1)
+    lot = _Lot(numbered(3), 0, falls=1)
     assert _after_a_fall(lot) == ([lot], [])
-    again, given_up = _after_a_fall(_Lot([1, 2, 3], 1, falls=2))
-    assert [(a.numbers, a.queue, a.falls) for a in again] == [([1], 1, 0), ([2, 3], 1, 0)]
+    again, given_up = _after_a_fall(_Lot(numbered(3), 1, falls=2))
+    assert [(a.numbers, a.queue, a.falls) for a in again] == [([0], 1, 0), ([1, 2], 1, 0)]
     assert given_up == []
-    again, (one,) = _after_a_fall(_Lot([7], 0, falls=2))
+    again, (one,) = _after_a_fall(_Lot([Case(7, ())], 0, falls=2))
     assert again == []
     assert (one.number, one.status) == (7, "failed")
 

@@ -451,7 +451,8 @@ def test_systems_and_their_figures_are_levers() -> None:
     """Of a seasonal figure only the system itself; of a system what has a meaning in it, from where it stands."""
     from eurythm.model.library import Library
     from eurythm.model.place import Place
-    from eurythm.model.project import Factors, LeverSpec
+    from eurythm.model.project import Factors
+    from eurythm.model.study import LeverSpec
     from eurythm.study.levers import LEVERS, CaseInputs
 
     lever = LEVERS["field"]

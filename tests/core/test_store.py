@@ -14,8 +14,8 @@ from eurythm.brief.edits import Edit
 from eurythm.climate.standin import standin_epw
 from eurythm.exchange.demo import demo_project
 from eurythm.model.errors import EurythmError, NotFound, StaleRevision
-from eurythm.model.project import StudySpec
 from eurythm.model.reading import dump
+from eurythm.model.study import StudySpec
 from eurythm.store.database import open_database, pack, unpack
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies

@@ -6,6 +6,7 @@ import csv
 import io
 import sys
 import textwrap
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,12 +19,13 @@ from eurythm.exchange.demo import demo_project
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import ClimateRef, Place
-from eurythm.model.project import Factors, StudySpec
+from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
+from eurythm.model.study import StudySpec
 from eurythm.simulate import simulate
 from eurythm.study import levers, runner
 from eurythm.study.levers import LEVERS, CaseInputs
-from eurythm.study.plan import case, casts, check, count, inputs_of, run_order
+from eurythm.study.plan import Case, case, casting, check, count, in_order, inputs_of
 from eurythm.study.pool import Pool
 from eurythm.study.runner import CaseResult, InProcess, Job, climate_of, expected_seconds, run_case
 from tests.conftest import make_scheme, volume
@@ -50,7 +52,7 @@ def job(study: StudySpec = SETPOINTS) -> Job:
 
 def test_every_case_runs_once_and_failures_keep_their_reason() -> None:
     told: list[int] = []
-    results = [r for lot in InProcess().run(job(), run_order(SETPOINTS), told.extend) for r in lot]
+    results = [r for lot in InProcess().run(job(), in_order(SETPOINTS), told.extend) for r in lot]
     assert sorted(r.number for r in results) == [0, 1, 2, 3] == sorted(told)
     by_number = {r.number: r for r in results}
     assert [by_number[n].status for n in range(4)] == ["done", "failed", "done", "failed"]
@@ -60,7 +62,7 @@ def test_every_case_runs_once_and_failures_keep_their_reason() -> None:
 
 
 def test_a_case_is_its_documents_simulated() -> None:
-    one = run_case(job(), 2)
+    one = run_case(job(), case(SETPOINTS, 2))
     made = inputs_of(SETPOINTS, case(SETPOINTS, 2), inputs())
     outcome = simulate(made.place, made.library, made.scheme, made.factors, climate_of(made.place, {}))
     assert one.figures is not None
@@ -73,7 +75,7 @@ def test_a_fault_of_ours_fails_one_case_and_says_so(monkeypatch: pytest.MonkeyPa
         raise ZeroDivisionError("oops")
 
     monkeypatch.setattr("eurythm.study.runner.prepare_case", broken)
-    result = run_case(job(), 0)
+    result = run_case(job(), case(SETPOINTS, 0))
     assert (result.status, result.figures) == ("failed", None)
     assert "A fault of ours" in result.reason
     assert "oops" in caplog.text
@@ -83,10 +85,10 @@ def test_a_pool_agrees_with_this_process() -> None:
     pool = Pool(2)
     try:
         pool.warm()
-        wide = {r.number: r for lot in pool.run(job(), run_order(SETPOINTS)) for r in lot}
+        wide = {r.number: r for lot in pool.run(job(), in_order(SETPOINTS)) for r in lot}
     finally:
         pool.close()
-    near = {r.number: r for lot in InProcess().run(job(), run_order(SETPOINTS)) for r in lot}
+    near = {r.number: r for lot in InProcess().run(job(), in_order(SETPOINTS)) for r in lot}
     assert wide.keys() == near.keys()
     for number, one in near.items():
         assert (wide[number].status, wide[number].reason) == (one.status, one.reason)
@@ -95,7 +97,7 @@ def test_a_pool_agrees_with_this_process() -> None:
 
 def test_order_of_running_keeps_form_and_shades_together() -> None:
     study = spec(GLASS, {"kind": "turn", "steps": [0, 30]}, {"kind": "overhang", "steps": [0, 1]})
-    order = [case(study, n).steps for n in run_order(study)]
+    order = [c.steps for c in in_order(study)]
     turns = [s[1] for s in order]
     assert turns == sorted(turns)
     assert len(order) == count(study) == 8
@@ -106,34 +108,34 @@ def test_expected_time_grows_with_the_number_of_cases(monkeypatch: pytest.Monkey
     """On a clock that gives every lot 0.02 s a case, and half a second more for each form that it meets first."""
     now, met = 0.0, set[str]()
 
-    def lot(one: Job, numbers: list[int]) -> list[CaseResult]:
+    def lot(one: Job, cases: Sequence[Case]) -> list[CaseResult]:
         nonlocal now
-        forms = {repr(case(one.study, n).steps[0]) for n in numbers} if one.study.levers[0].kind == "turn" else {""}
-        now += 0.02 * len(numbers) + 0.5 * len(forms - met)
+        forms = {repr(c.steps[0]) for c in cases} if one.study.levers[0].kind == "turn" else {""}
+        now += 0.02 * len(cases) + 0.5 * len(forms - met)
         met.update(forms)
         return []
 
     monkeypatch.setattr(runner, "run_lot", lot)
     monkeypatch.setattr(runner.time, "perf_counter", lambda: now)
     alike = spec(HEAT | {"steps": list(range(100))})
-    assert expected_seconds(job(alike), 100, 1) == pytest.approx(2.0)
-    assert expected_seconds(job(alike), 100, 2) == pytest.approx(1.0)
+    assert expected_seconds(job(alike), in_order(alike), 1) == pytest.approx(2.0)
+    assert expected_seconds(job(alike), in_order(alike), 2) == pytest.approx(1.0)
     met.clear()
     turned = spec({"kind": "turn", "steps": [0, 10, 20, 30]}, HEAT | {"steps": list(range(25))})
-    assert expected_seconds(job(turned), 100, 1) == pytest.approx(4 * 0.5 + 2.0)
+    assert expected_seconds(job(turned), in_order(turned), 1) == pytest.approx(4 * 0.5 + 2.0)
 
 
 def test_expected_time_is_given_up_once_nobody_wants_it(monkeypatch: pytest.MonkeyPatch) -> None:
-    lots: list[list[int]] = []
+    lots: list[Sequence[Case]] = []
 
-    def lot(_: Job, numbers: list[int]) -> list[CaseResult]:
-        lots.append(numbers)
+    def lot(_: Job, cases: Sequence[Case]) -> list[CaseResult]:
+        lots.append(cases)
         return []
 
     monkeypatch.setattr(runner, "run_lot", lot)
-    assert expected_seconds(job(spec(HEAT)), 2, 1, lambda: False) is None
+    assert expected_seconds(job(spec(HEAT)), in_order(spec(HEAT)), 1, lambda: False) is None
     assert lots == []
-    assert expected_seconds(job(spec(HEAT)), 2, 1, lambda: not lots) is None
+    assert expected_seconds(job(spec(HEAT)), in_order(spec(HEAT)), 1, lambda: not lots) is None
     assert len(lots) == 1
 
 
@@ -175,13 +177,13 @@ def test_a_price_as_a_lever_takes_the_place_of_bands_and_moves_money_alone() -> 
     bands = {"electricity": {"price_hours": {"weekday": [0.1] * 12 + [0.4] * 12}}}
     base = replace(inputs(), factors=read_document(Factors, bands))
     study = spec({"kind": "factor", "path": "electricity/price", "steps": [0.2, 0.4]})
-    low, high = (run_case(Job(study, base, {}, "t"), n).figures["totals"] for n in (0, 1))  # type: ignore[index]
+    low, high = (run_case(Job(study, base, {}, "t"), case(study, n)).figures["totals"] for n in (0, 1))  # type: ignore[index]
     bought = low["carrier_kwh"]["electricity"]
     assert low["eui_kwh_per_m2"] == high["eui_kwh_per_m2"]
     assert high["carrier_cost"]["electricity"] - low["carrier_cost"]["electricity"] == pytest.approx(0.2 * bought)
     assert low["carrier_cost"]["electricity"] == pytest.approx(0.2 * bought)
     assert [o.path for o in LEVERS["factor"].offers(base)][:2] == ["electricity/price", "electricity/growth"]
-    assert not casts(study.levers[0])
+    assert casting(study) == []
 
 
 @pytest.mark.parametrize("path", [None, "electricity/standing_charge", "costs", "nothing/price"])
@@ -198,11 +200,11 @@ def test_a_climate_lever_takes_a_file_of_the_project() -> None:
     digest = read_epw(text).digest
     study = spec({"kind": "climate", "steps": ["merrowhaven", digest]})
     both = Job(study, inputs(), {digest: text}, "t")
-    mild, cold = (run_case(both, n).figures for n in (0, 1))
+    mild, cold = (run_case(both, case(both.study, n)).figures for n in (0, 1))
     assert mild is not None
     assert cold is not None
     assert cold["totals"]["heating_demand_kwh"] > 1.5 * mild["totals"]["heating_demand_kwh"]
-    lost = run_case(Job(study, inputs(), {}, "t"), 1)
+    lost = run_case(Job(study, inputs(), {}, "t"), case(study, 1))
     assert (lost.status, "not in this project" in lost.reason) == ("failed", True)
 
 
@@ -225,7 +227,7 @@ def test_a_climate_moves_the_sun_with_it() -> None:
 def test_table_of_cases_cannot_turn_into_formulas() -> None:
     views = check(SETPOINTS, inputs())
     nasty = CaseResult(0, "failed", None, "=HYPERLINK(1)", 0.1)
-    rows = list(csv.reader(io.StringIO(cases_csv(views, [((0.2, 20), nasty), (("@x", 20), run_case(job(), 0))]))))
+    rows = list(csv.reader(io.StringIO(cases_csv(views, [((0.2, 20), nasty), (("@x", 20), run_case(job(), case(SETPOINTS, 0)))]))))
     assert rows[0][:3] == ["id", "skin/glazing_ratio/south", "use/heating_c"]
     assert rows[1][-2:] == ["failed", "'=HYPERLINK(1)"]
     assert rows[2][1] == "'@x"
@@ -241,7 +243,7 @@ def test_the_demo_study_covers_its_own_reference() -> None:
     base = CaseInputs(project.place, project.library, project.factors, quay, project.schemes)
     stands = tuple(view.current for view in check(study, base))
     number = next(n for n in range(count(study)) if case(study, n).steps == stands)
-    made = run_case(Job(study, base, {}, "t"), number)
+    made = run_case(Job(study, base, {}, "t"), case(study, number))
     plain = simulate(project.place, project.library, quay, project.factors, climate_of(project.place, {}))
     assert made.figures is not None
     assert made.figures["totals"]["eui_kwh_per_m2"] == pytest.approx(plain.totals["eui_kwh_per_m2"], rel=1e-9)
@@ -259,8 +261,8 @@ def test_a_lever_made_as_contributing_says_is_found_and_runs(tmp_path: Path, mon
         (offer,) = lever.offers(inputs())
         study = spec({"kind": "turn", "steps": [0, 20]}, HEAT | {"steps": [19, 20]}, {"kind": offer.kind, "steps": offer.steps})
         assert [v.current for v in check(study, inputs())] == [0.0, None, 3.5]
-        order = run_order(study)
-        changes = [case(study, n).steps[1] for n in order]
+        order = in_order(study)
+        changes = [c.steps[1] for c in order]
         assert changes == [19, 20] * 6  # forms outermost, the setpoint innermost
         results = {r.number: r for lot in InProcess().run(Job(study, inputs(), {}, "recipe"), order[:6]) for r in lot}
         assert len({r.figures["totals"]["eui_kwh_per_m2"] for r in results.values() if r.figures}) == 6

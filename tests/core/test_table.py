@@ -11,16 +11,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eurythm.model.errors import EurythmError
-from eurythm.study.table import DONE, TICKS, CaseTable, Sieve
+from eurythm.model.study import StudySpec
+from eurythm.study.plan import rows_of
+from eurythm.study.table import DONE, TICKS, CaseTable, LeverColumn, Sieve, lever_columns
 
 LEVERS = {"turn": 3, "glass": 2, "depth": 4}
+COLUMNS = [LeverColumn(key, size) for key, size in LEVERS.items()]
+ROWS = np.array(list(product(*(range(n) for n in LEVERS.values()))), dtype=float)
 value = st.one_of(st.none(), st.integers(-5, 5).map(float))
 case = st.one_of(st.none(), st.tuples(value, value, st.integers(0, 2)))
 """What a case came to: None where it failed, else two figures and how many remarks."""
 
 
 def filled(came_to: list[tuple[float | None, float | None, int] | None]) -> CaseTable:
-    table = CaseTable(LEVERS, ("energy", "cost"))
+    table = CaseTable(COLUMNS, ROWS, ("energy", "cost"))
     for number, one in enumerate(came_to):
         if one is None:
             table.finish(number, None, f"Case {number} is impossible.")
@@ -93,7 +97,9 @@ def test_what_it_does_not_have_is_said() -> None:
 
 
 def test_a_hundred_thousand_cases_are_sieved_and_sorted_at_once() -> None:
-    table = CaseTable({"a": 100, "b": 100, "c": 10}, ("energy",))
+    levers = [{"kind": kind, "steps": list(range(size))} for kind, size in (("a", 100), ("b", 100), ("c", 10))]
+    many = StudySpec.model_validate({"levers": levers})
+    table = CaseTable(lever_columns(many), rows_of(many), ("energy",))
     table.status[:] = DONE
     table.figures["energy"][:] = np.random.default_rng(0).normal(size=100_000)
     started = time.process_time()

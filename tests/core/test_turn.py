@@ -14,12 +14,14 @@ from alembic.config import Config
 from eurythm.geometry.openings import skin_north
 from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Factors, Project, StudySpec
+from eurythm.model.project import Factors, Project
 from eurythm.model.reading import dump, read_document
+from eurythm.model.study import StudySpec
 from eurythm.simulate import building_of
 from eurythm.store.database import MIGRATIONS, open_database
 from eurythm.store.projects import Projects
 from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import CaseList, case, count, in_order, rows_of
 from eurythm.study.runner import InProcess, Job, run_case
 from eurythm.study.same import run_all, same_cases
 from tests.conftest import make_scheme, run_scheme, volume
@@ -85,6 +87,11 @@ def job(*levers: dict[str, Any], **parts: Any) -> Job:
     return Job(study, CaseInputs(place, Library(), Factors(), scheme, (scheme,)), {}, "t")
 
 
+def same(asked: Job) -> dict[int, int]:
+    cases = CaseList(asked.study, range(count(asked.study)), rows_of(asked.study))
+    return {n: int(first) for n, first in enumerate(same_cases(asked, cases)) if first != n}
+
+
 TURNS = {"kind": "turn", "steps": [0, 90, 180, 270]}
 GLASS = {"kind": "glazing_ratio", "steps": [0.2, 0.4]}
 
@@ -92,10 +99,10 @@ GLASS = {"kind": "glazing_ratio", "steps": [0.2, 0.4]}
 def test_cases_that_come_to_the_same_are_known_before_the_run() -> None:
     """A rectangle by the compass is the same after half a circle; with sides of its own that turn with it, it is not."""
     by_compass = job(TURNS, GLASS, skin={"turn_with": "compass"})
-    assert same_cases(by_compass, range(8)) == {4: 0, 5: 1, 6: 2, 7: 3}
-    assert same_cases(job(TURNS, skin={"glazing_ratio": SIDES}), range(4)) == {}
-    assert same_cases(job(TURNS, GLASS), range(8)) == {4: 0, 5: 1, 6: 2, 7: 3}  # one ratio on all sides
-    assert same_cases(job(GLASS), range(2)) == {}
+    assert same(by_compass) == {4: 0, 5: 1, 6: 2, 7: 3}
+    assert same(job(TURNS, skin={"glazing_ratio": SIDES})) == {}
+    assert same(job(TURNS, GLASS)) == {4: 0, 5: 1, 6: 2, 7: 3}  # one ratio on all sides
+    assert same(job(GLASS)) == {}
 
 
 @pytest.mark.parametrize(
@@ -111,18 +118,18 @@ def test_what_differs_anywhere_is_not_the_same(parts: dict[str, Any]) -> None:
     study = job(TURNS)
     scheme = make_scheme(**({"volumes": [volume(zoning="perimeter_core")]} | parts))
     other = Job(study.study, replace(study.base, scheme=scheme, schemes=(scheme,)), {}, "t")
-    assert same_cases(other, range(4)) == {}
+    assert same(other) == {}
 
 
 def test_the_same_is_run_once_and_told_for_all() -> None:
     """What was found to be the same differs, run by itself, by no more than the light's own directions do."""
     study = job(TURNS, skin={"turn_with": "compass"})
     ran: list[int] = []
-    results = {r.number: r for lot in run_all(InProcess(), study, range(4), ran.extend) for r in lot}
+    results = {r.number: r for lot in run_all(InProcess(), study, in_order(study.study), ran.extend) for r in lot}
     assert ran == [0, 1]
     assert results.keys() == {0, 1, 2, 3}
     assert results[2].figures == results[0].figures
-    alone = run_case(study, 2).figures
+    alone = run_case(study, case(study.study, 2)).figures
     assert alone is not None
     assert results[2].figures is not None
     assert alone["totals"]["eui_kwh_per_m2"] == pytest.approx(results[2].figures["totals"]["eui_kwh_per_m2"], rel=1e-3)

@@ -2,31 +2,21 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
 from threading import Lock
-from typing import Any
 
-from eurythm.assess.figures import Figure, figures_of
-from eurythm.exchange.bundle import remarks_of
+from eurythm.assess.figures import OF_CASES, Figure, figures_of, flat
 from eurythm.memo import Shelf
-from eurythm.plant.delivered import END_USES
 from eurythm.store.studies import Studies, StudyState
-from eurythm.study.plan import sizes
-from eurythm.study.table import FAILED, STATUS, WAITING, CaseTable
+from eurythm.study.runner import remarks_of
+from eurythm.study.table import FAILED, STATUS, CaseTable, lever_columns
 
 MOST_BYTES = 100_000_000
 
 
 def compared_figures() -> tuple[Figure, ...]:
     """Return the figures that a case has."""
-    return figures_of("building", "array")
-
-
-def flat(figures: dict[str, Any] | None) -> dict[str, float | None]:
-    """Return the figures of an outcome by their ids, and its end uses."""
-    if figures is None:
-        return {}
-    found: dict[str, float | None] = {f.id: f.known(figures) for f in compared_figures()}
-    return found | {f"energy_{use}_kwh": kwh for use, kwh in figures["totals"]["energy_kwh"].items()}
+    return figures_of(*OF_CASES)
 
 
 class CaseTables:
@@ -42,22 +32,22 @@ class CaseTables:
         with self._lock:
             table = self._tables.find(study.id)
             if table is None:
-                columns = [*(f.id for f in compared_figures()), *(f"energy_{use}_kwh" for use in END_USES)]
-                table = self._tables.keep(study.id, CaseTable(sizes(study.spec), columns))
+                columns = [f.id for f in compared_figures()]
+                rows = self._studies.rows(study.id, study.spec)
+                table = self._tables.keep(study.id, CaseTable(lever_columns(study.spec), rows, columns))
+            elif study.done + study.failed + study.waiting > len(table.status):
+                table.add(self._studies.rows(study.id, study.spec, len(table.status)))
             self._catch_up(table, study.id)
         return table
 
     def _catch_up(self, table: CaseTable, study_id: str) -> None:
-        if not (table.status == WAITING).any():
-            return
-        news = []
-        for number, status, attempts in self._studies.attempts(study_id):
-            table.attempts[number] = attempts
-            if status != STATUS[WAITING] and table.status[number] == WAITING:
-                news.append(number)
-        for case in self._studies.cases(study_id, news):
+        have = len(table.status)
+        news = list(takewhile(lambda came: came[1] < have, self._studies.came_after(study_id, table.last)))
+        for case in self._studies.cases(study_id, [number for _, number in news]):
             if case.figures is None or case.status == STATUS[FAILED]:
                 table.finish(case.number, None, case.reason)
                 continue
             hours = {k: case.figures["peaks"][f"{k}_at"] for k in ("heating", "cooling")}
             table.finish(case.number, flat(case.figures), case.reason, remarks_of(case.figures), hours)
+        if news:
+            table.last = news[-1][0]

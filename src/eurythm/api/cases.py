@@ -13,7 +13,7 @@ from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
 from eurythm.store.projects import State
 from eurythm.store.tables import PinRow
-from eurythm.study.plan import case, check, inputs_of
+from eurythm.study.plan import inputs_of, shown, step_labels
 from eurythm.study.runner import climate_of
 
 
@@ -59,8 +59,8 @@ def case_of_pin(here: Office, state: State, pin: PinRow) -> Titled:
     assert pin.number is not None
     study = here.studies.state(pin.study_id)
     inputs = study.inputs()
-    one = case(study.spec, pin.number)
-    labels = [v.labels[[repr(s) for s in v.steps].index(repr(step))] for v, step in zip(check(study.spec, inputs), one.steps, strict=True)]
+    one = here.studies.case(study, pin.number)
+    labels = step_labels(study.spec, shown(study.spec, inputs), one, inputs)
     taken = inputs_of(study.spec, one, inputs)
     project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
     title = f"{taken.scheme.name}, {', '.join(labels[:2])}"

@@ -5,12 +5,18 @@ from __future__ import annotations
 import logging
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 
+import numpy as np
+
+from eurythm.assess.figures import flat
 from eurythm.model.errors import NotFound
+from eurythm.model.study import StudySpec
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
-from eurythm.study.plan import run_order
+from eurythm.study.kinds import Rows
+from eurythm.study.kinds.search import generations
+from eurythm.study.plan import CaseList, run_order
 from eurythm.study.pool import Closed
 from eurythm.study.runner import CaseResult, Job, Runner
 from eurythm.study.same import run_all
@@ -109,13 +115,31 @@ class StudyJobs:
         if spent:
             never = f"It was begun {MOST_ATTEMPTS} times and never came back."
             self._studies.keep(study_id, [CaseResult(n, "failed", None, never, 0.0) for n in spent])
-        waiting = self._studies.waiting(study_id)
-        order = [n for n in run_order(state.spec) if n in waiting]
-        lots = run_all(self._runner, job, order, lambda numbers: self._studies.starting(study_id, numbers))
-        for results in lots:
-            self._studies.keep(study_id, results)
-            if lead.stop.is_set():
-                return "cancelled"
-            if self._stopping.is_set():
-                return "running"
+        spec, first = state.spec, 0
+        for rows in self._rounds(study_id, spec):
+            waiting = self._studies.waiting(study_id)
+            order = [first + k for k in run_order(spec, rows) if first + k in waiting]
+            lots = run_all(self._runner, job, CaseList(spec, order, rows, first), lambda numbers: self._studies.starting(study_id, numbers))
+            for results in lots:
+                self._studies.keep(study_id, results)
+                if lead.stop.is_set():
+                    return "cancelled"
+                if self._stopping.is_set():
+                    return "running"
+            first += len(rows)
+        self._studies.ended_at(study_id)
         return "done"
+
+    def _rounds(self, study_id: str, spec: StudySpec) -> Iterator[Rows]:
+        """The cases of a study; of a search, generation by generation, each kept before it runs."""
+        if spec.kind != "search":
+            yield self._studies.rows(study_id, spec)
+            return
+        first = 0
+        for rows in generations(spec, lambda numbers: [flat(f) for f in self._studies.figures(study_id, numbers)]):
+            self._studies.add(study_id, first, rows)
+            kept = self._studies.rows(study_id, spec, first)[: len(rows)]
+            yield kept
+            if not np.array_equal(kept, rows):
+                return  # it was begun by a version that asked for other cases: what is on record stays, and is all
+            first += len(rows)

@@ -17,8 +17,8 @@ from eurythm.api.app import create_app
 from eurythm.api.door import Door
 from eurythm.api.jobs import StudyJobs
 from eurythm.exchange.demo import COURT_FILE, court_received, demo_light_study, demo_map, demo_project, demo_study
-from eurythm.model.project import StudySpec
 from eurythm.model.reading import dump
+from eurythm.model.study import StudySpec
 from eurythm.store.database import open_database
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports

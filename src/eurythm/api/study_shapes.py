@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from eurythm.model.field import Spoken
-from eurythm.model.project import StudySpec
+from eurythm.model.study import StudySpec
 from eurythm.study.plan import LeverView
 
 
@@ -17,12 +17,13 @@ class StudyIn(Spoken):
 
 
 class PlanOut(BaseModel):
-    """What a study would be: its levers, the number of cases, how many of them are the same as another one, and the time that they will take, s."""
+    """What a study would be: its levers, the number of cases (the most that a search may run), how many of them are the same as another one, the time that they will take, s, and the room that they will, bytes."""
 
     levers: list[LeverView]
     cases: int
     same: int
     seconds: float | None
+    bytes: int
 
 
 class StudyOut(BaseModel):
@@ -39,13 +40,15 @@ class StudyOut(BaseModel):
     scheme: str
     levers: list[LeverView]
     outdated: bool
+    spec: StudySpec
 
 
 class CaseOut(BaseModel):
-    """A case: its steps, and what it came to."""
+    """A case: its steps (of a range the part of it), its value in each range, and what it came to."""
 
     number: int
     steps: list[int]
+    values: list[float | None]
     status: str
     attempts: int
     reason: str
@@ -137,16 +140,36 @@ class PointsOut(BaseModel):
 
 
 class EffectOut(BaseModel):
-    """How far a figure moves through a lever's steps, the others averaged over."""
+    """What a lever or a measure does to a figure; `span` is what effects are ordered by, `figures` depend on the method."""
 
     lever: str
+    tied: list[str]
     span: float
     means: list[float | None]
+    figures: dict[str, float]
     left_out: int
 
 
-class MattersOut(BaseModel):
-    """What matters most, and the best trade-offs."""
+class MissedOut(BaseModel):
+    """By how much a limit is missed, in the unit of the outcome."""
 
+    outcome: str
+    by: float
+
+
+class MattersOut(BaseModel):
+    """What matters most, how that was got, or why it cannot be told; and the best trade-offs, or the case nearest to the limits."""
+
+    method: str
     effects: list[EffectOut]
+    fit: float | None
+    why: str
     best: list[int]
+    nearest: int | None
+    missed: list[MissedOut]
+
+
+class SizeIn(Spoken):
+    """How many cases a sample is to have."""
+
+    size: int

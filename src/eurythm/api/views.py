@@ -42,7 +42,7 @@ from eurythm.plant.panels import Panel, carries, drawn_share
 from eurythm.simulate import building_of, lying, panels_of, run
 from eurythm.store.projects import State
 from eurythm.store.studies import StudyState
-from eurythm.study.plan import check
+from eurythm.study.plan import shown
 from eurythm.study.runner import climate_of
 
 
@@ -295,6 +295,7 @@ def study_out(state: StudyState, revision: int) -> StudyOut:
         seconds=state.seconds,
         revision=state.revision,
         scheme=inputs.scheme.id,
-        levers=check(state.spec, inputs),
+        levers=shown(state.spec, inputs),
         outdated=state.revision != revision,
+        spec=state.spec,
     )

@@ -11,8 +11,10 @@ from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
 from eurythm.assess.outcome import Outcome, Summary
+from eurythm.plant.delivered import END_USES
+from eurythm.plant.system import EndUse
 
-Scope = Literal["building", "zone", "carrier", "array"]
+Scope = Literal["building", "use", "zone", "carrier", "array"]
 Sense = Literal["", "less", "more"]
 
 
@@ -27,7 +29,7 @@ class Figure:
         last step, which is the thing that it is asked of
     digits : decimals that people read
     how : how it is got
-    scope : what it is a figure of; arrays are one as yet, the panels on the roof, and stand among the building's
+    scope : what it is a figure of, a use being the building's energy for one end; arrays are one as yet, the panels on the roof, and stand among the building's
     sense : whether less or more of it is better; "" where that cannot be said
     shown_unit, per : how people read it: `per` of its unit are one of the unit that is shown
     per_area : a zone's figure is shown for each m² of its floor
@@ -133,6 +135,11 @@ def _peak(kind: str, title: str, **more: Any) -> Figure:
     )  # fmt: skip
 
 
+def _use(use: EndUse) -> Figure:
+    title = f"Energy for {use.replace('_', ' ')}"
+    return Figure(f"energy_{use}_kwh", title, "kWh", ("totals", "energy_kwh", use), 0, "delivered in the year", "use")
+
+
 def _zone(id: str, title: str, unit: str, digits: int, how: str, *path: str, **more: Any) -> Figure:
     return Figure(f"zone_{id}", title, unit, path or (id,), digits, how, "zone", painted=True, **more)
 
@@ -166,6 +173,7 @@ FIGURES: tuple[Figure, ...] = (
     Figure("solar_heat_kwh", "Sun in hot water", "kWh", ("totals", "solar_heat_kwh"), 0, "heat of collectors in the water drawn", sense="more", needs="solar_heat_kwh"),
     Figure("too_warm_h", "Too warm", "h", ("comfort", "too_warm_h"), 0, "occupied hours above the limit, by floor area", compared=True, readout="wide", findings=True),
     Figure("too_cold_h", "Too cold", "h", ("comfort", "too_cold_h"), 0, "occupied hours below the limit, by floor area", findings=True),
+    *(_use(use) for use in END_USES),
     Figure("generation_used_kwh", "Own generation used", "kWh", ("totals", "generation_kwh", "used"), 0, "what panels make while it is needed", "array", "more"),
     Figure("generation_exported_kwh", "Own generation sold", "kWh", ("totals", "generation_kwh", "exported"), 0, "what panels make while it is not needed", "array", "more"),
     Figure("generation_lost_kwh", "Own generation lost", "kWh", ("totals", "generation_kwh", "lost"), 0, "what the battery loses of it", "array"),
@@ -184,6 +192,10 @@ FIGURES: tuple[Figure, ...] = (
 )  # fmt: skip
 
 
+OF_CASES: tuple[Scope, ...] = ("building", "use", "array")
+"""Scopes of the figures that every case of a study has."""
+
+
 def figures_of(*scopes: Scope) -> tuple[Figure, ...]:
     """Return the figures of some scopes, in their order."""
     return tuple(f for f in FIGURES if f.scope in scopes)
@@ -192,3 +204,8 @@ def figures_of(*scopes: Scope) -> tuple[Figure, ...]:
 def figure_by(id: str) -> Figure:
     """Return a figure by its id. Raises KeyError."""
     return {f.id: f for f in FIGURES}[id]
+
+
+def flat(told: Summary | Mapping[str, Any] | None) -> dict[str, float | None]:
+    """Return the figures that a case has, by their ids; nothing of a case that failed."""
+    return {} if told is None else {f.id: f.known(told) for f in figures_of(*OF_CASES)}

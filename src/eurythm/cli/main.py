@@ -34,8 +34,9 @@ def schema(document: Annotated[str, typer.Argument(help="place, library, scheme,
     """Print the JSON Schema of a document."""
     from eurythm.model.library import Library
     from eurythm.model.place import Place
-    from eurythm.model.project import Bundle, Project, StudyFile
+    from eurythm.model.project import Bundle, Project
     from eurythm.model.scheme import Scheme
+    from eurythm.model.study import StudyFile
 
     models: dict[str, type[BaseModel]] = {
         "place": Place,
@@ -330,35 +331,31 @@ def study(
     """Run every case of a study and write one row a case."""
     import time
 
-    import numpy as np
-
-    from eurythm.exchange.bundle import cases_csv, open_study
-    from eurythm.study.matters import main_effects
-    from eurythm.study.plan import case, check, places, run_order, sizes
+    from eurythm.exchange.bundle import csv_lines, open_study
+    from eurythm.study.answers import answer
+    from eurythm.study.plan import check
     from eurythm.study.pool import Pool
     from eurythm.study.runner import InProcess, Job, Runner
-    from eurythm.study.same import run_all
+    from eurythm.study.whole import run_study
 
     opened, inputs, files = open_study(file)
-    spec = opened.study
-    views = check(spec, inputs)
-    job = Job(spec, inputs, files, "cli")
+    views = check(opened.study, inputs)
     pool = Pool(jobs) if jobs > 1 else None
     runner: Runner = pool or InProcess()
     started = time.perf_counter()
-    results = {r.number: r for lot in run_all(runner, job, run_order(spec)) for r in lot}
-    if pool is not None:
-        pool.close()
-    rows = [(case(spec, n).steps, results[n]) for n in sorted(results)]
-    out.write_text(cases_csv(views, rows), encoding="utf-8")
-    done = {r.number: r.figures["totals"]["eui_kwh_per_m2"] for _, r in rows if r.figures is not None}
-    effects = main_effects(sizes(spec), places(sizes(spec), list(done)), np.array(list(done.values())))
+    try:
+        ran = run_study(runner, Job(opened.study, inputs, files, "cli"))
+    finally:
+        if pool is not None:
+            pool.close()
+    with out.open("w", encoding="utf-8", newline="") as kept:
+        kept.writelines(csv_lines(views, ran.cases()))
     _print(
         {
-            "cases": len(rows),
-            "failed": sum(r.status == "failed" for _, r in rows),
+            "cases": len(ran.results),
+            "failed": sum(r.status == "failed" for r in ran.results),
             "seconds": round(time.perf_counter() - started, 2),
-            "what_matters_most": [{"lever": e.lever, "span_kwh_per_m2": e.span, "means": list(e.means)} for e in effects],
+            **answer(opened.study, ran.table(), "eui_kwh_per_m2", "cost_per_m2").told(),
             "out": str(out),
         }
     )

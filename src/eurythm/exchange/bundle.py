@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -18,12 +18,12 @@ from eurythm.model.amount import said
 from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
-from eurythm.model.project import Bundle, StudyFile
+from eurythm.model.project import Bundle
 from eurythm.model.reading import dump, parse_json, read_document
-from eurythm.plant.delivered import END_USES
+from eurythm.model.study import StudyFile
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import LeverView
-from eurythm.study.runner import CaseResult
+from eurythm.study.runner import CaseResult, remarks_of
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
     """Yield the lines of `cases_csv` one by one, so that not all cases need be held."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    of_building, of_array = figures_of("building"), figures_of("array")
+    of_building, of_parts = figures_of("building"), figures_of("use", "array")
     columns = [name for f in of_building for name in (f.id, *([_at(f)] if f.hour else []))]
 
     def line(cells: Iterable[Any]) -> str:
@@ -130,18 +130,15 @@ def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
         out.truncate()
         return said(text)
 
-    yield line(
-        ["id", *(v.key for v in levers), *columns, *(f"energy_{u}_kwh" for u in END_USES), *(f.id for f in of_array), "status", "remarks"]
-    )
+    yield line(["id", *(v.key for v in levers), *columns, *(f.id for f in of_parts), "status", "remarks"])
     for steps, result in rows:
         row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
-            row += [""] * (len(columns) + len(END_USES) + len(of_array))
+            row += [""] * (len(columns) + len(of_parts))
         else:
             figures = result.figures
             row += [cell for f in of_building for cell in (_cell(f.known(figures)), *([f.hour_of(figures)] if f.hour else []))]
-            row += [figures["totals"]["energy_kwh"].get(u, 0.0) for u in END_USES]
-            row += [f.of(figures) for f in of_array]
+            row += [f.known(figures) or 0.0 for f in of_parts]
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         yield line([*row, result.status, _cell(remarks)])
 
@@ -149,12 +146,6 @@ def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
 def _at(figure: Figure) -> str:
     """Name the column of the hour on which a figure falls: peak_heating_at beside peak_heating_w."""
     return f"{figure.id.rpartition('_')[0]}_at"
-
-
-def remarks_of(figures: Mapping[str, Any]) -> list[str]:
-    """Return a case's remarks as sentences; of results that were kept without them, what their codes say."""
-    said: list[str] | None = figures.get("said")
-    return said if said is not None else [f"{code.replace('-', ' ').capitalize()}." for code in figures.get("remarks", ())]
 
 
 def _cell(value: Any) -> Any:

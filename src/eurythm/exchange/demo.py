@@ -13,8 +13,9 @@ from eurythm.exchange.bundle import write_bundle, write_json
 from eurythm.exchange.envelope import CASES, envelope_bundle
 from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Bundle, BundleClimate, Project, StudyFile, StudySpec
+from eurythm.model.project import Bundle, BundleClimate, Project
 from eurythm.model.reading import dump, read_document
+from eurythm.model.study import StudyFile, StudySpec
 
 if TYPE_CHECKING:
     from eurythm.exchange.drawing import Drawing

@@ -6,7 +6,8 @@ from pathlib import Path
 from typing import Any
 
 from eurythm.model.field import describe
-from eurythm.model.project import Bundle, Project, StudyFile
+from eurythm.model.project import Bundle, Project
+from eurythm.model.study import StudyFile
 
 DOCUMENT = Path(__file__).resolve().parents[3] / "docs" / "scheme-format.md"
 START, END = "<!-- fields: written by eurythm.exchange.reference -->\n", "<!-- end of fields -->\n"

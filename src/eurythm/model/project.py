@@ -195,32 +195,3 @@ class Bundle(Described):
     factors: Factors = Factors()
     scheme: Scheme
     climate: BundleClimate | None = None
-
-
-class LeverSpec(Described):
-    """A lever and the steps that it takes; what a step may be depends on the kind."""
-
-    kind: Annotated[str, Field(min_length=1, max_length=80)]
-    path: str | None = Field(
-        None, max_length=200, description="For kinds 'field' and 'factor': path of the field in the scheme, or in the factors"
-    )
-    steps: Annotated[tuple[Any, ...], Field(min_length=1, max_length=200)]
-
-
-class StudySpec(Described):
-    """A question asked of one scheme (or of several, when the scheme itself is a lever)."""
-
-    format: Literal["eurythm.study"] = "eurythm.study"
-    version: Literal[1] = 1
-    name: str = text("Study", "Study", max_length=120)
-    scheme: Id | None = None
-    levers: Annotated[tuple[LeverSpec, ...], Field(min_length=1, max_length=20)]
-
-
-class StudyFile(Described):
-    """A study as a file: the question and the bundles that it is asked of (by path beside the file)."""
-
-    format: Literal["eurythm.study-file"] = "eurythm.study-file"
-    version: Literal[1] = 1
-    study: StudySpec
-    bundles: Annotated[tuple[str, ...], Field(min_length=1, max_length=50)]

@@ -6,17 +6,20 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select, update
+import numpy as np
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session
 
-from eurythm.model.errors import NotFound
-from eurythm.model.project import Project, StudySpec
+from eurythm.model.errors import EurythmError, NotFound
+from eurythm.model.project import Project
 from eurythm.model.reading import dump, read_document
+from eurythm.model.study import StudySpec
 from eurythm.store.database import Database, pack, unpack
 from eurythm.store.projects import new_id
 from eurythm.store.tables import CaseRow, PinRow, StudyRow
+from eurythm.study.kinds import KINDS, Rows
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import count
+from eurythm.study.plan import Case, case_at, count, levers_of, rows_of
 from eurythm.study.runner import CaseResult
 
 AT_ONCE = 500
@@ -30,6 +33,7 @@ class Progress:
     status: str
     done: int
     failed: int
+    waiting: int
     total: int
 
 
@@ -44,6 +48,7 @@ class StudyState:
     total: int
     done: int
     failed: int
+    waiting: int
     seconds: float
     revision: int
     spec: StudySpec
@@ -74,8 +79,8 @@ class Studies:
         self._database = database
 
     def create(self, project_id: str, revision: int, project: Project, spec: StudySpec) -> StudyState:
-        """Keep a study with all its cases waiting."""
-        made, total = new_id(), count(spec)
+        """Keep a study with all its cases waiting; of a search, those of its first generation."""
+        made, rows = new_id(), rows_of(spec)
         with self._database.write() as session:
             session.add(
                 StudyRow(
@@ -86,13 +91,68 @@ class Studies:
                     base=pack(dump(project)),
                     revision=revision,
                     status="waiting",
-                    total=total,
+                    total=count(spec),
                     seconds=0.0,
                 )
             )
             session.flush()
-            session.add_all(CaseRow(study_id=made, number=n, status="waiting", attempts=0, reason="") for n in range(total))
+            _add(session, made, spec, 0, rows)
         return self.state(made)
+
+    def add(self, study_id: str, first: int, rows: Rows) -> None:
+        """Keep more waiting cases, numbered from `first` on; those that are there already stay as they are."""
+        with self._database.write() as session:
+            spec = read_document(StudySpec, unpack(self._row(session, study_id).spec))
+            have = _how_many(session, study_id)
+            _add(session, study_id, spec, max(first, have), rows[max(have - first, 0) :])
+
+    def extend(self, study_id: str, size: int) -> None:
+        """Give a sample more cases; what ran stays.
+
+        Raises
+        ------
+        EurythmError
+            ``no-sample``, ``not-larger``, or what is wrong with the size.
+        """
+        with self._database.write() as session:
+            row = self._row(session, study_id)
+            spec = read_document(StudySpec, unpack(row.spec))
+            have = _how_many(session, study_id)
+            if spec.kind != "sample":
+                raise EurythmError("no-sample", "Only a sample can be extended.", "size")
+            if size <= have:
+                raise EurythmError("not-larger", f"The sample has {have:,} cases already; ask for more.", "size")
+            longer = spec.model_copy(update={"size": size})
+            rows = rows_of(longer)
+            row.spec, row.total, row.status = pack(dump(longer)), len(rows), "waiting"
+            _add(session, study_id, longer, have, rows[have:])
+
+    def ended_at(self, study_id: str) -> None:
+        """Set the number of cases to those that there are: a search may end before its most."""
+        with self._database.write() as session:
+            self._row(session, study_id).total = _how_many(session, study_id)
+
+    def rows(self, study_id: str, spec: StudySpec, first: int = 0) -> Rows:
+        """Return the cases of a study from one number on, as they were drawn, or as their numbers say."""
+        if not KINDS[spec.kind].drawn:
+            return rows_of(spec)[first:]
+        asked = select(CaseRow.row).where(CaseRow.study_id == study_id, CaseRow.number >= first).order_by(CaseRow.number)
+        with self._database.read() as session:
+            kept = list(session.scalars(asked))
+        return np.frombuffer(b"".join(row or b"" for row in kept)).reshape(len(kept), len(levers_of(spec)))
+
+    def case(self, study: StudyState, number: int) -> Case:
+        """Return a case of a study by its number. Raises NotFound."""
+        if not KINDS[study.spec.kind].drawn:
+            rows = rows_of(study.spec)
+            if 0 <= number < len(rows):
+                return case_at(study.spec, number, rows[number])
+        else:
+            with self._database.read() as session:
+                kept = session.get(CaseRow, (study.id, number))
+                if kept is not None and kept.row is not None:
+                    return case_at(study.spec, number, np.frombuffer(kept.row).tolist())
+        raise NotFound("no-such-case", f"The study has no case {number}.", "number")
 
     def listed(self, project_id: str) -> list[StudyState]:
         """Return a project's studies, the latest first."""
@@ -137,11 +197,25 @@ class Studies:
             for r in rows:
                 yield CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason)
 
-    def attempts(self, study_id: str) -> list[tuple[int, str, int]]:
-        """Return number, status and attempts of all cases, in the order of their numbers."""
+    def attempts(self, study_id: str, numbers: Sequence[int]) -> dict[int, int]:
+        """Return how often cases were begun, by their numbers."""
         with self._database.read() as session:
-            asked = select(CaseRow.number, CaseRow.status, CaseRow.attempts).where(CaseRow.study_id == study_id)
-            return [(number, status, attempts) for number, status, attempts in session.execute(asked.order_by(CaseRow.number))]
+            asked = select(CaseRow.number, CaseRow.attempts).where(CaseRow.study_id == study_id, CaseRow.number.in_(numbers))
+            return {number: attempts for number, attempts in session.execute(asked)}  # noqa: C416 (rows are no pairs to the type checker)
+
+    def came_after(self, study_id: str, last: int) -> list[tuple[int, int]]:
+        """Return the order and the number of the results that came after another one."""
+        with self._database.read() as session:
+            asked = select(CaseRow.came, CaseRow.number).where(CaseRow.study_id == study_id, CaseRow.came > last)
+            return [(came or 0, number) for came, number in session.execute(asked.order_by(CaseRow.came))]
+
+    def figures(self, study_id: str, numbers: range) -> list[dict[str, Any] | None]:
+        """Return what neighbouring cases came to, None for those that failed."""
+        with self._database.read() as session:
+            asked = select(CaseRow.figures).where(
+                CaseRow.study_id == study_id, CaseRow.number >= numbers.start, CaseRow.number < numbers.stop
+            )
+            return [unpack(kept) if kept else None for kept in session.scalars(asked.order_by(CaseRow.number))]
 
     def waiting(self, study_id: str) -> set[int]:
         """Return the numbers of cases without a committed result."""
@@ -164,10 +238,12 @@ class Studies:
     def keep(self, study_id: str, results: list[CaseResult]) -> None:
         """Commit a lot of results."""
         with self._database.write() as session:
+            came = session.scalar(select(func.max(CaseRow.came)).where(CaseRow.study_id == study_id)) or 0
             for r in results:
                 row = session.get(CaseRow, (study_id, r.number))
                 if row is not None and row.status == "waiting":
-                    row.status, row.reason = r.status, r.reason
+                    came += 1
+                    row.status, row.reason, row.came = r.status, r.reason, came
                     row.figures = pack(r.figures) if r.figures is not None else None
 
     def mark(self, study_id: str, status: str | None, seconds: float | None = None) -> None:
@@ -244,11 +320,33 @@ class Studies:
             total=far.total,
             done=far.done,
             failed=far.failed,
+            waiting=far.waiting,
             seconds=row.seconds,
             revision=row.revision,
             spec=read_document(StudySpec, unpack(row.spec)),
             base=read_document(Project, unpack(row.base)),
         )
+
+
+def _how_many(session: Session, study_id: str) -> int:
+    return session.scalar(select(func.count()).select_from(CaseRow).where(CaseRow.study_id == study_id)) or 0
+
+
+def _add(session: Session, study_id: str, spec: StudySpec, first: int, rows: Rows) -> None:
+    drawn = KINDS[spec.kind].drawn
+    new = [
+        {
+            "study_id": study_id,
+            "number": first + k,
+            "status": "waiting",
+            "attempts": 0,
+            "reason": "",
+            "row": row.tobytes() if drawn else None,
+        }
+        for k, row in enumerate(np.ascontiguousarray(rows))
+    ]
+    if new:
+        session.execute(insert(CaseRow), new)
 
 
 def _unknown(study_id: str) -> NotFound:
@@ -258,4 +356,4 @@ def _unknown(study_id: str) -> NotFound:
 def _progress(session: Session, row: StudyRow) -> Progress:
     groups = session.execute(select(CaseRow.status, func.count()).where(CaseRow.study_id == row.id).group_by(CaseRow.status))
     counted = {status: number for status, number in groups.all()}  # noqa: C416 (rows are no pairs to the type checker)
-    return Progress(row.status, counted.get("done", 0), counted.get("failed", 0), row.total)
+    return Progress(row.status, counted.get("done", 0), counted.get("failed", 0), counted.get("waiting", 0), row.total)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, LargeBinary
+from sqlalchemy import ForeignKey, Index, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -67,15 +67,18 @@ class StudyRow(Base):
 
 
 class CaseRow(Base):
-    """One case; `attempts` counts how often it was sent to a worker."""
+    """One case; `attempts` counts how often it was sent to a worker, `came` tells in which order results came, `row` which case it is where it was drawn."""
 
     __tablename__ = "study_case"
+    __table_args__ = (Index("ix_case_status", "study_id", "status"), Index("ix_case_came", "study_id", "came"))
     study_id: Mapped[str] = mapped_column(ForeignKey("study.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     status: Mapped[str] = mapped_column(default="waiting")
     attempts: Mapped[int] = mapped_column(default=0)
     figures: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
     reason: Mapped[str] = mapped_column(default="")
+    row: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    came: Mapped[int | None] = mapped_column(default=None)
 
 
 class PinRow(Base):

@@ -66,3 +66,21 @@ def best_tradeoffs(points: Mapping[int, tuple[float, float]], senses: tuple[Sens
             best.append(number)
             lowest = second
     return best
+
+
+def unbettered(points: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Return the places of points that no other betters in all outcomes, less is better, (points, outcomes); of equal points the first.
+
+    Points that are not numbers are never among them.
+    """
+    if not len(points):
+        return np.zeros(0, dtype=np.int64)
+    order = np.lexsort(points.T[::-1])
+    front: list[int] = []
+    for at in order:
+        if np.isnan(points[at]).any():
+            continue
+        held = points[front]
+        if not len(front) or not (held <= points[at]).all(axis=1).any():
+            front.append(int(at))
+    return np.array(front, dtype=np.int64)

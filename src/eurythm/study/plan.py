@@ -1,28 +1,36 @@
-"""A plan of cases: every combination of the levers' steps."""
+"""A plan of cases: what a study's levers and measures are, what its cases are, and the documents of each."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import combinations
-from typing import Any
+from itertools import combinations, pairwise
+from typing import Any, overload
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eurythm.assess.figures import OF_CASES, figures_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import STEPS, Part, part_at
 from eurythm.model.place import Place
-from eurythm.model.project import Factors, LeverSpec, StudySpec
+from eurythm.model.project import Factors
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import LeverSpec, StudySpec
+from eurythm.study.kinds import KINDS, Rows
+from eurythm.study.kinds.base import MOST_CASES, key_of
+from eurythm.study.kinds.measures import lever_of
 from eurythm.study.levers import LEVERS, CaseInputs
 
-MOST_CASES = 20_000
+PARTS = 10
+"""Into so many parts a range is cut where cases are counted by it."""
+DIGITS = 4
+"""Significant digits in which a range's values are told."""
 
 
 @dataclass(frozen=True)
 class Case:
-    """One combination: its number in the plan and the step taken of each lever."""
+    """One case: its number in the plan and the step or value taken of each lever."""
 
     number: int
     steps: tuple[Any, ...]
@@ -30,7 +38,10 @@ class Case:
 
 @dataclass(frozen=True)
 class LeverView:
-    """A lever as it is shown: its title, unit, steps and their labels, and where the scheme stands."""
+    """A lever as it is shown: its title, unit, steps and their labels, and where the scheme stands.
+
+    Of a range, `low` and `high` are its ends, the steps are the middles of equal parts and the labels say from where to where they go.
+    """
 
     kind: str
     path: str | None
@@ -40,91 +51,145 @@ class LeverView:
     steps: tuple[Any, ...]
     labels: tuple[str, ...]
     current: Any
+    low: float | None = None
+    high: float | None = None
+    tied: str | None = None
 
 
-def lever_key(spec: LeverSpec) -> str:
-    """Name a lever in tables: its kind, or the path of its field."""
-    return spec.path if spec.kind == "field" and spec.path else spec.kind
+def levers_of(study: StudySpec) -> tuple[LeverSpec, ...]:
+    """Return the levers of a study; of measures each is one, left or taken."""
+    return tuple(lever_of(m) for m in study.measures) if study.kind == "measures" else study.levers
 
 
 def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
-    """Check that every lever exists and every step can be taken on its own; return the levers as shown.
+    """Check that every lever exists, every step can be taken on its own and the kind of study can be run; return the levers as shown.
 
     Raises
     ------
     EurythmError
-        Naming the lever.
+        Naming the lever, or what else is wrong.
     """
-    seen: set[str] = set()
-    views = []
-    for spec in study.levers:
-        if spec.kind not in LEVERS:
-            raise EurythmError("no-such-lever", f"There is no lever “{spec.kind}”; there are {', '.join(LEVERS)}.", "levers")
-        key = lever_key(spec)
-        if key in seen:
-            raise EurythmError("lever-twice", f"The lever “{key}” is named twice.", f"levers/{key}")
-        seen.add(key)
-        if len({repr(s) for s in spec.steps}) != len(spec.steps):
-            raise EurythmError("step-twice", f"A step of “{key}” is named twice.", f"levers/{key}")
-        lever = LEVERS[spec.kind]
-        for step in spec.steps:
-            lever.apply(spec, step, inputs)
-        labels = tuple(lever.label(spec, step, inputs) for step in spec.steps)
-        views.append(
-            LeverView(
-                spec.kind, spec.path, key, lever.title(spec, inputs), lever.unit(spec), spec.steps, labels, lever.current(spec, inputs)
-            )
-        )
-    _apart(study, views)
-    if (total := count(study)) > MOST_CASES:
-        raise EurythmError("too-many-cases", f"These steps make {total:,} cases; at most {MOST_CASES:,} run at once.", "levers")
+    views = shown(study, inputs)
+    known = {figure.id for figure in figures_of(*OF_CASES)}
+    for outcome in study.outcomes:
+        if outcome not in known:
+            raise EurythmError("no-such-figure", f"Cases have no figure “{outcome:.60}”.", "outcomes")
+    KINDS[study.kind].check(study)
     return views
 
 
-def _apart(study: StudySpec, views: list[LeverView]) -> None:
+def shown(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
+    """Return the levers of a study as they are shown. Raises EurythmError, naming the lever."""
+    if study.kind == "measures":
+        return _measures(study, inputs)
+    seen: set[str] = set()
+    views = []
+    for spec in study.levers:
+        views.append(_checked(spec, inputs))
+        if views[-1].key in seen:
+            raise EurythmError("lever-twice", f"The lever “{views[-1].key}” is named twice.", f"levers/{views[-1].key}")
+        seen.add(views[-1].key)
+    _apart([(LEVERS[spec.kind].sets(spec), view.title) for spec, view in zip(study.levers, views, strict=True)])
+    return views
+
+
+def _checked(spec: LeverSpec, inputs: CaseInputs) -> LeverView:
+    if spec.kind not in LEVERS:
+        raise EurythmError("no-such-lever", f"There is no lever “{spec.kind}”; there are {', '.join(LEVERS)}.", "levers")
+    lever, key = LEVERS[spec.kind], key_of(spec)
+    if len({repr(s) for s in spec.steps}) != len(spec.steps):
+        raise EurythmError("step-twice", f"A step of “{key}” is named twice.", f"levers/{key}")
+    ends = [spec.low, spec.high] if spec.is_range else []
+    for step in (*spec.steps, *ends):
+        lever.apply(spec, step, inputs)
+    steps, labels = spec.steps, tuple(lever.label(spec, step, inputs) for step in spec.steps)
+    if spec.low is not None and spec.high is not None:
+        if isinstance(lever.current(spec, inputs), bool | str):
+            raise EurythmError("no-range", f"“{lever.title(spec, inputs)}” is no number; give its steps.", f"levers/{key}")
+        edges = [float(f"{edge:.{DIGITS}g}") for edge in np.linspace(spec.low, spec.high, PARTS + 1)]
+        told = [lever.label(spec, edge, inputs) for edge in edges]
+        labels = tuple(f"{a} to {b}" for a, b in pairwise(told))
+        steps = tuple((a + b) / 2 for a, b in pairwise(edges))
+    return LeverView(
+        spec.kind, spec.path, key, lever.title(spec, inputs), lever.unit(spec), steps, labels, lever.current(spec, inputs),
+        spec.low, spec.high, spec.tied,
+    )  # fmt: skip
+
+
+def _measures(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
+    set_by: list[tuple[str, str]] = []
+    for measure in study.measures:
+        here = inputs
+        own = set()
+        for change in measure.changes:
+            if change.kind not in LEVERS:
+                raise EurythmError("no-such-lever", f"There is no lever “{change.kind}”.", f"measures/{measure.id}")
+            here = LEVERS[change.kind].apply(change.lever, change.step, here)
+            own.add(LEVERS[change.kind].sets(change.lever))
+        set_by += [(path, measure.name) for path in sorted(own)]
+    _apart(set_by)
+    return [LeverView("measure", m.id, key_of(lever_of(m)), m.name, "", (False, True), ("without", "with"), False) for m in study.measures]
+
+
+def _apart(set_by: Sequence[tuple[str, str]]) -> None:
     """Refuse levers of which one sets what another has set; a whole scheme is chosen before all else, so that it goes with any."""
-    sets = [LEVERS[spec.kind].sets(spec) for spec in study.levers]
-    for (one, first), (other, second) in combinations(zip(sets, views, strict=True), 2):
-        if "scheme" not in (one, other) and (f"{one}/".startswith(f"{other}/") or f"{other}/".startswith(f"{one}/")):
-            raise EurythmError(
-                "levers-collide", f"“{first.title}” and “{second.title}” set the same value; leave one of them out.", "levers"
-            )
+    for (one, first), (other, second) in combinations(set_by, 2):
+        if first != second and "scheme" not in (one, other) and (f"{one}/".startswith(f"{other}/") or f"{other}/".startswith(f"{one}/")):
+            raise EurythmError("levers-collide", f"“{first}” and “{second}” set the same value; leave one of them out.", "levers")
 
 
 def count(study: StudySpec) -> int:
-    """Return the number of combinations."""
-    total = 1
-    for spec in study.levers:
-        total *= len(spec.steps)
-    return total
+    """Return the number of cases; of a search, the most that it may run."""
+    return KINDS[study.kind].count(study)
+
+
+def rows_of(study: StudySpec) -> Rows:
+    """Return the cases that are known before any has run: the place of each lever's step, or the value in its range."""
+    return KINDS[study.kind].rows(study)
+
+
+def case_at(study: StudySpec, number: int, row: Sequence[float] | NDArray[np.float64]) -> Case:
+    """Return a case by its number and its row."""
+    levers = levers_of(study)
+    return Case(number, tuple(float(v) if spec.is_range else spec.steps[int(v)] for spec, v in zip(levers, row, strict=True)))
+
+
+class CaseList(Sequence[Case]):
+    """Cases in some order, each made when it is asked for: so many lie in two arrays where objects would take a hundred times as much."""
+
+    def __init__(self, study: StudySpec, numbers: Sequence[int] | NDArray[np.int64], rows: Rows, first: int = 0) -> None:
+        """Hold cases by their numbers; row k of `rows` is the case with the number `first` + k."""
+        self.study, self.numbers, self.rows, self.first = study, np.asarray(numbers, dtype=np.int64), rows, first
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, at: int) -> Case: ...
+
+    @overload
+    def __getitem__(self, at: slice) -> CaseList: ...
+
+    def __getitem__(self, at: int | slice) -> Case | CaseList:
+        if isinstance(at, slice):
+            return CaseList(self.study, self.numbers[at], self.rows, self.first)
+        number = int(self.numbers[at])
+        return case_at(self.study, number, self.rows[number - self.first])
+
+    def chosen(self, which: NDArray[np.bool_]) -> CaseList:
+        """Return some of them."""
+        return CaseList(self.study, self.numbers[which], self.rows, self.first)
 
 
 def cases(study: StudySpec) -> Iterator[Case]:
-    """Yield every combination; the first lever changes slowest."""
-    for number in range(count(study)):
-        yield case(study, number)
+    """Yield the cases that are known before any has run."""
+    for number, row in enumerate(rows_of(study)):
+        yield case_at(study, number, row)
 
 
 def case(study: StudySpec, number: int) -> Case:
-    """Return one combination by its number."""
-    rest = number
-    steps: list[Any] = []
-    for spec in reversed(study.levers):
-        rest, k = divmod(rest, len(spec.steps))
-        steps.append(spec.steps[k])
-    return Case(number, tuple(reversed(steps)))
-
-
-def sizes(study: StudySpec) -> dict[str, int]:
-    """Return how many steps each lever has, by its key."""
-    return {lever_key(spec): len(spec.steps) for spec in study.levers}
-
-
-def places(sizes: Mapping[str, int], numbers: Sequence[int] | NDArray[np.int64]) -> NDArray[np.int64]:
-    """Return the place of the step that each case takes of each lever, (cases, levers)."""
-    if not sizes:
-        return np.zeros((len(numbers), 0), dtype=np.int64)
-    return np.stack(np.unravel_index(np.asarray(numbers, dtype=np.int64), tuple(sizes.values())), axis=1)
+    """Return one of the cases that are known before any has run, by its number."""
+    return case_at(study, number, rows_of(study)[number])
 
 
 def part_of_lever(spec: LeverSpec) -> Part:
@@ -135,28 +200,64 @@ def part_of_lever(spec: LeverSpec) -> Part:
     return part_at({"place": Place, "factors": Factors}.get(document, Scheme), path)
 
 
-def casts(spec: LeverSpec) -> bool:
-    """Say whether a lever's steps need light to be cast anew."""
-    return bool(part_of_lever(spec).casts)
+def _weight(parts: Sequence[Part]) -> tuple[bool, int]:
+    return not any(p.casts for p in parts), min(STEPS.index(p.step or "nothing") for p in parts)
 
 
-def run_order(study: StudySpec) -> list[int]:
+def _parts(study: StudySpec) -> list[list[Part]]:
+    """What parts each lever's steps play; of a measure those of all its changes."""
+    if study.kind == "measures":
+        return [[part_of_lever(change.lever) for change in m.changes] for m in study.measures]
+    return [[part_of_lever(spec)] for spec in study.levers]
+
+
+def casting(study: StudySpec) -> list[int]:
+    """Return the levers, by their places, whose steps need light to be cast anew."""
+    return [k for k, parts in enumerate(_parts(study)) if any(p.casts for p in parts)]
+
+
+def run_order(study: StudySpec, rows: Rows | None = None) -> list[int]:
     """Return case numbers so that those that share form and shades come one after another, then those that share what follows."""
-
-    def weight(spec: LeverSpec) -> tuple[bool, int]:
-        part = part_of_lever(spec)
-        return not part.casts, STEPS.index(part.step or "nothing")
-
-    order = sorted(range(len(study.levers)), key=lambda i: weight(study.levers[i]))
-    steps = places(sizes(study), range(count(study)))
-    numbers: list[int] = np.lexsort([steps[:, i] for i in reversed(order)]).tolist() if order else [0]
+    rows = rows_of(study) if rows is None else rows
+    parts = _parts(study)
+    order = sorted(range(rows.shape[1]), key=lambda i: _weight(parts[i]))
+    numbers: list[int] = np.lexsort([rows[:, i] for i in reversed(order)]).tolist() if order else list(range(len(rows)))
     return numbers
+
+
+def in_order(study: StudySpec) -> CaseList:
+    """Return the cases that are known before any has run, in the order in which they run."""
+    rows = rows_of(study)
+    return CaseList(study, run_order(study, rows), rows)
+
+
+def step_labels(study: StudySpec, views: Sequence[LeverView], one: Case, inputs: CaseInputs) -> list[str]:
+    """Return what a case is called by: the label of each step or value, of measures the names of those taken."""
+    if study.kind == "measures":
+        return [view.title for view, taken in zip(views, one.steps, strict=True) if taken] or ["baseline"]
+    labels = []
+    for spec, view, step in zip(study.levers, views, one.steps, strict=True):
+        if spec.is_range:
+            labels.append(LEVERS[spec.kind].label(spec, float(f"{step:.{DIGITS}g}"), inputs))
+        else:
+            labels.append(view.labels[[repr(s) for s in view.steps].index(repr(step))])
+    return labels
 
 
 def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:
     """Return the documents of a case: its steps taken in the order of the levers' ranks."""
+    taken: list[tuple[LeverSpec, Any]]
+    if study.kind == "measures":
+        taken = [(c.lever, c.step) for m, on in zip(study.measures, one.steps, strict=True) if on for c in m.changes]
+    else:
+        taken = list(zip(study.levers, one.steps, strict=True))
     inputs = base
-    pairs = sorted(zip(study.levers, one.steps, strict=True), key=lambda pair: LEVERS[pair[0].kind].rank)
-    for spec, step in pairs:
+    for spec, step in sorted(taken, key=lambda pair: LEVERS[pair[0].kind].rank):
         inputs = LEVERS[spec.kind].apply(spec, step, inputs)
     return inputs
+
+
+__all__ = [
+    "MOST_CASES", "Case", "CaseList", "LeverView", "case", "case_at", "cases", "casting", "check", "count", "in_order", "inputs_of", "key_of",
+    "levers_of", "part_of_lever", "rows_of", "run_order", "shown", "step_labels",
+]  # fmt: skip

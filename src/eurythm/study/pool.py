@@ -18,6 +18,7 @@ from typing import Any, TypeVar
 from eurythm.memo import BUDGET, give_back
 from eurythm.study.aside import Aside
 from eurythm.study.nursery import start
+from eurythm.study.plan import Case
 from eurythm.study.runner import CaseResult, Job, Starting, load, run_lot, untold
 from eurythm.study.watching import end_with_forker, end_with_parent
 
@@ -148,9 +149,14 @@ class _Worker:
 class _Lot:
     """Cases on their way: which worker they belong to, and how often they brought one down."""
 
-    numbers: list[int]
+    cases: list[Case]
     queue: int
     falls: int = 0
+
+    @property
+    def numbers(self) -> list[int]:
+        """Their numbers."""
+        return [case.number for case in self.cases]
 
 
 class Pool:
@@ -179,7 +185,7 @@ class Pool:
         """Wait until all workers are ready."""
         wait([worker.send(_ready) for worker in self._workers])
 
-    def run(self, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, cases: Sequence[Case], starting: Starting = untold) -> Iterator[list[CaseResult]]:
         """Yield lots of results as they come; contiguous stretches of the order go to one worker, so that neighbours share its memory.
 
         Raises
@@ -187,18 +193,18 @@ class Pool:
         Closed
             Where the pool is closed meanwhile.
         """
-        stretch = -(-len(numbers) // self.processes)
-        queues = [list(numbers[i : i + stretch]) for i in range(0, len(numbers), max(stretch, 1))]
+        stretch = -(-len(cases) // self.processes)
+        queues: list[Sequence[Case]] = [cases[i : i + stretch] for i in range(0, len(cases), max(stretch, 1))]
         running: dict[Future[list[CaseResult]], _Lot] = {}
         most = CHUNK
 
         def send(lot: _Lot) -> None:
             starting(lot.numbers)
-            running[self._workers[lot.queue].send(run_lot, job, lot.numbers)] = lot
+            running[self._workers[lot.queue].send(run_lot, job, lot.cases)] = lot
 
         def send_next(k: int) -> None:
-            source = queues[k] or max(queues, key=len)
-            lot, source[:] = source[:most], source[most:]
+            source = k if len(queues[k]) else max(range(len(queues)), key=lambda j: len(queues[j]))
+            lot, queues[source] = list(queues[source][:most]), queues[source][most:]
             if lot:
                 send(_Lot(lot, k))
 
@@ -221,7 +227,7 @@ class Pool:
                         send_next(lot.queue)
                     continue
                 took = sum(result.seconds for result in results)
-                most = max(LEAST, len(lot.numbers) // 2) if took > LOT_S else min(CHUNK, most * 2)
+                most = max(LEAST, len(lot.cases) // 2) if took > LOT_S else min(CHUNK, most * 2)
                 yield results  # committed before the next lot goes out; the worker has another one at hand
                 send_next(lot.queue)
 
@@ -256,7 +262,7 @@ def _after_a_fall(lot: _Lot) -> tuple[list[_Lot], list[CaseResult]]:
     """What to send again of a lot that brought its worker down, and what to give up."""
     if lot.falls < MOST_FALLS:
         return [lot], []
-    if len(lot.numbers) > 1:
-        half = len(lot.numbers) // 2
-        return [_Lot(lot.numbers[:half], lot.queue), _Lot(lot.numbers[half:], lot.queue)], []
-    return [], [CaseResult(lot.numbers[0], "failed", None, "Working it out brought a worker down twice.", 0.0)]
+    if len(lot.cases) > 1:
+        half = len(lot.cases) // 2
+        return [_Lot(lot.cases[:half], lot.queue), _Lot(lot.cases[half:], lot.queue)], []
+    return [], [CaseResult(lot.cases[0].number, "failed", None, "Working it out brought a worker down twice.", 0.0)]

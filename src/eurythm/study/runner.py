@@ -15,12 +15,13 @@ from eurythm.climate.year import ClimateYear
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Factors, StudySpec
+from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import StudySpec
 from eurythm.simulate import Prepared, prepare_case, run_many, simulate
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, casts, count, inputs_of, run_order
+from eurythm.study.plan import Case, casting, inputs_of
 
 log = logging.getLogger(__name__)
 SAMPLE = 8
@@ -57,7 +58,7 @@ def untold(_: list[int]) -> None:
 class Runner(Protocol):
     """One interface for all ways of running cases."""
 
-    def run(self, job: Job, numbers: Sequence[int], starting: Starting = ...) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, cases: Sequence[Case], starting: Starting = ...) -> Iterator[list[CaseResult]]:
         """Yield results in lots, as they come; `starting` is told the numbers of each lot just before it runs."""
 
     def close(self) -> None:
@@ -93,35 +94,35 @@ def _file_year(digest: str, text: str) -> ClimateYear:
     return _YEARS[digest]
 
 
-def run_case(job: Job, number: int) -> CaseResult:
+def run_case(job: Job, case: Case) -> CaseResult:
     """Run one case."""
-    return run_lot(job, [number])[0]
+    return run_lot(job, [case])[0]
 
 
-def run_lot(job: Job, numbers: Sequence[int]) -> list[CaseResult]:
+def run_lot(job: Job, cases: Sequence[Case]) -> list[CaseResult]:
     """Run a lot of cases, side by side where they can stand so. One that fails keeps its reason and stops no other."""
     started = time.perf_counter()
     ready: dict[int, Prepared] = {}
     results: dict[int, CaseResult] = {}
-    for number in numbers:
+    for case in cases:
         try:
-            inputs = inputs_of(job.study, case(job.study, number), job.base)
+            inputs = inputs_of(job.study, case, job.base)
             climate = climate_of(inputs.place, job.files)
-            ready[number] = prepare_case(inputs.place, inputs.library, inputs.scheme, inputs.factors, climate)
+            ready[case.number] = prepare_case(inputs.place, inputs.library, inputs.scheme, inputs.factors, climate)
         except Exception as fault:
-            results[number] = _failed(number, fault)
+            results[case.number] = _failed(case.number, fault)
     try:
         summaries = run_many(list(ready.values()))
     except Exception as fault:
-        if len(numbers) == 1:
-            return [_failed(numbers[0], fault)]
+        if len(cases) == 1:
+            return [_failed(cases[0].number, fault)]
         if not isinstance(fault, EurythmError):
             log.error("a batch of %s cases failed", len(ready), exc_info=fault)
-        return [run_lot(job, [n])[0] for n in numbers]  # one of them spoils the batch: each on its own tells which
-    each = (time.perf_counter() - started) / len(numbers)
+        return [run_lot(job, [case])[0] for case in cases]  # one of them spoils the batch: each on its own tells which
+    each = (time.perf_counter() - started) / len(cases)
     for (number, made), summary in zip(ready.items(), summaries, strict=True):
         results[number] = CaseResult(number, "done", _figures(made, summary), "", each)
-    return [results[n] for n in numbers]
+    return [results[case.number] for case in cases]
 
 
 def _failed(number: int, fault: Exception) -> CaseResult:
@@ -138,14 +139,20 @@ def _figures(made: Prepared, summary: Summary) -> dict[str, Any]:
     return {**vars(summary), "remarks": sorted({code for code, _ in remarks}), "said": [sentence for _, sentence in remarks]}
 
 
+def remarks_of(figures: Mapping[str, Any]) -> list[str]:
+    """Return a case's remarks as sentences; of results that were kept without them, what their codes say."""
+    said: list[str] | None = figures.get("said")
+    return said if said is not None else [f"{code.replace('-', ' ').capitalize()}." for code in figures.get("remarks", ())]
+
+
 class InProcess:
     """Runs cases one after another, for tests and single cores."""
 
-    def run(self, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
+    def run(self, job: Job, cases: Sequence[Case], starting: Starting = untold) -> Iterator[list[CaseResult]]:
         """Yield each result on its own."""
-        for number in numbers:
-            starting([number])
-            yield [run_case(job, number)]
+        for case in cases:
+            starting([case.number])
+            yield [run_case(job, case)]
 
     def close(self) -> None:
         """Nothing is left to stop."""
@@ -157,17 +164,18 @@ def load() -> None:
     simulate(Place(), Library(), read_document(Scheme, room), Factors(), standin_year("merrowhaven"))
 
 
-def expected_seconds(job: Job, total: int, processes: int, wanted: Callable[[], bool] = lambda: True) -> float | None:
-    """Estimate a study's time from two small lots of its own cases: some of one form, and one of another.
+def expected_seconds(job: Job, cases: Sequence[Case], processes: int, wanted: Callable[[], bool] = lambda: True) -> float | None:
+    """Estimate the time of cases, in the order in which they would run, from two small lots of them: some of one form, and one of another.
 
     Cases that share a form are cheap beside the first of it, so both are measured, and forms counted by the levers that make them.
     Nothing is told once the answer is no longer `wanted`, which is asked before each part of the trial.
     """
-    order = run_order(job.study)
-    forms = count(job.study.model_copy(update={"levers": tuple(s for s in job.study.levers if casts(s))}))
-    alike = order[: max(1, min(SAMPLE, total // forms))]
+    casts = casting(job.study)
+    forms = len({tuple(repr(case.steps[k]) for k in casts) for case in cases})
+    first_form = [repr(cases[0].steps[k]) for k in casts]
+    alike = [case for case in cases[:SAMPLE] if [repr(case.steps[k]) for k in casts] == first_form]
     taken = []
-    for lot in [alike[:1], alike, alike] + [order[-1:]] * (forms > 1):
+    for lot in [alike[:1], alike, alike] + [cases[-1:]] * (forms > 1):
         if not wanted():
             return None
         started = time.perf_counter()
@@ -175,4 +183,4 @@ def expected_seconds(job: Job, total: int, processes: int, wanted: Callable[[], 
         taken.append(time.perf_counter() - started)
     each = taken[2] / len(alike)
     first = max(taken[3] - each, 0.0) if forms > 1 else 0.0
-    return (forms * first + each * total) / processes
+    return (forms * first + each * len(cases)) / processes

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import replace
 from itertools import product
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.errors import EurythmError
-from eurythm.model.project import LeverSpec
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import LeverSpec
 from eurythm.simulate import building_of
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import case, inputs_of, part_of_lever
+from eurythm.study.plan import Case, CaseList, inputs_of, part_of_lever
 from eurythm.study.runner import CaseResult, Job, Runner, Starting, untold
 
 MOST_FORMS = 300
@@ -28,46 +29,48 @@ def _of_form(spec: LeverSpec) -> bool:
     return spec.kind != "field" and part_of_lever(spec).step in ("form", "openings")
 
 
-def same_cases(job: Job, numbers: Sequence[int]) -> dict[int, int]:
-    """Return cases that are the same as an earlier one of `numbers`, each with that one's number."""
+def same_cases(job: Job, cases: CaseList) -> NDArray[np.int64]:
+    """Return for each case the place of the first one in the list that comes to the same: its own where there is none before it."""
     forms = _forms(job)
-    if len(set(forms.values())) == len(forms):
-        return {}
-    first: dict[Any, int] = {}
-    same: dict[int, int] = {}
-    for number in numbers:
-        steps = case(job.study, number).steps
-        kinds = [_of_form(spec) for spec in job.study.levers]
-        form = tuple(repr(s) for s, of_form in zip(steps, kinds, strict=True) if of_form)
-        rest = tuple(repr(s) for s, of_form in zip(steps, kinds, strict=True) if not of_form)
-        before = first.setdefault((forms.get(form, form), rest), number)
-        if before != number:
-            same[number] = before
+    if job.study.kind == "every" and len(set(forms.values())) == len(forms):
+        return np.arange(len(cases))
+    rows = cases.rows[cases.numbers - cases.first]
+    if forms:
+        of_form = np.array([_of_form(spec) for spec in job.study.levers])
+        sizes = [len(spec.steps) for spec in job.study.levers if _of_form(spec)]
+        which = {form: k for k, form in enumerate(dict.fromkeys(forms.values()))}
+        of_steps = np.array([which[form] for form in forms.values()])
+        rows = np.column_stack([of_steps[np.ravel_multi_index(tuple(rows[:, of_form].astype(int).T), sizes)], rows[:, ~of_form]])
+    _, first, inverse = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+    same: NDArray[np.int64] = first[inverse.ravel()]
     return same
 
 
-def run_all(runner: Runner, job: Job, numbers: Sequence[int], starting: Starting = untold) -> Iterator[list[CaseResult]]:
+def run_all(runner: Runner, job: Job, cases: CaseList, starting: Starting = untold) -> Iterator[list[CaseResult]]:
     """Run cases, each that is the same as another one only once; yield the results of all of them in lots, as they come."""
-    same = same_cases(job, numbers)
+    same = same_cases(job, cases)
+    own = same == np.arange(len(cases))
     others: dict[int, list[int]] = {}
-    for number, of in same.items():
-        others.setdefault(of, []).append(number)
-    for lot in runner.run(job, [n for n in numbers if n not in same], starting):
+    for at in np.flatnonzero(~own):
+        others.setdefault(int(cases.numbers[same[at]]), []).append(int(cases.numbers[at]))
+    for lot in runner.run(job, cases.chosen(own), starting):
         yield [*lot, *(replace(result, number=n, seconds=0.0) for result in lot for n in others.get(result.number, ()))]
 
 
 def _forms(job: Job) -> dict[tuple[str, ...], Any]:
-    """What each combination of the form's levers comes to; nothing where there is none, or too many."""
+    """What each combination of the form's levers comes to; nothing where there is none, or too many, or they are not combined."""
+    if job.study.kind != "every" or any(spec.tied for spec in job.study.levers):
+        return {}
     levers = [spec for spec in job.study.levers if _of_form(spec)]
     total = int(np.prod([len(spec.steps) for spec in levers])) if levers else 0
     if total < 2 or total > MOST_FORMS or not any(spec.kind == "turn" and len(spec.steps) > 1 for spec in levers):
         return {}
     found: dict[tuple[str, ...], Any] = {}
-    study = job.study.model_copy(update={"levers": tuple(levers)})
+    study = job.study.model_copy(update={"levers": tuple(levers), "left_out": ()})
     for number, steps in enumerate(product(*(spec.steps for spec in levers))):
         key = tuple(repr(s) for s in steps)
         try:
-            found[key] = _known_by(inputs_of(study, case(study, number), job.base))
+            found[key] = _known_by(inputs_of(study, Case(number, steps), job.base))
         except EurythmError:
             found[key] = key  # it will tell its reason when it is run
     return found

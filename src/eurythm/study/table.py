@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from math import prod
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eurythm.model.errors import EurythmError
-from eurythm.study.plan import places
+from eurythm.model.study import StudySpec
+from eurythm.study.kinds import Rows
+from eurythm.study.plan import PARTS, key_of, levers_of
 
 WAITING, DONE, FAILED = 0, 1, 2
 STATUS = ("waiting", "done", "failed")
@@ -47,34 +48,74 @@ class Spread:
     running: NDArray[np.int64]
 
 
+@dataclass(frozen=True)
+class LeverColumn:
+    """A lever as a column: its key, how many steps it has, and the ends of its range where it has none; a range is counted by equal parts."""
+
+    key: str
+    size: int
+    low: float | None = None
+    high: float | None = None
+
+    def places(self, column: NDArray[np.float64]) -> NDArray[np.int64]:
+        """Return the place of the step, or of the part of the range, of each case."""
+        if self.low is None or self.high is None:
+            return column.astype(np.int64)
+        share = (column - self.low) / (self.high - self.low)
+        return np.clip(np.floor(share * self.size), 0, self.size - 1).astype(np.int64)
+
+
+def lever_columns(study: StudySpec) -> list[LeverColumn]:
+    """Return the levers of a study as columns."""
+    return [LeverColumn(key_of(s), PARTS if s.is_range else len(s.steps), s.low, s.high) for s in levers_of(study)]
+
+
 class CaseTable:
     """Cases by columns; row k is the case with number k.
 
     Attributes
     ----------
-    steps : (cases, levers), place of the step that each case takes
-    status, attempts : (cases,)
+    rows : (cases, levers), place of the step that each case takes, or its value in the lever's range
+    steps : (cases, levers), place of the step, or of the part of the range
+    status : (cases,)
     figures : (cases,) each, nan where there is none
     remarks : (cases,), how many
+    last : which of the results that came is the last in it
     """
 
-    def __init__(self, levers: Mapping[str, int], figures: Sequence[str]) -> None:
-        """Begin a table of waiting cases, from how many steps each lever has; the first lever changes slowest."""
-        self.sizes, self.levers = dict(levers), list(levers)
-        total = prod(levers.values())
-        self.steps = places(levers, range(total))
-        self.status = np.zeros(total, dtype=np.int8)
-        self.attempts = np.zeros(total, dtype=np.int32)
-        self.figures = {name: np.full(total, np.nan) for name in figures}
-        self.remarks = np.zeros(total, dtype=np.int32)
+    def __init__(self, levers: Sequence[LeverColumn], rows: Rows, figures: Sequence[str]) -> None:
+        """Begin a table of waiting cases."""
+        self.columns = list(levers)
+        self.levers = [column.key for column in levers]
+        self.rows = np.zeros((0, len(levers)))
+        self.steps = np.zeros((0, len(levers)), dtype=np.int64)
+        self.status = np.zeros(0, dtype=np.int8)
+        self.figures = {name: np.zeros(0) for name in figures}
+        self.remarks = np.zeros(0, dtype=np.int32)
+        self.last = 0
+        self.add(rows)
         self._said: dict[int, tuple[str, ...]] = {}
         self._reasons: dict[int, str] = {}
         self._hours: dict[int, dict[str, str | None]] = {}
 
+    def add(self, rows: Rows) -> None:
+        """Add waiting cases."""
+        places = [column.places(rows[:, k]) for k, column in enumerate(self.columns)]
+        steps = np.stack(places, axis=1) if places else np.zeros((len(rows), 0), dtype=np.int64)
+        self.rows, self.steps = np.concatenate([self.rows, rows]), np.concatenate([self.steps, steps])
+        self.status = np.concatenate([self.status, np.zeros(len(rows), dtype=np.int8)])
+        self.remarks = np.concatenate([self.remarks, np.zeros(len(rows), dtype=np.int32)])
+        self.figures = {name: np.concatenate([column, np.full(len(rows), np.nan)]) for name, column in self.figures.items()}
+
+    @property
+    def sizes(self) -> dict[str, int]:
+        """How many steps, or parts of a range, each lever has."""
+        return {column.key: column.size for column in self.columns}
+
     @property
     def nbytes(self) -> int:
         """What its columns take, and about what its sentences take."""
-        columns: list[NDArray[Any]] = [self.steps, self.status, self.attempts, self.remarks, *self.figures.values()]
+        columns: list[NDArray[Any]] = [self.rows, self.steps, self.status, self.remarks, *self.figures.values()]
         return sum(c.nbytes for c in columns) + 400 * len(self.status)
 
     def finish(
@@ -149,7 +190,7 @@ class CaseTable:
         if by == "remarks":
             column = self.remarks[numbers].astype(float)
         elif by in self.levers:
-            column = self.steps[numbers, self.levers.index(by)].astype(float)
+            column = self.rows[numbers, self.levers.index(by)]
         else:
             column = self.column(by)[numbers]
         return numbers[np.argsort(-column if down else column, kind="stable")]

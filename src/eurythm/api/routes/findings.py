@@ -12,13 +12,12 @@ from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeO
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
-from eurythm.assess.figures import figures_of
+from eurythm.assess.figures import OF_CASES, figures_of
 from eurythm.assess.worth import held_against
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
 from eurythm.store.projects import State
 from eurythm.store.tables import PinRow
-from eurythm.study.plan import count
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 SUBSTEPS = 4
@@ -36,8 +35,9 @@ def post_pin(project_id: str, pin: PinIn, here: Here) -> dict[str, str]:
     assert pin.study is not None
     here.studies.refuse_other(project_id, pin.study)
     study = here.studies.state(pin.study)
-    if pin.number is None or not 0 <= pin.number < count(study.spec):
-        raise NotFound("no-such-case", f"The study has no case {pin.number}.", "pin/number")
+    if pin.number is None:
+        raise NotFound("no-such-case", "The study has no such case.", "pin/number")
+    here.studies.case(study, pin.number)
     return {"id": here.studies.pin(project_id, pin.study, pin.number, None)}
 
 
@@ -159,5 +159,5 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
 
 def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
     own, other = mine.model_dump(), base.model_dump()
-    pairs = [(f.id, f.known(own), f.known(other)) for f in figures_of("building", "array")]
+    pairs = [(f.id, f.known(own), f.known(other)) for f in figures_of(*OF_CASES)]
     return {id: in_words(a, b) for id, a, b in pairs if a is not None and b is not None}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from dataclasses import asdict
 from typing import Annotated
 
@@ -13,9 +13,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from sse_starlette.sse import EventSourceResponse
 
-from eurythm.api.case_tables import compared_figures, flat
+from eurythm.api.case_tables import compared_figures
 from eurythm.api.cases import scheme_of
-from eurythm.api.office import Here, InTurn
+from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import OutcomeOut
 from eurythm.api.study_shapes import (
     BaselineOut,
@@ -23,31 +23,35 @@ from eurythm.api.study_shapes import (
     CasesAsked,
     CasesOut,
     CasesShown,
-    EffectOut,
     FailedOut,
     MattersOut,
     PlanOut,
     PointsAsked,
     PointsOut,
     SieveIn,
+    SizeIn,
     SpreadOut,
     StudyIn,
     StudyOut,
 )
 from eurythm.api.views import outcome, study_out
+from eurythm.assess.figures import flat
 from eurythm.exchange.bundle import csv_lines
 from eurythm.model.errors import EurythmError, StaleRevision
-from eurythm.model.project import Project, StudySpec
+from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import StudySpec
 from eurythm.store.studies import StudyState
+from eurythm.study.answers import answer
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.levers.base import Offer
-from eurythm.study.matters import best_tradeoffs, main_effects
-from eurythm.study.plan import case, check, count
+from eurythm.study.plan import case_at, check, count, in_order, shown
 from eurythm.study.runner import CaseResult, Job, expected_seconds
 from eurythm.study.same import same_cases
 from eurythm.study.table import DONE, FAILED, STATUS, CaseTable, Sieve
 
+CASE_BYTES = 1200
+"""What a case takes in the database, more or less."""
 MOST_FAILED = 30
 """Of how many failed cases the reasons are told on the page; the CSV has all."""
 router = APIRouter(prefix="/api/projects/{project_id}")
@@ -76,11 +80,14 @@ def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) 
     project = here.projects.state(project_id).project
     inputs = inputs_of_project(project, asked.study)
     views = check(asked.study, inputs)
-    total = count(asked.study)
     job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
-    same = len(same_cases(job, range(total)))
-    seconds = expected_seconds(job, total - same, here.processes, here.jobs.trial()) if timed else None
-    return PlanOut(levers=views, cases=total, same=same, seconds=seconds)
+    cases = in_order(asked.study)
+    own = same_cases(job, cases) == np.arange(len(cases))
+    same, total = int((~own).sum()), count(asked.study)
+    seconds = expected_seconds(job, cases.chosen(own), here.processes, here.jobs.trial()) if timed else None
+    if seconds is not None and asked.study.kind == "search":
+        seconds *= total / len(cases)  # as if all generations were like the first
+    return PlanOut(levers=views, cases=total, same=same, seconds=seconds, bytes=total * CASE_BYTES)
 
 
 @router.post("/studies", status_code=201)
@@ -128,6 +135,16 @@ def go_on_with_study(project_id: str, study_id: str, here: Here) -> StudyOut:
     return get_study(project_id, study_id, here)
 
 
+@router.post("/studies/{study_id}/extend")
+def extend_study(project_id: str, study_id: str, asked: SizeIn, here: Here) -> StudyOut:
+    """Give a sample more cases; what ran stays."""
+    if here.studies.progress(study_id).status in ("waiting", "running"):
+        raise EurythmError("still-running", "The study is still running; extend it when it has ended.", "study")
+    here.studies.extend(study_id, asked.size)
+    here.jobs.start(study_id)
+    return get_study(project_id, study_id, here)
+
+
 @router.delete("/studies/{study_id}", status_code=204)
 def delete_study(project_id: str, study_id: str, here: Here) -> None:
     """Remove a study with its cases and pins; where it runs, it ends by itself."""
@@ -135,12 +152,18 @@ def delete_study(project_id: str, study_id: str, here: Here) -> None:
     here.studies.remove(study_id)
 
 
-def _case(table: CaseTable, number: int) -> CaseOut:
+def _cases(here: Office, study_id: str, table: CaseTable, numbers: Sequence[int]) -> list[CaseOut]:
+    attempts = here.studies.attempts(study_id, numbers)
+    return [_case(table, n, attempts.get(n, 0)) for n in numbers]
+
+
+def _case(table: CaseTable, number: int, attempts: int) -> CaseOut:
     return CaseOut(
         number=number,
         steps=table.steps[number].tolist(),
+        values=[None if c.low is None else float(v) for c, v in zip(table.columns, table.rows[number], strict=True)],
         status=STATUS[table.status[number]],
-        attempts=int(table.attempts[number]),
+        attempts=attempts,
         reason=table.reason(number),
         figures=table.known(number),
         peaks_at=table.hours(number),
@@ -159,7 +182,7 @@ def get_cases(
     """Return cases of a study by their numbers, so many from the first one asked for."""
     table = here.tables.of(here.studies.state(study_id))
     total = len(table.status)
-    return CasesOut(cases=[_case(table, n) for n in range(first, min(first + most, total))], total=total)
+    return CasesOut(cases=_cases(here, study_id, table, range(first, min(first + most, total))), total=total)
 
 
 @router.post("/studies/{study_id}/cases/shown")
@@ -171,7 +194,7 @@ def show_cases(project_id: str, study_id: str, asked: CasesAsked, here: Here) ->
     spreads = {f.id: table.spread(f.id, running) for f in compared_figures() if f.first}
     whole, net = table.figures["eui_kwh_per_m2"], table.figures["eui_net_kwh_per_m2"]
     return CasesShown(
-        cases=[_case(table, int(n)) for n in page],
+        cases=_cases(here, study_id, table, page.tolist()),
         running=int(running.sum()),
         remarked=int((table.remarks > 0).sum()),
         strips=table.strips(running),
@@ -220,10 +243,13 @@ def _compared_with(here: Here, project_id: str, study: StudyState, asked: Scheme
 def get_cases_csv(project_id: str, study_id: str, here: Here) -> StreamingResponse:
     """Return all cases as CSV."""
     state = here.studies.state(study_id)
+    taken = here.studies.rows(study_id, state.spec)
     rows = (
-        (case(state.spec, c.number).steps, CaseResult(c.number, c.status, c.figures, c.reason, 0.0)) for c in here.studies.cases(study_id)
+        (case_at(state.spec, c.number, taken[c.number]).steps, CaseResult(c.number, c.status, c.figures, c.reason, 0.0))
+        for c in here.studies.cases(study_id)
+        if c.number < len(taken)
     )
-    lines = csv_lines(check(state.spec, state.inputs()), rows)
+    lines = csv_lines(shown(state.spec, state.inputs()), rows)
     return StreamingResponse(lines, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
 
 
@@ -248,12 +274,6 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
 
 @router.get("/studies/{study_id}/matters")
 def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_kwh_per_m2", against: str = "cost_per_m2") -> MattersOut:
-    """Return what matters most for a figure, and the cases that no other betters in it and another one."""
-    table = here.tables.of(here.studies.state(study_id))
-    mine, other = table.column(figure), table.column(against)
-    known = np.flatnonzero((table.status == DONE) & ~np.isnan(mine) & ~np.isnan(other))
-    effects = main_effects(table.sizes, table.steps[known], mine[known])
-    senses = {f.id: f.sense for f in compared_figures()}
-    points = {n: (float(mine[n]), float(other[n])) for n in known.tolist()}
-    best = best_tradeoffs(points, (senses.get(figure, "less"), senses.get(against, "less")))
-    return MattersOut(effects=[EffectOut(**vars(e) | {"means": list(e.means)}) for e in effects], best=best)
+    """Return what matters most for a figure, and the cases that no other betters in it and another one, or in the goals of a search."""
+    study = here.studies.state(study_id)
+    return MattersOut.model_validate(answer(study.spec, here.tables.of(study), figure, against).told())

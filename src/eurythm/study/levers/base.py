@@ -8,10 +8,11 @@ from typing import Any, Protocol
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import Place
-from eurythm.model.project import Factors, LeverSpec
+from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.remark import Stage
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import LeverSpec
 
 
 @dataclass(frozen=True)

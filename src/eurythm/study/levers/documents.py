@@ -8,7 +8,7 @@ from typing import Any
 from eurythm.climate.standin import PLACES
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
-from eurythm.model.project import LeverSpec
+from eurythm.model.study import LeverSpec
 from eurythm.study.levers.base import CaseInputs, Offer, name_of
 
 

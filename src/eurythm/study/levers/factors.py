@@ -10,8 +10,9 @@ from pydantic import BaseModel
 
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import notes
-from eurythm.model.project import CarrierFactors, Factors, LeverSpec
+from eurythm.model.project import CarrierFactors, Factors
 from eurythm.model.reading import dump, read_document
+from eurythm.model.study import LeverSpec
 from eurythm.study.levers.base import CaseInputs, Offer, number
 from eurythm.study.levers.fields import steps_of
 

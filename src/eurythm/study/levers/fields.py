@@ -14,8 +14,8 @@ from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
 from eurythm.model.part import part_at
 from eurythm.model.plant import SystemFigures
-from eurythm.model.project import LeverSpec
 from eurythm.model.scheme import Scheme
+from eurythm.model.study import LeverSpec
 from eurythm.study.levers.base import CaseInputs, Offer
 
 OFFERED = ("volumes", "skin", "use", "plant")

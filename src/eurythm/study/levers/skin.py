@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from eurythm.brief.edits import opened
-from eurythm.model.project import LeverSpec
 from eurythm.model.reading import dump
 from eurythm.model.scheme import ORIENTATIONS, Orientation
+from eurythm.model.study import LeverSpec
 from eurythm.study.levers.base import CaseInputs, Offer, number
 
 
