@@ -17,6 +17,7 @@ from typing_extensions import TypedDict
 
 from eurythm.assess.inventory import Entry, enclosure
 from eurythm.assess.outcome import Metered, Outcome, Summary, assess, meter, summarise
+from eurythm.assess.worth import Worth
 from eurythm.brief.costs import costs_of
 from eurythm.brief.readiness import building_remarks, cutting_remarks, document_remarks
 from eurythm.brief.resolve import Brief, ZoneBrief, chosen_construction, climate_at, days_of, resolve
@@ -452,7 +453,12 @@ def _served(of: SystemBrief, number: int, case: Prepared, days: DesignDays, clim
 
 
 def run_many(cases: Sequence[Prepared]) -> list[Summary]:
-    """Simulate many prepared cases of one project, side by side where they can stand so; the order is kept.
+    """Simulate many prepared cases of one project, side by side where they can stand so; the order is kept. Raises EurythmError ``not-finite``."""
+    return [summary for summary, _ in run_with_money(cases)]
+
+
+def run_with_money(cases: Sequence[Prepared]) -> list[tuple[Summary, Worth]]:
+    """Simulate many prepared cases as `run_many` does; return with each what it costs over the years, part by part.
 
     Raises
     ------
@@ -471,7 +477,8 @@ def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     for key, course in zip(due, courses, strict=True):
         found[key] = MEMO.get("course", key, partial(_same, course))
     _design([case for case in cases if _has_stages(case)])
-    return [_to_the_meter(case, found[_course_key(case)], "side by side")[0] for case in cases]
+    told = [_to_the_meter(case, found[_course_key(case)], "side by side") for case in cases]
+    return [(summary, metered.worth) for summary, metered in told]
 
 
 def _same(made: T) -> T:

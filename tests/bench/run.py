@@ -39,7 +39,7 @@ from eurythm.model.shape import Zoning
 from eurythm.model.study import StudySpec
 from eurythm.simulate import building_of, run
 from eurythm.study.levers.base import CaseInputs
-from eurythm.study.plan import run_order
+from eurythm.study.plan import in_order
 from eurythm.study.pool import Pool
 from eurythm.study.runner import Job
 from eurythm.sun.caster import Points, cast_all
@@ -130,12 +130,12 @@ def cases() -> None:
     pool = Pool(2)
     try:
         warm = read_document(StudySpec, {"name": "w", "scheme": "t", "levers": levers(2, 1, 2, 2, 2)})
-        list(pool.run(Job(warm, inputs, {}, "warm"), run_order(warm)))
+        list(pool.run(Job(warm, inputs, {}, "warm"), in_order(warm)))
         before = 0.0
         for sizes in ((5, 3, 4, 1, 5), (5, 4, 5, 10, 5)):
             spec = read_document(StudySpec, {"name": "b", "scheme": "t", "levers": levers(*sizes)})
             most, done, started = 0.0, 0, time.perf_counter()
-            for lot in pool.run(Job(spec, inputs, {}, f"bench-{sizes}"), run_order(spec)):
+            for lot in pool.run(Job(spec, inputs, {}, f"bench-{sizes}"), in_order(spec)):
                 done += sum(r.status == "done" for r in lot)
                 most = max(most, _memory_mb())
             seconds = time.perf_counter() - started
@@ -197,9 +197,7 @@ def daylight() -> None:
             ]
             spec = read_document(StudySpec, {"name": "b", "scheme": "t", "levers": levers})
             started = time.perf_counter()
-            done = sum(
-                r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"light-{kind}-{before}"), run_order(spec)) for r in lot
-            )
+            done = sum(r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"light-{kind}-{before}"), in_order(spec)) for r in lot)
             seconds = time.perf_counter() - started
             told = f", {seconds / before:.2f} times the time without" if kind != "none" else ""
             print(f"daylight: {done} cases, control {kind}: {seconds:.1f} s{told}")
@@ -313,10 +311,10 @@ def plant() -> None:
     warm = read_document(StudySpec, {"name": "w", "scheme": "quay", "levers": [levers[3]]})
     pool = Pool(2)
     try:
-        list(pool.run(Job(warm, inputs, {}, "warm"), run_order(warm)))
+        list(pool.run(Job(warm, inputs, {}, "warm"), in_order(warm)))
         for again in ("", ", again"):
             started = time.perf_counter()
-            done = sum(r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"plant{again}"), run_order(spec)) for r in lot)
+            done = sum(r.status == "done" for lot in pool.run(Job(spec, inputs, {}, f"plant{again}"), in_order(spec)) for r in lot)
             print(f"  {done} cases of systems, arrays, batteries and prices {time.perf_counter() - started:.1f} s on two processes{again}")
     finally:
         pool.close()

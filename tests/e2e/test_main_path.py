@@ -151,8 +151,8 @@ def study_and_compare(page: Page, server: Server, project: str) -> None:
         ("Glazing", None),
         ("Overhang south", "0, 0.6, 1.2, 1.8"),
     ):
-        page.get_by_role("button", name="+ lever").click()
-        page.get_by_role("menuitem", name=lever, exact=True).click()
+        page.get_by_label("+ lever").fill(lever)
+        page.get_by_role("option", name=lever, exact=True).click()
         if steps is not None:
             field = page.get_by_label(f"Steps of {lever}")
             field.fill(steps)

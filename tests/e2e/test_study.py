@@ -19,9 +19,14 @@ def demo(bare: Eurythm) -> Eurythm:
     return bare
 
 
+def found(demo: Eurythm, label: str, name: str) -> None:
+    """Find something that can be varied by its name, as it is typed."""
+    demo.page.get_by_label(label).last.fill(name)
+    demo.page.get_by_role("option", name=name, exact=True).click()
+
+
 def lever(demo: Eurythm, name: str, steps: str | None = None) -> None:
-    demo.button("+ lever").click()
-    demo.page.get_by_role("menuitem", name=name, exact=True).click()
+    found(demo, "+ lever", name)
     if steps is not None:
         field = demo.page.get_by_label(f"Steps of {name}")
         field.fill(steps)
@@ -332,3 +337,156 @@ def test_glass_is_judged_by_heat_and_by_light(demo: Eurythm) -> None:
     assert any(figures[n]["daylit_share"] == most for n in best)
     demo.button("IP").click()
     expect(page.locator("[data-study-status]")).to_be_visible()
+
+
+def kind(demo: Eurythm, name: str) -> None:
+    demo.page.get_by_role("combobox", name="Kind of study").click()
+    demo.page.get_by_role("option", name=re.compile(f"^{name}")).click()
+
+
+def test_a_lever_is_found_by_a_word_of_the_trade_and_steps_are_typed_as_a_series(demo: Eurythm) -> None:
+    demo.open("study")
+    demo.page.get_by_label("+ lever").fill("airtightness")
+    demo.page.get_by_role("option", name="Infiltration", exact=True).click()
+    field = demo.page.get_by_label("Steps of Infiltration")
+    field.fill("0.1 to 0.5 by 0.1")
+    field.press("Enter")
+    expect(field).to_have_value("0.1, 0.2, 0.3, 0.4, 0.5")
+    lever(demo, "Turned", "0, 20")
+    expect(demo.page.locator('[data-cases="10"]')).to_be_visible()
+    demo.button("+ leave combinations out").click()
+    for at, (step, which) in enumerate((("0.4 1/h", "0.5 1/h"), ("20°", None))):
+        demo.page.get_by_role("combobox", name=f"Condition 1, steps {at + 1}").click()
+        for one in (step, which):
+            if one is not None:
+                demo.page.get_by_role("option", name=one, exact=True).click()
+        demo.page.keyboard.press("Escape")
+    expect(demo.page.locator('[data-cases="8"]')).to_be_visible()
+    demo.button("Try one case").click()
+    expect(demo.page.locator("[data-tried]")).to_contain_text("Infiltration")
+    expect(demo.page.locator("[data-tried]")).to_contain_text("kWh/m²")
+    assert run(demo, 8)["done"] == 8
+
+
+def test_measures_with_costs_come_to_a_page_of_alternatives(demo: Eurythm) -> None:
+    demo.open("study")
+    kind(demo, "Measures")
+    for name, cost in (("Heating setpoint", "0"), ("Wall insulation", "12,000"), ("Infiltration", "8000")):
+        found(demo, "+ measure: find what it changes", name)
+        field = demo.page.get_by_label(re.compile(r"^Cost of measure")).last
+        field.fill(cost)
+        field.press("Enter")
+    steps = demo.page.get_by_label("Infiltration becomes")
+    steps.fill("0.05")
+    steps.press("Enter")
+    expect(demo.page.locator('[data-cases="8"]')).to_be_visible()
+    study = run(demo, 8)
+    assert [m["cost"] for m in study["spec"]["measures"]] == [0, 12000, 8000]
+    table = demo.page.locator("[data-alternative]:visible")
+    expect(table).to_have_count(5)
+    told = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/alternatives")["rows"]
+    walls = next(r for r in told if r["taken"] == [study["spec"]["measures"][1]["id"]])
+    assert walls["held"]["extra"] == pytest.approx(12_000)
+    expect(demo.page.locator(f'[data-alternative="{walls["number"]}"]')).to_contain_text("12,000")
+    demo.page.locator("summary", has_text="All 3 other mixes").click()
+    expect(table).to_have_count(8)
+    shares = [float(x.get_attribute("data-amount") or "nan") for x in demo.page.locator("[data-amount]").all()]
+    first, last = told[0]["figures"]["eui_kwh_per_m2"], told[-1]["figures"]["eui_kwh_per_m2"]
+    assert sum(shares) == pytest.approx(last - first, rel=1e-6)
+    demo.page.get_by_role("button", name="Pin All together").click()
+    expect(demo.page.get_by_text("is pinned; see Findings")).to_be_visible()
+
+
+def test_a_search_keeps_to_a_limit_and_a_case_becomes_a_scheme(demo: Eurythm) -> None:
+    demo.open("study")
+    kind(demo, "Search")
+    lever(demo, "Glazing ratio south")
+    demo.page.get_by_role("group", name="Steps or range of Glazing ratio south").get_by_label("range").check()
+    for end, value in (("from", "10"), ("to", "80")):
+        field = demo.page.get_by_label(f"Glazing ratio south {end}")
+        field.fill(value)
+        field.press("Enter")
+    lever(demo, "Glazing")
+    demo.button("+ goal").click()
+    demo.button("+ goal").click()
+    demo.page.get_by_role("combobox", name="Goal 2", exact=True).click()
+    demo.page.get_by_role("option", name="Peak cooling").click()
+    demo.button("+ limit").click()
+    demo.page.get_by_role("combobox", name="Limit 1", exact=True).click()
+    demo.page.get_by_role("option", name="Peak heating").click()
+    bound = demo.page.get_by_label("Limit 1, value")
+    bound.fill("1")
+    bound.press("Enter")
+    size = demo.page.get_by_label("Cases at most")
+    size.fill("40")
+    size.press("Enter")
+    expect(demo.page.locator('[data-cases="40"]')).to_be_visible()
+    study = run(demo, 40)
+    spec = study["spec"]
+    assert (spec["limits"][0]["outcome"], spec["limits"][0]["at_most"]) == ("peak_heating_w", 1000.0)
+    assert [g["outcome"] for g in spec["goals"]] == ["eui_kwh_per_m2", "peak_cooling_w"]
+    assert next(lever for lever in spec["levers"] if lever["low"] is not None)["high"] == pytest.approx(0.8)
+    expect(demo.page.locator("[data-nearest]")).to_contain_text("peak heating")
+    before = len(api(demo.server, f"projects/{demo.project}")["given"]["schemes"])
+    demo.page.get_by_role("button", name=re.compile(r"^More of case")).first.click()
+    demo.page.get_by_role("menuitem", name=re.compile(r"^Take case \d+ over as a scheme")).click()
+    expect(demo.page.get_by_text("is a scheme of its own now")).to_be_visible()
+    expect(demo.page).to_have_url(re.compile(r"/shape/quay-case-\d+$"))
+    schemes = api(demo.server, f"projects/{demo.project}")["given"]["schemes"]
+    assert len(schemes) == before + 1
+    number = int(schemes[-1]["id"].rpartition("-")[2])
+    case = next(c for c in api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"] if c["number"] == number)
+    assert schemes[-1]["skin"]["glazing_ratio"]["south"] == pytest.approx(case["values"][0])
+    made = api(demo.server, f"projects/{demo.project}/schemes/{schemes[-1]['id']}/outcome")["totals"]["eui_kwh_per_m2"]
+    assert made == pytest.approx(case["figures"]["eui_kwh_per_m2"], rel=1e-6)
+
+
+def test_a_stretch_along_an_axis_keeps_what_passes_through_it(demo: Eurythm) -> None:
+    demo.open("study")
+    lever(demo, "Glazing ratio south", "10 to 80 by 10")
+    lever(demo, "Overhang south", "0, 0.5, 1")
+    study = run(demo, 24)
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    demo.button("Parallel axes").click()
+    picture = demo.page.get_by_role("img", name=re.compile("24 cases as lines"))
+    expect(picture).to_be_visible()
+    box = demo.still(picture)
+    names = ["south", "overhang", "eui_kwh_per_m2"]
+    shown = int((picture.get_attribute("aria-label") or "").split()[-2])
+    left, right, top, bottom = box["x"] + 30, box["x"] + box["width"] - 96, box["y"] + 92, box["y"] + box["height"] - 20
+    x = left + (right - left) * names.index("eui_kwh_per_m2") / (shown - 1)
+    demo.page.mouse.move(x, bottom - 2)
+    demo.page.mouse.down()
+    demo.page.mouse.move(x, bottom - 20, steps=3)
+    demo.page.mouse.move(x, (top + bottom) / 2, steps=6)
+    demo.page.mouse.up()
+    status = demo.page.locator("[data-study-status]")
+    expect(status).not_to_contain_text("24 in the running")
+    demo.button("Cases").click()
+    rows = demo.page.get_by_role("button", name=re.compile("^Pin case"))
+    kept = {int((r.get_attribute("aria-label") or "").rpartition(" ")[2]) for r in rows.all()}
+    energy = sorted(c["figures"]["eui_kwh_per_m2"] for c in cases)
+    by_number = {c["number"]: c["figures"]["eui_kwh_per_m2"] for c in cases}
+    assert 0 < len(kept) < 24
+    assert max(by_number[n] for n in kept) < energy[-1]
+    assert sorted(by_number[n] for n in kept) == energy[: len(kept)]  # the lower half of the axis, all of it
+
+
+def test_columns_are_chosen_and_the_sample_is_extended(demo: Eurythm) -> None:
+    demo.open("study")
+    kind(demo, "Sample")
+    lever(demo, "Infiltration")
+    demo.page.get_by_role("group", name="Steps or range of Infiltration").get_by_label("range").check()
+    size = demo.page.get_by_label("Cases", exact=True)
+    size.fill("6")
+    size.press("Enter")
+    run(demo, 6)
+    expect(demo.page.locator("[data-fit]")).to_be_visible()
+    demo.button("columns").click()
+    demo.page.get_by_role("menuitemcheckbox", name="Energy for heating").click()
+    demo.page.keyboard.press("Escape")
+    expect(demo.page.get_by_role("columnheader", name=re.compile("Energy for heating"))).to_be_visible()
+    demo.button("Spread").click()
+    expect(demo.page.locator("[data-spread-by] tbody tr")).to_have_count(10)
+    demo.button("6 more cases").click()
+    expect(demo.page.locator('[data-study-status="done"]')).to_contain_text("12 cases", timeout=120_000)

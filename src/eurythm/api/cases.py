@@ -57,14 +57,19 @@ def case_of_pin(here: Office, state: State, pin: PinRow) -> Titled:
         return case_of_scheme(here, state, pin.scheme_id)
     assert pin.study_id is not None
     assert pin.number is not None
-    study = here.studies.state(pin.study_id)
+    return case_of_study(here, state, pin.study_id, pin.number)
+
+
+def case_of_study(here: Office, state: State, study_id: str, number: int) -> Titled:
+    """Return a case of a study. Raises NotFound, or EurythmError where its steps cannot be taken."""
+    study = here.studies.state(study_id)
     inputs = study.inputs()
-    one = here.studies.case(study, pin.number)
+    one = here.studies.case(study, number)
     labels = step_labels(study.spec, shown(study.spec, inputs), one, inputs)
     taken = inputs_of(study.spec, one, inputs)
     project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
     title = f"{taken.scheme.name}, {', '.join(labels[:2])}"
-    subtitle = f"case {pin.number} of “{study.name}”: {', '.join(labels)}"
+    subtitle = f"case {number} of “{study.name}”: {', '.join(labels)}"
     return _titled(here, state, project, taken.scheme, title, subtitle, study.revision)
 
 
@@ -73,10 +78,13 @@ def cases_asked(here: Office, project_id: str, asked: Sequence[CaseAsk]) -> list
     state = here.projects.state(project_id)
     found = []
     for one in asked:
-        if (one.scheme is None) == (one.pin is None):
-            raise EurythmError("wrong-case", "Name either a scheme or a pin.", "cases")
+        if sum(name is not None for name in (one.scheme, one.pin, one.study)) != 1 or (one.study is None) != (one.number is None):
+            raise EurythmError("wrong-case", "Name a scheme, a pin, or a study and the number of a case.", "cases")
         if one.scheme is not None:
             found.append(case_of_scheme(here, state, one.scheme))
+        elif one.study is not None and one.number is not None:
+            here.studies.refuse_other(project_id, one.study)
+            found.append(case_of_study(here, state, one.study, one.number))
         else:
             assert one.pin is not None
             found.append(case_of_pin(here, state, here.studies.pin_of(project_id, one.pin)))

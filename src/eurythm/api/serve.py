@@ -16,7 +16,17 @@ import uvicorn
 from eurythm.api.app import create_app
 from eurythm.api.door import Door
 from eurythm.api.jobs import StudyJobs
-from eurythm.exchange.demo import COURT_FILE, court_received, demo_light_study, demo_map, demo_project, demo_study
+from eurythm.exchange.demo import (
+    COURT_FILE,
+    court_received,
+    demo_light_study,
+    demo_map,
+    demo_measures_study,
+    demo_project,
+    demo_sample_study,
+    demo_search_study,
+    demo_study,
+)
 from eurythm.model.reading import dump
 from eurythm.model.study import StudySpec
 from eurythm.store.database import open_database
@@ -91,6 +101,8 @@ def put_demo(data: Path, runner: Runner) -> None:
         jobs.wait(study.id)
         return study.id, [(c.number, c.figures) for c in studies.cases(study.id) if c.figures is not None]
 
+    for asked in (demo_sample_study(), demo_measures_study(), demo_search_study()):
+        done(asked)
     by_light = demo_light_study()
     light, cases = done(by_light)
     by_hand = next(n for n, _ in cases if case(by_light, n).steps[:3] == (0.45, "double-lowe", "none"))  # the reference but for its lights

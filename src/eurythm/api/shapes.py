@@ -235,10 +235,12 @@ class LineOut(BaseModel):
 
 
 class CaseAsk(BaseModel):
-    """A case by its scheme, or by its pin."""
+    """A case by its scheme, by its pin, or by its number in a study."""
 
     scheme: str | None = None
     pin: str | None = None
+    study: str | None = None
+    number: int | None = None
 
 
 class HourlyAsk(BaseModel):

@@ -139,6 +139,50 @@ class PointsOut(BaseModel):
     said: dict[int, list[str]]
 
 
+class ColumnsAsked(Spoken):
+    """Figures and levers, by id or key, of finished cases: of all that are asked for, or of as many, taken evenly, as a picture holds."""
+
+    sieve: SieveIn = SieveIn()
+    names: list[str] = Field(min_length=1, max_length=40)
+    most: int = Field(5000, ge=1, le=20_000)
+
+
+class ColumnsOut(BaseModel):
+    """Finished cases as columns: of a lever the place of the step, or the value in its range; `of` counts all finished cases."""
+
+    numbers: list[int]
+    running: list[bool]
+    remarked: list[bool]
+    columns: dict[str, list[float | None]]
+    of: int
+
+
+class TryIn(StudyIn):
+    """One case of a study that is not kept: by its number, or the middle one."""
+
+    number: int | None = Field(None, ge=0)
+
+
+class TriedOut(BaseModel):
+    """What a tried case came to, by what it is called, or why it failed; of how many cases."""
+
+    number: int
+    of: int
+    labels: list[str]
+    figures: dict[str, float | None]
+    remarks: list[str]
+    reason: str
+    seconds: float
+
+
+class TakenOver(BaseModel):
+    """The scheme that a case was taken over as, on which revision, and what the case has besides that a scheme does not hold."""
+
+    scheme: str
+    revision: int
+    besides: list[str]
+
+
 class EffectOut(BaseModel):
     """What a lever or a measure does to a figure; `span` is what effects are ordered by, `figures` depend on the method."""
 
@@ -148,6 +192,37 @@ class EffectOut(BaseModel):
     means: list[float | None]
     figures: dict[str, float]
     left_out: int
+
+
+class OverYearsOut(BaseModel):
+    """A case over the years against the baseline: € more to invest, € saved in the first year, years until paid back, € gained, yearly return, € a tonne."""
+
+    extra: float
+    saving: float
+    payback_years: float | None
+    discounted_payback_years: float | None
+    net_present_value: float
+    internal_rate: float | None
+    cost_per_tonne: float | None
+
+
+class AlternativeOut(BaseModel):
+    """A case of measures: which it takes, its figures, money against the baseline and in words, and parts whose cost nobody knows."""
+
+    number: int
+    taken: list[str]
+    figures: dict[str, float | None]
+    held: OverYearsOut | None
+    avoided_kg: float
+    sentence: str
+    without_cost: list[str]
+
+
+class AlternativesOut(BaseModel):
+    """All cases of a study of measures, and over how many years money is counted."""
+
+    rows: list[AlternativeOut]
+    horizon_years: int
 
 
 class MissedOut(BaseModel):

@@ -17,7 +17,7 @@ Series = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Bought:
-    """A part of a building: what it costs, € and kg, how long it lives, years, and its upkeep, share of its cost a year; None where nobody knows."""
+    """A part of a building: what it costs, € and kg, how long it lives, years, and its upkeep, share of its cost a year and € besides; None where nobody knows."""
 
     name: str
     cost: float | None
@@ -25,6 +25,7 @@ class Bought:
     life_years: int
     upkeep_share: float = 0.0
     stored_kg: float = 0.0
+    upkeep: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ def years_of(
             continue
         investment[0] += part.cost
         replacements[list(replaced_in(part.life_years, horizon))] += part.cost
-        upkeep[1:] += part.cost * part.upkeep_share
+        upkeep[1:] += part.cost * part.upkeep_share + part.upkeep
         residual += part.cost * left_over(part.life_years, horizon)
     year = np.arange(1, horizon + 1)
     bought = np.zeros(horizon + 1)

@@ -119,8 +119,8 @@ class Held(TypedDict):
     sentence: str
 
 
-def _years_told(told: Mapping[str, Any], factors: Factors) -> Years:
-    """What is paid each year, by an outcome that was told."""
+def years_told(told: Mapping[str, Any], factors: Factors, extra: Sequence[Bought] = ()) -> Years:
+    """Return what is paid each year, by an outcome that was told, and for what is bought besides."""
     parts = [
         Bought(p["name"], p["cost"], p["carbon_kg"], p["life_years"], p["upkeep"] / p["cost"] if p["cost"] else 0.0)
         for p in told["worth"]["parts"]
@@ -130,7 +130,7 @@ def _years_told(told: Mapping[str, Any], factors: Factors) -> Years:
     energy[SOLD] = totals["cost"] - sum(energy.values())
     growth: dict[str, float] = {name: getattr(factors, name).growth for name in totals["carrier_cost"]}
     fading = [Fading(**one) for one in told["worth"]["fading"]]
-    return years_of(parts, energy, growth, factors.money.horizon_years, fading)
+    return years_of([*parts, *extra], energy, growth, factors.money.horizon_years, fading)
 
 
 def held_against(mine: Mapping[str, Any], base: Mapping[str, Any], factors: Factors, than: str) -> Held:
@@ -142,7 +142,7 @@ def held_against(mine: Mapping[str, Any], base: Mapping[str, Any], factors: Fact
     """
     horizon = factors.money.horizon_years
     avoided = base["worth"]["whole_life_kg"] - mine["worth"]["whole_life_kg"]
-    found = against(_years_told(mine, factors), _years_told(base, factors), factors.money.discount_rate, avoided)
+    found = against(years_told(mine, factors), years_told(base, factors), factors.money.discount_rate, avoided)
     tonne = ""
     if found.cost_per_tonne is not None and abs(avoided) >= 1:
         gains = found.cost_per_tonne <= 0

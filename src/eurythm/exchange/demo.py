@@ -244,6 +244,10 @@ def court_import() -> tuple[dict[str, Any], dict[str, Any]]:
     return {k: scheme[k] for k in SHAPE}, dump(merged.library)
 
 
+DEMO_COST_LIMIT = 1020.0
+"""What a scheme may cost over all years, €/m²."""
+
+
 def demo_study() -> StudySpec:
     """Return the demo's study on its reference scheme: 300 cases."""
     levers = [
@@ -274,6 +278,56 @@ def demo_form_study() -> StudySpec:
         {"kind": "field", "path": "use/infiltration_ach", "steps": [0.05, 0.15, 0.4]},
     ]
     return read_document(StudySpec, {"name": "Which form", "scheme": "quay", "levers": levers})
+
+
+def demo_measures_study() -> StudySpec:
+    """Return what six measures bring on the reference scheme, with what they cost: every mix, 64 cases."""
+    glass = {"kind": "field", "path": "skin/glazing", "step": "triple-clear"}
+    north = [{"kind": "field", "path": f"skin/glazing_ratio/{side}", "step": 0.25} for side in ("north", "east")]
+    measures: list[dict[str, Any]] = [
+        {"id": "glass", "name": "Triple glass", "changes": [glass], "cost": 96_000, "life_years": 30},
+        {"id": "sides", "name": "Less glass north and east", "changes": north, "cost": -28_000, "life_years": 40},
+        {"id": "shades", "name": "Overhangs to the south", "changes": [{"kind": "field", "path": "skin/overhang_depth_m/south", "step": 1.2}],
+         "cost": 34_000, "life_years": 30, "upkeep": 250},
+        {"id": "walls", "name": "Thicker walls", "changes": [{"kind": "field", "path": "skin/wall_insulation_m", "step": 0.24}]},
+        {"id": "tight", "name": "Tighter joints", "changes": [{"kind": "field", "path": "use/infiltration_ach", "step": 0.05}], "cost": 15_000,
+         "life_years": 30},
+        {"id": "sun", "name": "Panels on half the roof", "changes": [{"kind": "field", "path": "plant/photovoltaics/roof_share", "step": 0.5}]},
+    ]  # fmt: skip
+    return read_document(StudySpec, {"name": "What six measures bring", "kind": "measures", "scheme": "quay", "measures": measures})
+
+
+def demo_sample_study() -> StudySpec:
+    """Return a sample of six ranges on the reference scheme: 48 cases."""
+    ranges = [
+        ("skin/glazing_ratio/south", 0.15, 0.8),
+        ("skin/glazing_ratio/north", 0.15, 0.6),
+        ("skin/wall_insulation_m", 0.08, 0.3),
+        ("skin/roof_insulation_m", 0.12, 0.4),
+        ("use/infiltration_ach", 0.02, 0.5),
+        ("use/heating_c", 19.0, 22.0),
+    ]
+    levers = [{"kind": "field", "path": path, "low": low, "high": high} for path, low, high in ranges]
+    return read_document(StudySpec, {"name": "Where it matters", "kind": "sample", "scheme": "quay", "levers": levers, "size": 48})
+
+
+def demo_search_study() -> StudySpec:
+    """Return a search of energy against floor with enough daylight, under a limit of cost."""
+    levers = [
+        {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2, 0.3, 0.4, 0.5, 0.6, 0.7]},
+        {"kind": "field", "path": "skin/glazing_ratio/north", "steps": [0.2, 0.3, 0.4, 0.5, 0.6]},
+        {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "double-solar", "triple-clear"]},
+        {"kind": "field", "path": "skin/wall_insulation_m", "low": 0.1, "high": 0.3},
+        {"kind": "field", "path": "use/lights/floors", "steps": ["yes"]},
+    ]
+    search = {
+        "goals": [{"outcome": "eui_kwh_per_m2"}, {"outcome": "daylit_share"}],
+        "limits": [{"outcome": "global_cost_per_m2", "at_most": DEMO_COST_LIMIT}],
+        "size": 64,
+    }
+    return read_document(
+        StudySpec, {"name": "Little energy, much daylight", "kind": "search", "scheme": "quay", "levers": levers, **search}
+    )
 
 
 def textbook_room() -> Bundle:

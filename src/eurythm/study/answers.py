@@ -105,7 +105,7 @@ def answer(study: StudySpec, table: CaseTable, outcome: str, against: str) -> An
     except EurythmError as fault:
         why = fault.message
     within = known & ~np.isnan(others) & (missed_by(study.limits, table) <= 0)
-    nearest, missed = (None, ()) if within.any() or not known.any() else _nearest(study.limits, table, known)
+    nearest, missed = _nearest(study.limits, table, known) if study.limits and known.any() and not within.any() else (None, ())
     return Answer(method, effects, _best(study, table, within, outcome, against), fit, why, nearest, missed)
 
 

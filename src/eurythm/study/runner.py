@@ -19,7 +19,7 @@ from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.model.study import StudySpec
-from eurythm.simulate import Prepared, prepare_case, run_many, simulate
+from eurythm.simulate import Prepared, prepare_case, run_with_money, simulate
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import Case, casting, inputs_of
 
@@ -112,7 +112,7 @@ def run_lot(job: Job, cases: Sequence[Case]) -> list[CaseResult]:
         except Exception as fault:
             results[case.number] = _failed(case.number, fault)
     try:
-        summaries = run_many(list(ready.values()))
+        summaries = run_with_money(list(ready.values()))
     except Exception as fault:
         if len(cases) == 1:
             return [_failed(cases[0].number, fault)]
@@ -120,8 +120,9 @@ def run_lot(job: Job, cases: Sequence[Case]) -> list[CaseResult]:
             log.error("a batch of %s cases failed", len(ready), exc_info=fault)
         return [run_lot(job, [case])[0] for case in cases]  # one of them spoils the batch: each on its own tells which
     each = (time.perf_counter() - started) / len(cases)
-    for (number, made), summary in zip(ready.items(), summaries, strict=True):
-        results[number] = CaseResult(number, "done", _figures(made, summary), "", each)
+    priced = job.study.kind == "measures"  # they are held against each other over the years
+    for (number, made), (summary, worth) in zip(ready.items(), summaries, strict=True):
+        results[number] = CaseResult(number, "done", _figures(made, summary) | ({"worth": worth} if priced else {}), "", each)
     return [results[case.number] for case in cases]
 
 

@@ -14,7 +14,14 @@ export type Study = Schemas["StudyOut"];
 export type Case = Schemas["CaseOut"];
 export type Lever = Schemas["LeverView"];
 export type LeverOffer = Schemas["Offer"];
-export type LeverSpec = { kind: string; path?: string | null; steps: unknown[] };
+export type LeverSpec = {
+  kind: string;
+  path?: string | null;
+  steps: unknown[];
+  low?: number | null;
+  high?: number | null;
+  tied?: string | null;
+};
 export type Edit = Schemas["EditIn"]["edit"];
 export type Scheme = ProjectState["completed"]["schemes"][number];
 export type Volume = NonNullable<Scheme["volumes"]>[number];

@@ -15,10 +15,11 @@ export type Colouring =
   | "glass"
   | `figure ${string}`;
 
-interface Draft {
-  name: string;
-  levers: LeverSpec[];
-}
+/** A study that is being put together: of whichever kind, with what was chosen for the other kinds kept beside. */
+export type Draft = { name: string; levers: LeverSpec[] } & Omit<
+  Partial<Schemas["StudySpec-Input"]>,
+  "name" | "levers"
+>;
 
 interface Kept {
   units: Units;
@@ -27,6 +28,9 @@ interface Kept {
   setUnits: (units: Units) => void;
   setSheetWidth: (width: number) => void;
   setDraft: (key: string, draft: Draft) => void;
+  /** Figures chosen as columns of a study's table, by study. */
+  columns: Record<string, string[]>;
+  setColumns: (study: string, columns: string[]) => void;
   /** Colours of legend entries that were changed, by what they stand for. */
   colours: Record<string, string>;
   setColour: (key: string, colour: string | null) => void;
@@ -42,6 +46,8 @@ export const useKept = create<Kept>()(
       setUnits: (units) => set({ units }),
       setSheetWidth: (sheetWidth) => set({ sheetWidth }),
       setDraft: (key, draft) => set((now) => ({ drafts: { ...now.drafts, [key]: draft } })),
+      columns: {},
+      setColumns: (study, columns) => set((now) => ({ columns: { ...now.columns, [study]: columns } })),
       colours: {},
       setColour: (key, colour) =>
         set((now) => {

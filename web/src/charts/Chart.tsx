@@ -6,11 +6,17 @@ export function Chart({
   height,
   label,
   onPick,
+  onBrush,
+  merge = false,
 }: {
   option: Record<string, unknown>;
   height: number | string;
   label: string;
   onPick?: (name: string, data: unknown) => void;
+  /** Told which stretches are drawn on a parallel axis, by the axis' id; none where they were taken away. */
+  onBrush?: (axis: string, stretches: [number, number][]) => void;
+  /** Whether a new option leaves what was drawn on the picture. */
+  merge?: boolean;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<{
@@ -18,8 +24,8 @@ export function Chart({
     dispose: () => void;
     resize: () => void;
   } | null>(null);
-  const latest = useRef({ option, onPick });
-  latest.current = { option, onPick };
+  const latest = useRef({ option, onPick, onBrush });
+  latest.current = { option, onPick, onBrush };
   const [ready, setReady] = useState(false);
 
   useEffect(() => {
@@ -30,6 +36,10 @@ export function Chart({
       const made = echarts.init(box.current);
       chart.current = made;
       made.on("click", (e: { name: string; data: unknown }) => latest.current.onPick?.(e.name, e.data));
+      made.on("axisareaselected", (e) => {
+        const told = e as { parallelAxisId?: string; intervals?: [number, number][] };
+        if (told.parallelAxisId !== undefined) latest.current.onBrush?.(told.parallelAxisId, told.intervals ?? []);
+      });
       watch = new ResizeObserver(() => made.resize());
       watch.observe(box.current);
       setReady(true);
@@ -46,9 +56,9 @@ export function Chart({
     if (ready)
       chart.current?.setOption(
         { animation: false, aria: { enabled: true, label: { description: label } }, ...option },
-        true,
+        !merge,
       );
-  }, [option, label, ready]);
+  }, [option, label, ready, merge]);
 
   return <div ref={box} style={{ height, width: "100%" }} role="img" aria-label={label} />;
 }

@@ -1,10 +1,12 @@
-import { BarChart, LineChart, ScatterChart } from "echarts/charts";
+import { BarChart, BoxplotChart, LineChart, ParallelChart, ScatterChart } from "echarts/charts";
 import {
   AriaComponent,
   DataZoomComponent,
+  GraphicComponent,
   GridComponent,
   LegendComponent,
   MarkLineComponent,
+  ParallelComponent,
   TooltipComponent,
 } from "echarts/components";
 import * as echarts from "echarts/core";
@@ -12,13 +14,17 @@ import { CanvasRenderer } from "echarts/renderers";
 
 echarts.use([
   BarChart,
+  BoxplotChart,
   LineChart,
+  ParallelChart,
   ScatterChart,
   AriaComponent,
   DataZoomComponent,
+  GraphicComponent,
   GridComponent,
   LegendComponent,
   MarkLineComponent,
+  ParallelComponent,
   TooltipComponent,
   CanvasRenderer,
 ]);

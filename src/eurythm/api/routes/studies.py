@@ -18,11 +18,15 @@ from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import OutcomeOut
 from eurythm.api.study_shapes import (
+    AlternativeOut,
+    AlternativesOut,
     BaselineOut,
     CaseOut,
     CasesAsked,
     CasesOut,
     CasesShown,
+    ColumnsAsked,
+    ColumnsOut,
     FailedOut,
     MattersOut,
     PlanOut,
@@ -33,25 +37,33 @@ from eurythm.api.study_shapes import (
     SpreadOut,
     StudyIn,
     StudyOut,
+    TakenOver,
+    TriedOut,
+    TryIn,
 )
 from eurythm.api.views import outcome, study_out
 from eurythm.assess.figures import flat
+from eurythm.brief.edits import Put, opened
 from eurythm.exchange.bundle import csv_lines
 from eurythm.model.errors import EurythmError, StaleRevision
+from eurythm.model.ids import fresh_id
 from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
-from eurythm.model.study import StudySpec
+from eurythm.model.study import Change, StudySpec
 from eurythm.store.studies import StudyState
+from eurythm.study.alternatives import alternatives
 from eurythm.study.answers import answer
-from eurythm.study.levers import LEVERS, CaseInputs
+from eurythm.study.levers import LEVERS, CaseInputs, changes_between
 from eurythm.study.levers.base import Offer
-from eurythm.study.plan import case_at, check, count, in_order, shown
-from eurythm.study.runner import CaseResult, Job, expected_seconds
+from eurythm.study.plan import case_at, check, count, in_order, inputs_of, rows_of, shown, step_labels
+from eurythm.study.runner import CaseResult, Job, expected_seconds, remarks_of, run_case
 from eurythm.study.same import same_cases
 from eurythm.study.table import DONE, FAILED, STATUS, CaseTable, Sieve
 
 CASE_BYTES = 1200
 """What a case takes in the database, more or less."""
+MOST_CHANGES = 20
+"""So many changes a measure may make."""
 MOST_FAILED = 30
 """Of how many failed cases the reasons are told on the page; the CSV has all."""
 router = APIRouter(prefix="/api/projects/{project_id}")
@@ -71,6 +83,16 @@ def get_levers(project_id: str, scheme_id: str, here: Here) -> list[Offer]:
     return [offer for lever in LEVERS.values() for offer in lever.offers(inputs)]
 
 
+@router.get("/schemes/{scheme_id}/changes")
+def get_changes(project_id: str, scheme_id: str, to: str, here: Here) -> list[Change]:
+    """Return the steps of levers that make a scheme like another one, for a measure."""
+    project = here.projects.state(project_id).project
+    mine, other = (
+        CaseInputs(project.place, project.library, project.factors, scheme_of(project, name), project.schemes) for name in (scheme_id, to)
+    )
+    return changes_between(mine, other)[:MOST_CHANGES]
+
+
 @router.post("/studies/plan")
 def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) -> PlanOut:
     """Check a study and tell how many cases it has, how many are the same as another one, and, unless not asked, how long they will take.
@@ -88,6 +110,27 @@ def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) 
     if seconds is not None and asked.study.kind == "search":
         seconds *= total / len(cases)  # as if all generations were like the first
     return PlanOut(levers=views, cases=total, same=same, seconds=seconds, bytes=total * CASE_BYTES)
+
+
+@router.post("/studies/try", dependencies=[InTurn])
+def try_case(project_id: str, asked: TryIn, here: Here) -> TriedOut:
+    """Run one case of a study that is not kept, and tell what it comes to."""
+    project = here.projects.state(project_id).project
+    inputs = inputs_of_project(project, asked.study)
+    views = check(asked.study, inputs)
+    rows = rows_of(asked.study)
+    number = len(rows) // 2 if asked.number is None else asked.number % len(rows)
+    one = case_at(asked.study, number, rows[number])
+    result = run_case(Job(asked.study, inputs, here.projects.files(project_id), "try"), one)
+    return TriedOut(
+        number=number,
+        of=len(rows),
+        labels=step_labels(asked.study, views, one, inputs),
+        figures=flat(result.figures),
+        remarks=remarks_of(result.figures) if result.figures is not None else [],
+        reason=result.reason,
+        seconds=result.seconds,
+    )
 
 
 @router.post("/studies", status_code=201)
@@ -219,6 +262,49 @@ def show_points(project_id: str, study_id: str, asked: PointsAsked, here: Here) 
     return PointsOut(numbers=done.tolist(), x=x, y=y, running=running[done].tolist(), said=said)
 
 
+@router.post("/studies/{study_id}/cases/columns")
+def show_columns(project_id: str, study_id: str, asked: ColumnsAsked, here: Here) -> ColumnsOut:
+    """Return figures and levers of finished cases as columns, for pictures of many cases."""
+    table = here.tables.of(here.studies.state(study_id))
+    running = table.running(_sieve(asked.sieve))
+    done = np.flatnonzero(table.status == DONE)
+    shown = done[np.unique(np.linspace(0, len(done) - 1, asked.most).astype(int))] if len(done) > asked.most else done
+    columns = {}
+    for name in asked.names:
+        column = table.rows[:, table.levers.index(name)] if name in table.levers else table.column(name)
+        columns[name] = [None if np.isnan(v) else float(v) for v in column[shown]]
+    return ColumnsOut(
+        numbers=shown.tolist(),
+        running=running[shown].tolist(),
+        remarked=(table.remarks[shown] > 0).tolist(),
+        columns=columns,
+        of=len(done),
+    )
+
+
+@router.post("/studies/{study_id}/cases/{number}/take-over", status_code=201)
+def take_over(project_id: str, study_id: str, number: int, here: Here) -> TakenOver:
+    """Make a scheme of a case: the project's own scheme with the case's steps taken, under a name that says so."""
+    study = here.studies.state(study_id)
+    inputs = study.inputs()
+    one = here.studies.case(study, number)
+    made = inputs_of(study.spec, one, inputs)
+    views = shown(study.spec, inputs)
+    state = here.projects.state(project_id)
+    labels = step_labels(study.spec, views, one, inputs)
+    fresh = fresh_id(f"{made.scheme.id[:40]}-case-{number}", {s.id for s in state.project.schemes})
+    scheme = opened(made.scheme) | {"id": fresh, "name": f"{made.scheme.name[:100]}, case {number}"}
+    kept = here.projects.edit(project_id, state.revision, Put(path="schemes", item=scheme))
+    besides = []
+    if made.place != inputs.place or made.factors != inputs.factors:
+        besides = [
+            f"{view.title}: {label}"
+            for spec, view, label in zip(study.spec.levers, views, labels, strict=False)
+            if not LEVERS[spec.kind].sets(spec).startswith("scheme")
+        ]
+    return TakenOver(scheme=fresh, revision=kept.revision, besides=besides)
+
+
 @router.get("/studies/{study_id}/baseline", dependencies=[InTurn])
 def get_baseline(project_id: str, study_id: str, here: Here) -> BaselineOut:
     """Return what the cases of a study are compared with."""
@@ -277,3 +363,16 @@ def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_k
     """Return what matters most for a figure, and the cases that no other betters in it and another one, or in the goals of a search."""
     study = here.studies.state(study_id)
     return MattersOut.model_validate(answer(study.spec, here.tables.of(study), figure, against).told())
+
+
+@router.get("/studies/{study_id}/alternatives")
+def get_alternatives(project_id: str, study_id: str, here: Here) -> AlternativesOut:
+    """Return the cases of a study of measures against its baseline, with money over the years."""
+    study = here.studies.state(study_id)
+    if study.spec.kind != "measures":
+        raise EurythmError("no-measures", "Only a study of measures has alternatives.", "study")
+    rows = here.studies.rows(study_id, study.spec)
+    factors = study.base.factors
+    told = here.studies.figures(study_id, range(len(rows)))
+    found = alternatives(study.spec, rows, told, factors)
+    return AlternativesOut(rows=[AlternativeOut.model_validate(asdict(one)) for one in found], horizon_years=factors.money.horizon_years)

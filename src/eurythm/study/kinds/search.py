@@ -234,9 +234,11 @@ class Asker:
         points, values = np.array([p for p, _ in known]), np.array([v for _, v in known])
         missed = np.maximum(values[:, goals:], 0).sum(axis=1)
         if missed.min() > 0:
-            return points[[int(missed.argmin())]]
+            nearest: NDArray[np.float64] = points[[int(missed.argmin())]]
+            return nearest
         points, values = points[missed == 0], values[missed == 0]
-        return points[unbettered(values[:, :goals])]
+        front: NDArray[np.float64] = points[unbettered(values[:, :goals])]
+        return front
 
     def tell(self, outcomes: Sequence[Outcomes]) -> None:
         """Tell what the new cases came to, in the order in which they were asked for; nothing of one that failed."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from importlib import import_module
 from pkgutil import iter_modules
 
+from eurythm.model.errors import EurythmError
+from eurythm.model.study import Change, LeverSpec
 from eurythm.study.levers.base import CaseInputs, Lever, Offer
 
 
@@ -18,4 +20,20 @@ def found() -> list[Lever]:
 LEVERS: dict[str, Lever] = {lever.kind: lever for lever in sorted(found(), key=lambda lever: lever.rank)}
 """Every kind of lever, in the order in which they are applied: whole documents first, single fields last."""
 
-__all__ = ["LEVERS", "CaseInputs", "Lever", "Offer"]
+
+def changes_between(inputs: CaseInputs, other: CaseInputs) -> list[Change]:
+    """Return what makes one scheme like another one, as steps of the levers that both have; what no lever can change is left out."""
+    found = []
+    for lever in (LEVERS["turn"], LEVERS["field"]):
+        for offer in lever.offers(inputs):
+            spec = LeverSpec(kind=offer.kind, path=offer.path, steps=(0,))
+            try:
+                mine, wanted = lever.current(spec, inputs), lever.current(spec, other)
+            except EurythmError:
+                continue  # the other scheme has no such part
+            if wanted is not None and wanted != mine and isinstance(wanted, bool | int | float | str):
+                found.append(Change(kind=offer.kind, path=offer.path, step=wanted))
+    return found
+
+
+__all__ = ["LEVERS", "CaseInputs", "Lever", "Offer", "changes_between"]

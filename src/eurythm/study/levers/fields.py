@@ -22,6 +22,10 @@ OFFERED = ("volumes", "skin", "use", "plant")
 """Parts of the scheme whose fields are offered; its turn has a lever of its own."""
 
 
+YES_NO = {"no": False, "yes": True}
+"""How steps of what is either way are named."""
+
+
 def field_at(scheme: Scheme, path: str) -> tuple[type[BaseModel], str, Any]:
     """Return the model, the name and the present value of a field by its path in the scheme.
 
@@ -96,6 +100,9 @@ class FieldLever:
         path = self._path(spec)
         if not self._notes(spec, inputs.scheme).get("lever"):
             raise EurythmError("no-lever", f"“{path}” cannot be varied.", f"levers/{path}")
+        model, name, _ = field_at(inputs.scheme, path)
+        if model.model_fields[name].annotation is bool:
+            step = YES_NO.get(step, step) if isinstance(step, str) else step
         data = opened(inputs.scheme)
         set_in_document(data, path, step)
         return inputs.with_scheme(data)
@@ -172,7 +179,7 @@ def _words(model: type[BaseModel], name: str) -> list[dict[str, str]]:
     """The words that a field may be: of a literal, or yes and no."""
     annotation = model.model_fields[name].annotation
     if annotation is bool:
-        return [{"id": "no", "name": "no"}, {"id": "yes", "name": "yes"}]
+        return [{"id": word, "name": word} for word in YES_NO]
     words = [word for kind in get_args(annotation) for word in (kind, *get_args(kind)) if isinstance(word, str)]
     return [{"id": word, "name": word.replace("_", " ")} for word in words]
 

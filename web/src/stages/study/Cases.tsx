@@ -1,14 +1,29 @@
+import { Checkbox, Menu, MenuItem } from "@mui/material";
 import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
-import { type Case, client, got, type Schemas, type Study } from "../../api/client";
+import { useNavigate } from "react-router";
+import { type Case, client, got, type Lever, type Schemas, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
-import { tell, useKept } from "../../app/state";
+import { tell, useKept, useKeptOf } from "../../app/state";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
 import { figure, inWords, round, said, scale } from "../../app/words";
-import { type FigureOf, figuresOf, type Kept, shownFirst } from "./figures";
+import { Alternatives } from "./Alternatives";
+import { everyFigure, type FigureOf, figureOf, figuresOf, type Kept, leverScale, shownFirst } from "./figures";
+import { Pairs } from "./Pairs";
+import { ParallelAxes } from "./ParallelAxes";
+import { SpreadBy } from "./SpreadBy";
 import { type Order, PAGE, useBaseline, useShown } from "./table";
+
+type View = "cases" | "alternatives" | "axes" | "pairs" | "spread";
+const views: { id: View; name: string }[] = [
+  { id: "alternatives", name: "Alternatives" },
+  { id: "cases", name: "Cases" },
+  { id: "axes", name: "Parallel axes" },
+  { id: "pairs", name: "Pairs" },
+  { id: "spread", name: "Spread" },
+];
 
 const LEAST: Order = { by: "eui_kwh_per_m2", down: false };
 
@@ -34,7 +49,13 @@ export const Cases = memo(function Cases({
 }) {
   const project = useProjectId();
   const queries = useQueryClient();
+  const navigate = useNavigate();
   const units = useKept((s) => s.units);
+  const { columns: chosen, setColumns } = useKeptOf("columns", "setColumns");
+  const [view, setView] = useState<View>(study.spec.kind === "measures" ? "alternatives" : "cases");
+  const [more, setMore] = useState<{ at: HTMLElement; number: number } | null>(null);
+  const [folded, setFolded] = useState(view !== "cases");
+  const [choosing, setChoosing] = useState<HTMLElement | null>(null);
   const [order, setOrder] = useState(LEAST);
   const [page, setPage] = useState(0);
   // the same list as long as it says the same: the table takes another one for a wish to begin at the first page
@@ -43,12 +64,11 @@ export const Cases = memo(function Cases({
   const baseline = useBaseline(study).data;
   const pins = usePins().data ?? [];
   const pinned = new Map(pins.filter((p) => p.study === study.id).map((p) => [p.number, p.id]));
-  const base = baseline?.figures.eui_kwh_per_m2 ?? null;
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another study or another sieve begins at its first page
   useEffect(() => setPage(0), [study.id, kept]);
 
-  async function pin(c: Case) {
+  async function pin(c: { number: number }) {
     const own = pinned.get(c.number);
     const params = { path: { project_id: project } };
     if (own)
@@ -72,6 +92,35 @@ export const Cases = memo(function Cases({
     onKept({ ...kept, dropped: { ...kept.dropped, [lever]: next } });
   }
 
+  /** Another view; pictures take the room of the strips, which can be unfolded. */
+  function look(next: View) {
+    setView(next);
+    setFolded(next !== "cases");
+  }
+
+  async function takeOver(number: number) {
+    setMore(null);
+    const made = await got(
+      client.POST("/api/projects/{project_id}/studies/{study_id}/cases/{number}/take-over", {
+        params: { path: { project_id: project, study_id: study.id, number } },
+      }),
+    ).catch((fault: Error) => tell(fault.message, true));
+    if (!made) return;
+    await queries.invalidateQueries({ queryKey: ["project", project] });
+    navigate(`/p/${project}/shape/${made.scheme}`);
+    tell(
+      made.besides.length === 0
+        ? `Case ${number} is a scheme of its own now.`
+        : `Case ${number} is a scheme of its own now, but for what no scheme holds: ${made.besides.join(", ")}.`,
+    );
+  }
+
+  const own = chosen[study.id] ?? [];
+  const figuresShown = useMemo(() => {
+    const wanted = own.length > 0 ? own : study.spec.outcomes.length > 0 ? study.spec.outcomes : null;
+    return wanted ? wanted.map(figureOf) : figuresOf.filter((f) => f.id !== "eui_net_kwh_per_m2" || answer?.net);
+  }, [own, study.spec.outcomes, answer?.net]);
+  const names = useMemo(() => figuresShown.map((f) => f.id), [figuresShown]);
   const columns: GridColDef<Case>[] = [
     {
       field: "pin",
@@ -88,6 +137,23 @@ export const Cases = memo(function Cases({
           onClick={() => void pin(row)}
         >
           {pinned.has(row.number) ? "◆" : "◇"}
+        </button>
+      ),
+    },
+    {
+      field: "more",
+      headerName: "",
+      width: 28,
+      minWidth: 28,
+      sortable: false,
+      renderCell: ({ row }) => (
+        <button
+          type="button"
+          className="plain quiet"
+          aria-label={`More of case ${row.number}`}
+          onClick={(e) => setMore({ at: e.currentTarget, number: row.number })}
+        >
+          ⋯
         </button>
       ),
     },
@@ -110,26 +176,25 @@ export const Cases = memo(function Cases({
         field: l.key,
         headerName: l.title,
         flex: typeof l.steps[0] === "string" ? 2 : 1,
-        minWidth: typeof l.steps[0] === "string" ? 120 : 70,
-        valueGetter: (_, row) => row.steps[i],
-        renderCell: ({ row }) => shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units),
+        minWidth: typeof l.steps[0] === "string" ? 140 : 88,
+        valueGetter: (_, row) => row.values[i] ?? row.steps[i],
+        renderCell: ({ row }) => shownTaken(l, row, i, units),
       }),
     ),
-    number("eui_kwh_per_m2", units),
+    ...figuresShown.slice(0, 1).map((f) => number(f.id, units)),
     {
       field: "than",
       headerName: baseline ? `than ${baseline.name}` : "",
       width: 88,
       align: "right",
       headerAlign: "right",
-      valueGetter: (_, row) => row.figures.eui_kwh_per_m2,
-      renderCell: ({ row }) =>
-        base && row.figures.eui_kwh_per_m2 != null ? inWords(row.figures.eui_kwh_per_m2, base) : "",
+      valueGetter: (_, row) => row.figures[names[0]],
+      renderCell: ({ row }) => {
+        const [mine, other] = [row.figures[names[0]], baseline?.figures[names[0]]];
+        return mine != null && other != null ? inWords(mine, other) : "";
+      },
     },
-    ...figuresOf
-      .slice(1)
-      .filter((f) => f.id !== "eui_net_kwh_per_m2" || answer?.net)
-      .map((f) => number(f.id, units)),
+    ...figuresShown.slice(1).map((f) => number(f.id, units)),
   ];
   const doubtful = answer?.remarked ?? 0;
 
@@ -163,80 +228,145 @@ export const Cases = memo(function Cases({
           The project has changed since this study ran; its cases are of the documents as they were then.
         </div>
       )}
-      <div style={{ margin: "10px 0 6px" }}>
-        {study.levers.map((l, i) => (
-          <div className="strip" key={l.key}>
-            <span>{l.title}</span>
-            <div className="boxes">
-              {l.steps.map((step, s) => {
-                const [all, still] = answer?.strips[i]?.[s] ?? [0, 0];
-                const on = !kept.dropped[l.key]?.includes(s);
-                return (
-                  <button
-                    key={String(step)}
-                    type="button"
-                    className="box"
-                    aria-pressed={on}
-                    title={on ? `${still} of ${all} in the running; click to drop` : "Dropped; click to keep"}
-                    onClick={() => toggle(l.key, s)}
-                  >
-                    {on && all > 0 && <span className="fill" style={{ width: `${(still / all) * 100}%` }} />}
-                    <span className="label">{shownStep(l.labels[s], step, l.unit, units)}</span>
-                  </button>
-                );
-              })}
+      {!folded && (
+        <div style={{ margin: "10px 0 6px" }}>
+          {study.levers.map((l, i) => (
+            <div className="strip" key={l.key}>
+              <span>{l.title}</span>
+              <div className="boxes">
+                {l.steps.map((step, s) => {
+                  const [all, still] = answer?.strips[i]?.[s] ?? [0, 0];
+                  const on = !kept.dropped[l.key]?.includes(s);
+                  return (
+                    <button
+                      key={String(step)}
+                      type="button"
+                      className="box"
+                      aria-pressed={on}
+                      title={`${l.labels[s]}: ${on ? `${still} of ${all} in the running; click to drop` : "dropped; click to keep"}`}
+                      onClick={() => toggle(l.key, s)}
+                    >
+                      {on && all > 0 && <span className="fill" style={{ width: `${(still / all) * 100}%` }} />}
+                      <span className="label">
+                        {l.low == null ? shownStep(l.labels[s], step, l.unit, units) : middleOf(l, s, units)}
+                      </span>
+                    </button>
+                  );
+                })}
+              </div>
             </div>
-          </div>
-        ))}
-        {figuresOf
-          .filter((f) => shownFirst.includes(f.id) && answer?.spreads[f.id])
-          .map((f) => (
-            <Range
-              key={f.id}
-              f={f}
-              spread={answer?.spreads[f.id] as Schemas["SpreadOut"]}
-              kept={kept}
-              onKept={onKept}
-              units={units}
-            />
           ))}
+          {figuresOf
+            .filter((f) => shownFirst.includes(f.id) && answer?.spreads[f.id])
+            .map((f) => (
+              <Range
+                key={f.id}
+                f={f}
+                spread={answer?.spreads[f.id] as Schemas["SpreadOut"]}
+                kept={kept}
+                onKept={onKept}
+                units={units}
+              />
+            ))}
+        </div>
+      )}
+      <div className="spread" style={{ margin: "6px 0 4px" }}>
+        <span className="switch" role="group" aria-label="View of the cases">
+          {views
+            .filter((v) => v.id !== "alternatives" || study.spec.kind === "measures")
+            .map((v) => (
+              <button key={v.id} type="button" aria-pressed={view === v.id} onClick={() => look(v.id)}>
+                {v.name}
+              </button>
+            ))}
+        </span>
+        <span className="row" style={{ gap: 12 }}>
+          <button type="button" className="plain assumed" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
+            {folded ? "show strips" : "fold strips"}
+          </button>
+          <button type="button" className="plain assumed" onClick={(e) => setChoosing(e.currentTarget)}>
+            columns
+          </button>
+        </span>
+        <Menu
+          anchorEl={choosing}
+          open={Boolean(choosing)}
+          onClose={() => setChoosing(null)}
+          slotProps={{ paper: { sx: { maxHeight: 420 } } }}
+        >
+          {everyFigure.map((f) => {
+            const on = names.includes(f.id);
+            return (
+              <MenuItem
+                key={f.id}
+                dense
+                role="menuitemcheckbox"
+                aria-checked={on}
+                disabled={on && names.length === 1}
+                onClick={() =>
+                  setColumns(study.id, on ? names.filter((n) => n !== f.id) : [names[0], f.id, ...names.slice(1)])
+                }
+              >
+                <Checkbox size="small" checked={on} tabIndex={-1} sx={{ p: "0 6px 0 0" }} />
+                {f.name}
+              </MenuItem>
+            );
+          })}
+        </Menu>
       </div>
-      <div style={{ flex: "1 1 0", minHeight: 240 }}>
-        <DataGrid
-          rows={answer?.cases ?? []}
-          rowCount={answer?.running ?? 0}
-          paginationMode="server"
-          sortingMode="server"
-          sortModel={sorted}
-          onSortModelChange={([by]) => {
-            setOrder(by ? { by: by.field === "than" ? LEAST.by : by.field, down: by.sort === "desc" } : LEAST);
-            setPage(0);
-          }}
-          paginationModel={{ page, pageSize: PAGE }}
-          onPaginationModelChange={(model) => setPage(model.page)}
-          loading={!answer}
-          localeText={{ noRowsLabel: live ? "The first cases are being worked out." : "No case is in the running." }}
-          columns={columns}
-          getRowId={(c) => c.number}
-          density="compact"
-          rowHeight={30}
-          columnHeaderHeight={76}
-          disableColumnMenu
-          disableRowSelectionOnClick
-          hideFooterSelectedRowCount
-          pageSizeOptions={[PAGE]}
-          sx={{
-            border: 0,
-            fontSize: 12.5,
-            "& .MuiDataGrid-columnHeader": { background: "transparent" },
-            "& .MuiDataGrid-columnHeader, & .MuiDataGrid-cell": { px: "6px" },
-            "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2 },
-            "& .MuiDataGrid-iconButtonContainer": { width: 0, overflow: "visible", position: "relative", left: 2 },
-            "& .MuiDataGrid-columnHeader--sorted .MuiDataGrid-columnHeaderTitle": { textDecoration: "underline" },
-            "& .MuiDataGrid-sortButton": { display: "none" },
-          }}
-        />
+      <div style={{ flex: "1 1 0", minHeight: 260, display: "flex", flexDirection: "column" }}>
+        {view === "alternatives" && (
+          <Alternatives
+            study={study}
+            pinned={new Set([...pinned.keys()].filter((n) => n !== null))}
+            onPin={(n) => void pin({ number: n })}
+          />
+        )}
+        {view === "axes" && <ParallelAxes study={study} kept={kept} onKept={onKept} names={names.slice(0, 6)} />}
+        {view === "pairs" && <Pairs study={study} kept={kept} names={names} />}
+        {view === "spread" && <SpreadBy study={study} kept={kept} names={names} />}
+        {view === "cases" && (
+          <DataGrid
+            rows={answer?.cases ?? []}
+            rowCount={answer?.running ?? 0}
+            paginationMode="server"
+            sortingMode="server"
+            sortModel={sorted}
+            onSortModelChange={([by]) => {
+              setOrder(by ? { by: by.field === "than" ? names[0] : by.field, down: by.sort === "desc" } : LEAST);
+              setPage(0);
+            }}
+            paginationModel={{ page, pageSize: PAGE }}
+            onPaginationModelChange={(model) => setPage(model.page)}
+            loading={!answer}
+            localeText={{ noRowsLabel: live ? "The first cases are being worked out." : "No case is in the running." }}
+            columns={columns}
+            getRowId={(c) => c.number}
+            density="compact"
+            rowHeight={30}
+            columnHeaderHeight={76}
+            disableColumnMenu
+            disableRowSelectionOnClick
+            hideFooterSelectedRowCount
+            pageSizeOptions={[PAGE]}
+            sx={{
+              border: 0,
+              fontSize: 12.5,
+              "& .MuiDataGrid-columnHeader": { background: "transparent" },
+              "& .MuiDataGrid-columnHeader, & .MuiDataGrid-cell": { px: "6px" },
+              "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2 },
+              "& .MuiDataGrid-iconButtonContainer": { width: 0, overflow: "visible", position: "relative", left: 2 },
+              "& .MuiDataGrid-columnHeader--sorted .MuiDataGrid-columnHeaderTitle": { textDecoration: "underline" },
+              "& .MuiDataGrid-sortButton": { display: "none" },
+            }}
+          />
+        )}
       </div>
+      <Menu anchorEl={more?.at} open={Boolean(more)} onClose={() => setMore(null)}>
+        <MenuItem dense onClick={() => more && void takeOver(more.number)}>
+          Take case {more?.number} over as a scheme
+        </MenuItem>
+      </Menu>
       {study.failed > 0 && (
         <details>
           <summary>{study.failed} failed cases</summary>
@@ -251,6 +381,23 @@ export const Cases = memo(function Cases({
   );
 });
 
+/** The middle of a part of a range, as short as can be. */
+function middleOf(l: Lever, part: number, units: "SI" | "IP"): string {
+  const to = leverScale(l, units);
+  const of = (k: number) => Number(l.steps[k]) * to.factor + to.offset;
+  const apart = Math.abs(of(1) - of(0));
+  const digits = Math.min(Math.max(0, Math.ceil(-Math.log10(apart || 1))), 6); // as few as tell neighbours apart
+  return `${of(part).toFixed(digits)}${to.unit === "%" ? "%" : ""}`;
+}
+
+/** What a case takes of a lever: the step, or its value in the lever's range. */
+export function shownTaken(l: Lever, row: Case, i: number, units: "SI" | "IP"): string {
+  const value = row.values[i];
+  if (value == null) return shownStep(l.labels[row.steps[i]], l.steps[row.steps[i]], l.unit, units);
+  const to = leverScale(l, units);
+  return `${Number((value * to.factor + to.offset).toPrecision(3))}${to.unit === "%" ? "" : " "}${to.unit}`.trim();
+}
+
 /** A step's label; lengths and temperatures follow the unit system. */
 export function shownStep(label: string, step: unknown, unit: string, units: "SI" | "IP"): string {
   if (units === "SI" || typeof step !== "number" || label.endsWith("%") || label === "none") return label;
@@ -259,7 +406,7 @@ export function shownStep(label: string, step: unknown, unit: string, units: "SI
 }
 
 function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
-  const f = figuresOf.find((x) => x.id === id) as FigureOf;
+  const f = figureOf(id);
   return {
     field: id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,

@@ -1,13 +1,14 @@
 import { MenuItem, Select } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { client, got, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { tone } from "../../app/tokens";
-import { figure, round, said, scale } from "../../app/words";
+import { figure, said, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { grid, textStyle, value } from "../../charts/style";
+import { Effects, ways } from "./Effects";
 import { figuresOf, type Kept } from "./figures";
 import { usePoints } from "./table";
 
@@ -17,6 +18,11 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
   const units = useKept((s) => s.units);
   const [mine, setMine] = useState("eui_kwh_per_m2");
   const [other, setOther] = useState("peak_cooling_w");
+  const goals = study.spec.goals;
+  useEffect(() => {
+    if (goals.length > 0) setMine(goals[0].outcome);
+    if (goals.length > 1) setOther(goals[1].outcome);
+  }, [goals]);
   const answer = useQuery({
     queryKey: ["matters", study.id, study.done, mine, other],
     queryFn: () =>
@@ -30,9 +36,6 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
   const f = figuresOf.find((x) => x.id === mine) ?? figuresOf[0];
   const g = figuresOf.find((x) => x.id === other) ?? figuresOf[1];
   const points = usePoints(study, kept, other, mine).data;
-  const raw = mine.endsWith("_w") ? 1 / 1000 : 1;
-  const most = Math.max(...(answer?.effects ?? []).map((e) => e.span), 1e-9);
-  const leftOut = Math.max(0, ...(answer?.effects ?? []).map((e) => e.left_out));
   const unit = figure(1, f.unit, units, 0).unit;
 
   const option = useMemo(() => {
@@ -120,36 +123,9 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
             </MenuItem>
           ))}
         </Select>{" "}
-        in {unit} moves as one lever goes through its steps, the mean over all others
+        in {unit} {ways[answer?.method ?? ""]?.told ?? ""}
       </div>
-      {answer?.effects.map((e) => {
-        const lever = study.levers.find((l) => l.key === e.lever);
-        return (
-          <div key={e.lever} className="row" style={{ marginBottom: 5 }} data-effect={e.lever}>
-            <span style={{ width: 104 }}>{lever?.title ?? e.lever}</span>
-            <span style={{ flex: 1 }}>
-              <span
-                style={{
-                  display: "block",
-                  height: 14,
-                  width: `${(e.span / most) * 100}%`,
-                  background: "var(--tide)",
-                  borderRadius: 3,
-                }}
-              />
-            </span>
-            <span style={{ width: 44, textAlign: "right" }}>
-              {e.means.some((m) => m === null) ? "–" : figure(e.span * raw, f.unit, units, f.digits).text}
-            </span>
-          </div>
-        );
-      })}
-      {leftOut > 0 && (
-        <div className="small quiet" data-left-out={leftOut}>
-          {leftOut === 1 ? "1 case is" : `Up to ${round(leftOut, 0)} cases are`} left out: of those that differ from
-          them by one lever alone, not all have come to an end.
-        </div>
-      )}
+      {answer && <Effects study={study} answer={answer} f={f} />}
       <div className="spread" style={{ marginTop: 18, flexWrap: "wrap" }}>
         <h3 style={{ whiteSpace: "nowrap" }}>Best trade-offs</h3>
         <Select
@@ -168,7 +144,12 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
       </div>
       <Chart option={option} height={260} label={`${f.name} against ${g.name} of all cases`} />
       <div className="small quiet">
-        Joined: the cases that no other betters in both. {answer ? `There are ${answer.best.length}.` : ""}
+        {study.spec.kind === "search" ? (
+          <>Joined: the cases within all limits that no other betters in all goals. </>
+        ) : (
+          <>Joined: the cases that no other betters in both. </>
+        )}
+        {answer ? `There are ${answer.best.length}.` : ""}
         {Object.keys(points?.said ?? {}).length > 0 && " ▲ with remarks."}
       </div>
     </>

@@ -1,12 +1,18 @@
-import { Button, Checkbox, Menu, MenuItem, Select } from "@mui/material";
+import { Button, MenuItem, Select } from "@mui/material";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type LeverOffer, type LeverSpec, type Study } from "../../api/client";
+import { client, got, type LeverSpec, type Schemas, type Study } from "../../api/client";
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
-import { tell, useKept, useKeptOf } from "../../app/state";
+import { type Draft, tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
-import { round, scale } from "../../app/words";
-import { TurnWithLine } from "../skin/TurnWith";
+import { both, round } from "../../app/words";
+import { Aims } from "./Aims";
+import { Conditions } from "./Conditions";
+import { type Kind, keyOf, kindName, kinds, sameLever, specOf, useDraft } from "./draft";
+import { figureOf } from "./figures";
+import { LeverCard } from "./LeverCard";
+import { LeverFinder } from "./LeverFinder";
+import { Measures } from "./Measures";
 
 /** A question that stands still so long is tried: not each of many that are put in a hurry, nor what is run at once. */
 const STANDS_MS = 800;
@@ -29,13 +35,11 @@ export function Question({
   const project = useProjectId();
   const queries = useQueryClient();
   const offers = useLevers(scheme.id).data ?? [];
-  const key = `${state.id}/${scheme.id}`;
-  const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
-  const draft = drafts[key] ?? { name: "", levers: [] };
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const { draft, change } = useDraft();
+  const kind = draft.kind ?? "every";
   const [busy, setBusy] = useState(false);
-  const levers = draft.levers.filter((l) => l.steps.length > 0);
-  const spec = { name: draft.name || "Study", scheme: scheme.id, levers };
+  const spec = specOf(draft, scheme.id);
+  const begun = kind === "measures" ? (spec.measures ?? []).length > 0 : spec.levers.length > 0;
   // the count at once, the time when some of its cases have been tried
   const asked = (timed: boolean) => ({
     queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed],
@@ -52,19 +56,19 @@ export function Question({
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const plan = useQuery({ ...asked(false), enabled: levers.length > 0 });
+  const plan = useQuery({ ...asked(false), enabled: begun });
   const going = studies.some((s) => s.status === "running" || s.status === "waiting");
   const time = useQuery({
     ...asked(true),
-    enabled: levers.length > 0 && plan.isSuccess && !going && !busy,
+    enabled: begun && plan.isSuccess && !going && !busy,
     staleTime: (query) => (query.state.data?.seconds == null ? 0 : Number.POSITIVE_INFINITY),
     refetchInterval: (query) => (query.state.data?.seconds === null ? ASK_AGAIN_MS : false),
   });
-  const counted = levers.length > 0 ? plan.data : undefined;
+  const counted = begun ? plan.data : undefined;
 
-  function set(levers: LeverSpec[]) {
-    setDraft(key, { ...draft, levers });
-  }
+  const offerOf = (l: LeverSpec) => offers.find((o) => sameLever(o, l));
+  const titleOf = (l: LeverSpec) => offerOf(l)?.title ?? l.path ?? l.kind;
+  const set = (levers: LeverSpec[]) => change({ levers });
 
   async function goOn() {
     if (!study) return;
@@ -93,8 +97,6 @@ export function Question({
     setBusy(false);
   }
 
-  const same = (o: LeverOffer, l: LeverSpec) => o.kind === l.kind && (o.path ?? null) === (l.path ?? null);
-  const stages = [...new Set(offers.map((o) => o.stage))];
   return (
     <div>
       {studies.length > 0 && (
@@ -154,6 +156,7 @@ export function Question({
                 </Button>
               </div>
             )}
+          {study?.spec.kind === "sample" && study.status === "done" && <Extend key={study.id} study={study} />}
           <hr style={{ border: 0, borderTop: "1px solid var(--line)" }} />
         </>
       )}
@@ -166,7 +169,7 @@ export function Question({
         placeholder="What is the question?"
         value={draft.name}
         maxLength={120}
-        onChange={(e) => setDraft(key, { ...draft, name: e.target.value })}
+        onChange={(e) => change({ name: e.target.value })}
         style={{
           width: "100%",
           font: "inherit",
@@ -176,67 +179,84 @@ export function Question({
           marginBottom: 8,
         }}
       />
-      {draft.levers.map((l, i) => {
-        const offer = offers.find((o) => same(o, l));
-        return (
-          <div className="lever" key={`${l.kind}${l.path}`}>
-            <div className="spread">
-              <b>{offer?.title ?? l.path ?? l.kind}</b>
-              <button
-                type="button"
-                className="plain quiet"
-                aria-label={`Remove ${offer?.title}`}
-                onClick={() => set(draft.levers.filter((_, k) => k !== i))}
-              >
-                ×
-              </button>
-            </div>
-            <Steps
-              lever={l}
-              offer={offer}
-              onSteps={(steps) => set(draft.levers.map((d, k) => (k === i ? { ...d, steps } : d)))}
-            />
-            {l.kind === "turn" && <TurnWithLine />}
-          </div>
-        );
-      })}
-      <Button variant="outlined" fullWidth onClick={(e) => setMenu(e.currentTarget)}>
-        + lever
-      </Button>
-      <Menu
-        anchorEl={menu}
-        open={Boolean(menu)}
-        onClose={() => setMenu(null)}
-        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
+      <Select
+        fullWidth
+        value={kind}
+        onChange={(e) => change({ kind: e.target.value as Kind })}
+        inputProps={{ "aria-label": "Kind of study" }}
+        renderValue={(id) => kindName(id)}
+        sx={{ mb: 0.5 }}
       >
-        {stages.flatMap((stage) => [
-          <MenuItem key={stage} disabled sx={{ fontWeight: 650 }}>
-            {stage[0].toUpperCase() + stage.slice(1)}
-          </MenuItem>,
-          ...offers
-            .filter((o) => o.stage === stage && !draft.levers.some((l) => same(o, l)))
-            .map((o) => (
-              <MenuItem
-                key={o.kind + o.path}
-                onClick={() => {
-                  setMenu(null);
-                  set([...draft.levers, { kind: o.kind, path: o.path, steps: o.steps }]);
-                }}
-              >
-                {o.title}
-                {o.path?.startsWith("volumes") ? `, ${o.path.split("/")[1]}` : ""}
-              </MenuItem>
-            )),
-        ])}
-      </Menu>
+        {kinds.map((k) => (
+          <MenuItem key={k.id} value={k.id} sx={{ display: "block" }}>
+            <div>{k.name}</div>
+            <div className="small quiet">{k.question}</div>
+          </MenuItem>
+        ))}
+      </Select>
+      <div className="small quiet" style={{ marginBottom: 8 }}>
+        {kinds.find((k) => k.id === kind)?.question}
+      </div>
+      {kind === "measures" ? (
+        <Measures measures={draft.measures ?? []} offers={offers} onChange={(measures) => change({ measures })} />
+      ) : (
+        <>
+          {draft.levers.map((l, i) => (
+            <LeverCard
+              key={`${l.kind}${l.path}`}
+              lever={l}
+              offer={offerOf(l)}
+              kind={kind}
+              others={draft.levers
+                .filter((o) => o !== l && (o.low == null) === (l.low == null))
+                .map((o) => ({ key: keyOf(o), title: titleOf(o), tied: o.tied }))}
+              onChange={(next) =>
+                set(
+                  draft.levers.map((d, k) =>
+                    k === i ? next : next.tied && next.tied === keyOf(d).slice(-40) ? { ...d, tied: next.tied } : d,
+                  ),
+                )
+              }
+              onRemove={() => set(draft.levers.filter((_, k) => k !== i))}
+            />
+          ))}
+          <LeverFinder
+            offers={offers.filter((o) => !draft.levers.some((l) => sameLever(o, l)))}
+            label="+ lever"
+            onPick={(o) => set([...draft.levers, { kind: o.kind, path: o.path, steps: o.steps }])}
+          />
+          {kind === "search" && (
+            <div style={{ marginTop: 8 }}>
+              <Aims
+                goals={draft.goals ?? []}
+                limits={draft.limits ?? []}
+                onGoals={(goals) => change({ goals })}
+                onLimits={(limits) => change({ limits })}
+              />
+            </div>
+          )}
+          {kind !== "sensitivity" && (
+            <Conditions
+              levers={draft.levers}
+              titleOf={titleOf}
+              offerOf={offerOf}
+              leftOut={draft.left_out ?? []}
+              onChange={(left_out) => change({ left_out })}
+            />
+          )}
+        </>
+      )}
+      {(kind === "sample" || kind === "sensitivity" || kind === "search") && (
+        <Drawn key={kind} kind={kind} draft={draft} onChange={change} />
+      )}
       <hr style={{ border: 0, borderTop: "1px solid var(--line)", margin: "14px 0 8px" }} />
       <div className="spread">
-        <span>Every combination</span>
+        <span>{kindName(kind)}</span>
         <b data-cases={counted?.cases}>
-          {levers.length === 0
+          {!begun
             ? "no case"
             : counted
-              ? `${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}`
+              ? `${kind === "search" ? "up to " : ""}${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}`
               : "…"}
         </b>
       </div>
@@ -247,21 +267,24 @@ export function Question({
         </div>
       )}
       <div className="small quiet" style={{ marginBottom: 8 }} aria-live="polite">
-        {levers.length === 0
-          ? "Add a lever to begin."
+        {!begun
+          ? kind === "measures"
+            ? "Add a measure to begin."
+            : "Add a lever to begin."
           : plan.isError
             ? ""
             : time.data?.seconds != null
-              ? `about ${seconds(time.data.seconds)} on this computer`
+              ? `about ${seconds(time.data.seconds)} on this computer${room(time.data.bytes)}`
               : going || time.data
                 ? "how long it takes is told when the study under way is done"
                 : "finding out how long it takes …"}
       </div>
-      {plan.isError && levers.length > 0 && (
+      {plan.isError && begun && (
         <div className="remark fault">
           <Told text={plan.error.message} />
         </div>
       )}
+      {counted && !plan.isError && <TryOne key={JSON.stringify(spec)} spec={spec} levers={counted.levers} />}
       <Button variant="contained" fullWidth disabled={!counted || plan.isError || busy} onClick={() => void run()}>
         {counted ? `Run ${round(counted.cases, 0)} ${counted.cases === 1 ? "case" : "cases"}` : "Run"}
       </Button>
@@ -280,77 +303,161 @@ function standing(signal: AbortSignal): Promise<void> {
   });
 }
 
+/** What cases take on the disk, where that is worth a word. */
+function room(bytes: number): string {
+  return bytes < 5e6 ? "" : `, ${round(bytes / 1e6, 0)} MB on the disk`;
+}
+
 function seconds(s: number): string {
   const whole = Math.max(1, Math.round(s));
   return s < 90 ? `${whole} ${whole === 1 ? "second" : "seconds"}` : `${Math.round(s / 60)} minutes`;
 }
 
-/** The steps of a lever: names to tick, or numbers typed with commas between them. */
-function Steps({
-  lever,
-  offer,
-  onSteps,
-}: {
-  lever: LeverSpec;
-  offer?: LeverOffer;
-  onSteps: (steps: unknown[]) => void;
-}) {
-  const units = useKept((s) => s.units);
-  const percent = offer?.share ?? false;
-  const own = scale(offer?.unit ?? "", units);
-  const factor = percent ? 100 : own.factor;
-  const offset = percent ? 0 : own.offset;
-  const written = lever.steps
-    .map((s) => (typeof s === "number" ? String(Number((s * factor + offset).toFixed(2))) : String(s)))
-    .join(", ");
-  const [text, setText] = useState<string | null>(null);
-  const parts = (text ?? "").split(/[,;]\s*|\s+/).filter((t) => t.trim() !== "");
-  const number = (t: string) => Number(t.replace("−", "-"));
-  const wrong = parts.find((t) => !Number.isFinite(number(t)));
-  const choices = offer?.choices ?? [];
-  if (choices.length > 0)
-    return (
-      <div>
-        {choices.map((c) => {
-          const on = lever.steps.includes(c.id);
-          return (
-            <label key={c.id} className="row small" style={{ gap: 0 }}>
-              <Checkbox
-                size="small"
-                sx={{ p: "1px 5px 1px 0" }}
-                checked={on}
-                onChange={() => onSteps(on ? lever.steps.filter((s) => s !== c.id) : [...lever.steps, c.id])}
-              />
-              {c.name}
-            </label>
-          );
-        })}
-      </div>
-    );
+/** Gives a finished sample more cases; those that ran stay. */
+function Extend({ study }: { study: Study }) {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  async function extend() {
+    try {
+      await got(
+        client.POST("/api/projects/{project_id}/studies/{study_id}/extend", {
+          params: { path: { project_id: project, study_id: study.id } },
+          body: { size: study.total * 2 },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["studies", project] });
+    } catch (fault) {
+      tell((fault as Error).message, true);
+    }
+  }
   return (
-    <div className="row small" style={{ flexWrap: "wrap" }}>
-      <input
-        aria-label={`Steps of ${offer?.title ?? lever.path}`}
-        value={text ?? written}
-        style={{
-          flex: 1,
-          minWidth: 0,
-          border: 0,
-          borderBottom: "1px dotted var(--quiet)",
-          font: "inherit",
-          background: "none",
-        }}
-        onChange={(e) => setText(e.target.value)}
-        aria-invalid={wrong !== undefined}
-        onBlur={() => {
-          if (text === null || wrong !== undefined) return;
-          onSteps([...new Set(parts.map((t) => Number(((number(t) - offset) / factor).toFixed(6))))]);
-          setText(null);
-        }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-      />
-      <span className="quiet">{percent ? "%" : own.unit}</span>
-      {wrong !== undefined && <span className="said">“{wrong}” is not a number.</span>}
+    <Button size="small" sx={{ mb: 1 }} onClick={() => void extend()}>
+      {round(study.total, 0)} more cases
+    </Button>
+  );
+}
+
+/** One case worked out before the study runs: what it comes to, and its remarks. */
+function TryOne({ spec, levers }: { spec: ReturnType<typeof specOf>; levers: Study["levers"] }) {
+  const project = useProjectId();
+  const { state } = useScheme();
+  const units = useKept((s) => s.units);
+  const [tried, setTried] = useState<Schemas["TriedOut"] | null>(null);
+  const [busy, setBusy] = useState(false);
+  async function attempt() {
+    setBusy(true);
+    try {
+      const number = tried ? Math.floor(Math.random() * tried.of) : null;
+      setTried(
+        await got(
+          client.POST("/api/projects/{project_id}/studies/try", {
+            params: { path: { project_id: project } },
+            body: { revision: state.revision, study: spec, number },
+          }),
+        ),
+      );
+    } catch (fault) {
+      tell((fault as Error).message, true);
+    }
+    setBusy(false);
+  }
+  const shown = ["eui_kwh_per_m2", "peak_cooling_w", "cost_per_m2"].map(figureOf);
+  return (
+    <div style={{ marginBottom: 8 }}>
+      <Button size="small" disabled={busy} onClick={() => void attempt()}>
+        {busy ? "Working it out …" : tried ? "Try another one" : "Try one case"}
+      </Button>
+      {tried && (
+        <div className="small" data-tried={tried.number} aria-live="polite">
+          <div className="quiet">
+            {spec.kind === "measures"
+              ? tried.labels.join(", ")
+              : tried.labels.map((label, i) => `${levers[i]?.title ?? ""} ${label}`).join(", ")}
+          </div>
+          {tried.reason ? (
+            <div className="remark fault">
+              <Told text={tried.reason} />
+            </div>
+          ) : (
+            shown.map((f) => (
+              <div key={f.id} className="spread">
+                <span>{f.name}</span>
+                <span>{both(f.of(tried.figures), f.unit, units, f.digits)}</span>
+              </div>
+            ))
+          )}
+          {tried.remarks.map((r) => (
+            <div key={r} className="doubt">
+              ▲ <Told text={r} />
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+const sizes = {
+  sample: { label: "Cases", usual: 128 },
+  sensitivity: { label: "Trajectories", usual: 10 },
+  search: { label: "Cases at most", usual: 600 },
+} as const;
+
+/** How many cases are drawn, and how. */
+function Drawn({
+  kind,
+  draft,
+  onChange,
+}: {
+  kind: "sample" | "sensitivity" | "search";
+  draft: Draft;
+  onChange: (part: Partial<Draft>) => void;
+}) {
+  const variance = kind === "sensitivity" && draft.method === "variance";
+  const { label, usual } = variance ? { label: "Base points", usual: 64 } : sizes[kind];
+  const [text, setText] = useState<string | null>(null);
+  const wrong = text !== null && text.trim() !== "" && !/^\s*\d+\s*$/.test(text);
+  return (
+    <div className="lever" style={{ marginTop: 8 }}>
+      {kind === "sensitivity" && (
+        <Select
+          variant="standard"
+          fullWidth
+          value={variance ? "variance" : "elementary"}
+          inputProps={{ "aria-label": "How levers are told apart" }}
+          sx={{ fontSize: 12.5, mb: 0.5 }}
+          onChange={(e) => onChange({ method: e.target.value as "variance" | "elementary", size: undefined })}
+        >
+          <MenuItem value="elementary">elementary effects: few cases</MenuItem>
+          <MenuItem value="variance">shares of the variance: many cases</MenuItem>
+        </Select>
+      )}
+      <label className="row small">
+        <span>{label}</span>
+        <input
+          aria-label={label}
+          aria-invalid={wrong}
+          placeholder={String(usual)}
+          value={text ?? (draft.size == null ? "" : String(draft.size))}
+          style={{
+            flex: 1,
+            minWidth: 0,
+            textAlign: "right",
+            border: 0,
+            borderBottom: "1px dotted var(--quiet)",
+            font: "inherit",
+            background: "none",
+          }}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => {
+            if (text === null || wrong) return;
+            onChange({ size: text.trim() === "" ? undefined : Number(text) });
+            setText(null);
+          }}
+          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        />
+      </label>
+      {wrong && <span className="said small">This is not a whole number.</span>}
     </div>
   );
 }

@@ -68,7 +68,7 @@ export default function Study() {
             <Empty />
           )}
         </div>
-        <div>{study && study.done > 0 && <Matters study={study} kept={kept} />}</div>
+        <div>{study && study.done > 0 && <Matters key={study.id} study={study} kept={kept} />}</div>
       </div>
     </main>
   );

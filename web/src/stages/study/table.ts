@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas, type Study } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
-import { figuresOf, type Kept } from "./figures";
+import { everyFigure, type Kept } from "./figures";
 
 /** Rows of the table that come in one answer. */
 export const PAGE = 100;
@@ -13,7 +13,7 @@ export interface Order {
 
 /** What is kept, as the server is asked for it: ranges in the units in which figures are stored. */
 function sieveOf(kept: Kept): Schemas["SieveIn"] {
-  const per = new Map(figuresOf.map((f) => [f.id, f.per]));
+  const per = new Map(everyFigure.map((f) => [f.id, f.per]));
   const ranges = Object.entries(kept.ranges).map(([id, [low, high]]) => {
     const times = per.get(id) ?? 1;
     return [id, [low * times, high * times] as [number, number]] as const;
@@ -51,6 +51,24 @@ export function usePoints(study: Study, kept: Kept, x: string, y: string) {
     queryFn: ({ signal }) =>
       got(
         client.POST("/api/projects/{project_id}/studies/{study_id}/cases/points", {
+          params: { path: { project_id: project, study_id: study.id } },
+          body: asked,
+          signal,
+        }),
+      ),
+    placeholderData: (before, query) => (query?.queryKey[1] === study.id ? before : undefined),
+  });
+}
+
+/** Figures and levers of finished cases as columns. */
+export function useColumns(study: Study, kept: Kept, names: string[]) {
+  const project = useProjectId();
+  const asked = { sieve: sieveOf(kept), names };
+  return useQuery({
+    queryKey: ["cases", study.id, study.status, study.done, "columns", asked],
+    queryFn: ({ signal }) =>
+      got(
+        client.POST("/api/projects/{project_id}/studies/{study_id}/cases/columns", {
           params: { path: { project_id: project, study_id: study.id } },
           body: asked,
           signal,

@@ -1,0 +1,181 @@
+import { MenuItem, Select } from "@mui/material";
+import { useState } from "react";
+import { useKept } from "../../app/state";
+import { scale } from "../../app/words";
+import type { Goal, Limit } from "./draft";
+import { type FigureOf, figuresOf } from "./figures";
+
+const small = { fontSize: 12.5, flex: 1, minWidth: 0 } as const;
+
+function OutcomeSelect({ value, label, onPick }: { value: string; label: string; onPick: (id: string) => void }) {
+  return (
+    <Select
+      variant="standard"
+      value={value}
+      inputProps={{ "aria-label": label }}
+      sx={small}
+      onChange={(e) => onPick(e.target.value)}
+    >
+      {figuresOf.map((f) => (
+        <MenuItem key={f.id} value={f.id}>
+          {f.name}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
+
+/** What a search makes as good as it can, and what it must keep to. */
+export function Aims({
+  goals,
+  limits,
+  onGoals,
+  onLimits,
+}: {
+  goals: Goal[];
+  limits: Limit[];
+  onGoals: (goals: Goal[]) => void;
+  onLimits: (limits: Limit[]) => void;
+}) {
+  const free = figuresOf.filter((f) => !goals.some((g) => g.outcome === f.id));
+  return (
+    <>
+      <div className="lever" data-goals={goals.length}>
+        <div>
+          <b>As good as can be</b>
+        </div>
+        {goals.map((g, i) => (
+          <div key={g.outcome} className="row">
+            <OutcomeSelect
+              value={g.outcome}
+              label={`Goal ${i + 1}`}
+              onPick={(id) =>
+                !goals.some((x) => x.outcome === id) && onGoals(goals.map((x, k) => (k === i ? { outcome: id } : x)))
+              }
+            />
+            <Select
+              variant="standard"
+              value={g.sense ?? senseOf(g.outcome)}
+              inputProps={{ "aria-label": `Goal ${i + 1}, less or more` }}
+              sx={{ fontSize: 12.5 }}
+              onChange={(e) =>
+                onGoals(goals.map((x, k) => (k === i ? { ...x, sense: e.target.value as "less" | "more" } : x)))
+              }
+            >
+              <MenuItem value="less">less</MenuItem>
+              <MenuItem value="more">more</MenuItem>
+            </Select>
+            <button
+              type="button"
+              className="plain quiet"
+              aria-label={`Remove goal ${i + 1}`}
+              onClick={() => onGoals(goals.filter((_, k) => k !== i))}
+            >
+              ×
+            </button>
+          </div>
+        ))}
+        {goals.length < 4 && free.length > 0 && (
+          <button type="button" className="plain assumed" onClick={() => onGoals([...goals, { outcome: free[0].id }])}>
+            + goal
+          </button>
+        )}
+      </div>
+      <div className="lever" data-limits={limits.length}>
+        <div>
+          <b>Within limits</b>
+        </div>
+        {limits.map((l, i) => (
+          <LimitRow
+            key={i}
+            limit={l}
+            name={`Limit ${i + 1}`}
+            onChange={(next) => onLimits(limits.map((x, k) => (k === i ? next : x)))}
+            onRemove={() => onLimits(limits.filter((_, k) => k !== i))}
+          />
+        ))}
+        {limits.length < 12 && (
+          <button
+            type="button"
+            className="plain assumed"
+            onClick={() => onLimits([...limits, { outcome: "cost_per_m2", at_most: 20 }])}
+          >
+            + limit
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+const senseOf = (id: string) => (figuresOf.find((f) => f.id === id)?.sense === "more" ? "more" : "less");
+
+function LimitRow({
+  limit,
+  name,
+  onChange,
+  onRemove,
+}: {
+  limit: Limit;
+  name: string;
+  onChange: (limit: Limit) => void;
+  onRemove: () => void;
+}) {
+  const units = useKept((s) => s.units);
+  const f = figuresOf.find((x) => x.id === limit.outcome) as FigureOf;
+  const to = scale(f.unit, units);
+  const [text, setText] = useState<string | null>(null);
+  const bound = limit.at_most ?? limit.at_least ?? 0;
+  const written = String(Number(((bound / f.per) * to.factor + to.offset).toFixed(3)));
+  const wrong = text !== null && (text.trim() === "" || !Number.isFinite(Number(text.replace("−", "-"))));
+  const end = limit.at_most != null ? "at_most" : "at_least";
+  return (
+    <div style={{ marginBottom: 4 }}>
+      <div className="row">
+        <OutcomeSelect
+          value={limit.outcome}
+          label={name}
+          onPick={(id) => onChange({ outcome: id, [senseOf(id) === "more" ? "at_least" : "at_most"]: bound })}
+        />
+        <button type="button" className="plain quiet" aria-label={`Remove ${name.toLowerCase()}`} onClick={onRemove}>
+          ×
+        </button>
+      </div>
+      <div className="row small">
+        <Select
+          variant="standard"
+          value={end}
+          inputProps={{ "aria-label": `${name}, at most or at least` }}
+          sx={{ fontSize: 12.5 }}
+          onChange={(e) => onChange({ outcome: limit.outcome, [e.target.value]: bound })}
+        >
+          <MenuItem value="at_most">at most</MenuItem>
+          <MenuItem value="at_least">at least</MenuItem>
+        </Select>
+        <input
+          aria-label={`${name}, value`}
+          aria-invalid={wrong}
+          value={text ?? written}
+          style={{
+            flex: 1,
+            minWidth: 0,
+            border: 0,
+            borderBottom: "1px dotted var(--quiet)",
+            font: "inherit",
+            background: "none",
+          }}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => {
+            if (text === null || wrong) return;
+            const value = ((Number(text.replace("−", "-")) - to.offset) / to.factor) * f.per;
+            onChange({ outcome: limit.outcome, [end]: Number(value.toFixed(6)) });
+            setText(null);
+          }}
+          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        />
+        <span className="quiet">{to.unit}</span>
+      </div>
+      {wrong && <span className="said small">This is not a number.</span>}
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+import { Autocomplete, TextField } from "@mui/material";
+import { useState } from "react";
+import type { LeverOffer } from "../../api/client";
+
+/** What an offered lever belongs to, where its title alone does not say so. */
+export function ownerOf(offer: LeverOffer): string {
+  const parts = (offer.path ?? "").split("/");
+  return parts[0] === "volumes" ? parts[1] : parts[0] === "skin" && parts[1] === "overrides" ? parts[2] : "";
+}
+
+/** Words of the trade by which a lever is looked for besides its title. */
+const alike: [RegExp, string][] = [
+  [/glaz/i, "glass window wwr ratio"],
+  [/infiltration/i, "airtightness tight joints leakage air change"],
+  [/overhang|fin|louvre|blind/i, "shade shading sun protection"],
+  [/roof share|photovoltaic|array/i, "solar panels pv photovoltaics"],
+  [/heating_c|cooling_c|setpoint/i, "setpoint thermostat temperature"],
+  [/insulation/i, "thickness u-value envelope"],
+  [/rooflight/i, "skylight"],
+  [/turned/i, "orientation rotation north"],
+  [/ready|system/i, "plant heat pump boiler chiller"],
+];
+
+/** Finds a lever by its name among all that are offered. */
+export function LeverFinder({
+  offers,
+  label,
+  onPick,
+}: {
+  offers: LeverOffer[];
+  label: string;
+  onPick: (offer: LeverOffer) => void;
+}) {
+  const [typed, setTyped] = useState("");
+  return (
+    <Autocomplete
+      size="small"
+      options={offers}
+      groupBy={(o) => o.stage[0].toUpperCase() + o.stage.slice(1)}
+      getOptionLabel={(o) => [o.title, ownerOf(o)].filter(Boolean).join(", ")}
+      getOptionKey={(o) => `${o.kind} ${o.path}`}
+      filterOptions={(all, { inputValue }) => {
+        const words = inputValue.toLowerCase().split(/\s+/);
+        return all.filter((o) => {
+          const told = `${o.title} ${ownerOf(o)} ${o.stage} ${o.path ?? ""}`;
+          const text = `${told} ${alike.map(([is, words]) => (is.test(told) ? words : "")).join(" ")}`.toLowerCase();
+          return words.every((w) => text.includes(w));
+        });
+      }}
+      value={null}
+      inputValue={typed}
+      onInputChange={(_, text, why) => setTyped(why === "reset" ? "" : text)}
+      onChange={(_, offer) => offer && onPick(offer)}
+      blurOnSelect
+      noOptionsText="Nothing of that name can be varied."
+      slotProps={{
+        paper: { sx: { fontSize: 13, minWidth: 260 } },
+        popper: { placement: "bottom-start", style: { width: 280 } },
+      }}
+      renderInput={(params) => (
+        <TextField
+          {...params}
+          placeholder={label}
+          slotProps={{ ...params.slotProps, htmlInput: { ...params.slotProps?.htmlInput, "aria-label": label } }}
+        />
+      )}
+    />
+  );
+}
