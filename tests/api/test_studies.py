@@ -327,3 +327,40 @@ def test_a_case_of_measures_is_pinned_by_the_names_of_those_taken(project: Proje
         column["outcome"]["totals"]["eui_kwh_per_m2"] - project.get("schemes/scheme-1/outcome")["totals"]["eui_kwh_per_m2"], rel=0.02
     )
     assert project.post("pins", {"study": study["id"], "number": 4}, 404)["code"] == "no-such-case"
+
+
+def test_a_report_is_made_of_pins_and_a_study(project: Project) -> None:
+    study = run_study(project, LEVERS[:2])
+    project.post("pins", {"study": study["id"], "number": 2}, 201)
+    made = project.client.post(f"{project.path}/report", json={"study": study["id"], "title": "First look"})
+    assert made.status_code == 200, made.text[:200]
+    assert made.content.startswith(b"%PDF")
+    page = project.client.post(f"{project.path}/report", json={"form": "html", "ranked": False, "units": "IP"}).text
+    assert "case 2 of" in page
+    assert "kBtu/ft²" in page
+    named = {"form": "html", "ranked": False, "cases": [{"scheme": "scheme-1"}, {"study": study["id"], "number": 1}]}
+    assert "case 1 of" in project.client.post(f"{project.path}/report", json=named).text
+    for wrong, status in (({"cases": [{"study": study["id"]}]}, 422), ({"cases": [{"pin": "x"}]}, 404), ({"study": "x"}, 404)):
+        assert project.client.post(f"{project.path}/report", json=wrong).status_code == status
+
+
+def test_a_case_is_tried_taken_over_and_drawn_as_columns(project: Project) -> None:
+    body = {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS[:2]}, "number": 3}
+    tried = project.post("studies/try", body, 200)
+    assert (tried["number"], tried["of"], tried["labels"]) == (3, 4, ["90°", "60%"])
+    study = run_study(project, LEVERS[:2])
+    here = f"studies/{study['id']}/cases"
+    columns = project.post(f"{here}/columns", {"names": ["turn", "eui_kwh_per_m2"], "most": 3}, 200)
+    assert (columns["of"], len(columns["numbers"])) == (4, 3)
+    assert project.post(f"{here}/columns", {"names": ["noise"]}, 422)["code"] == "no-such-figure"
+    cases = project.get(here)["cases"]
+    assert tried["figures"]["eui_kwh_per_m2"] == pytest.approx(cases[3]["figures"]["eui_kwh_per_m2"])
+    assert columns["columns"]["eui_kwh_per_m2"][0] == cases[0]["figures"]["eui_kwh_per_m2"]
+    made = project.post(f"{here}/3/take-over", {}, 201)
+    assert made["besides"] == []
+    assert project.get(f"schemes/{made['scheme']}/outcome")["totals"]["eui_kwh_per_m2"] == pytest.approx(tried["figures"]["eui_kwh_per_m2"])
+    again = project.post(f"{here}/3/take-over", {}, 201)
+    assert again["scheme"] != made["scheme"]
+    assert project.client.post(f"{project.path}/{here}/9/take-over", json={}).status_code == 404
+    changes = project.get(f"schemes/scheme-1/changes?to={made['scheme']}")
+    assert {(c["kind"], c["path"]): c["step"] for c in changes} == {("turn", None): 90.0, ("field", "skin/glazing_ratio/south"): 0.6}

@@ -160,18 +160,18 @@ def test_a_long_table_comes_by_pages_sorted_and_sieved(shared: Server, page: Pag
     api(shared, f"{path}/studies", {"revision": state["revision"], "study": other})
     page.reload()
     expect(told).to_have_text("1–2 of 2")
-    page.get_by_role("combobox", name="Study").click()
+    page.get_by_role("combobox", name="Study", exact=True).click()
     page.get_by_role("option", name=re.compile("^Setpoints")).click()
     page.get_by_role("columnheader", name=re.compile("^Cooling setpoint")).click()
     ours.button("24 °C").click()
     expect(status).to_contain_text("99 in the running")
     refused: list[str] = []
     page.on("response", lambda answer: refused.append(answer.url) if answer.status == 422 else None)
-    page.get_by_role("combobox", name="Study").click()
+    page.get_by_role("combobox", name="Study", exact=True).click()
     page.get_by_role("option", name=re.compile("^Glass")).click()
     expect(told).to_have_text("1–2 of 2")
     # what was dropped belongs to its own study
-    page.get_by_role("combobox", name="Study").click()
+    page.get_by_role("combobox", name="Study", exact=True).click()
     page.get_by_role("option", name=re.compile("^Setpoints")).click()
     expect(status).to_contain_text("99 in the running")
     assert not refused

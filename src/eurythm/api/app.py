@@ -32,6 +32,7 @@ from eurythm.api.routes import (
     imports,
     library,
     projects,
+    report,
     reshaping,
     results,
     site,
@@ -108,7 +109,24 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         access.guard(app)
     app.add_middleware(Guard, hosts=HOSTS | (hosts or set()))
     _tell_errors(app)
-    for module in (projects, results, studies, findings, why, imports, files, drawings, reshaping, library, skin, sun, daylight, site, use):
+    for module in (
+        projects,
+        results,
+        studies,
+        findings,
+        report,
+        why,
+        imports,
+        files,
+        drawings,
+        reshaping,
+        library,
+        skin,
+        sun,
+        daylight,
+        site,
+        use,
+    ):
         app.include_router(module.router, dependencies=[Depends(belonging)])
     _serve_pages(app)
     return app

@@ -243,6 +243,17 @@ class CaseAsk(BaseModel):
     number: int | None = None
 
 
+class ReportAsk(Spoken):
+    """A report of cases, the first of which the others are held against; of a study where one is named."""
+
+    cases: list[CaseAsk] = Field(default_factory=list, max_length=40)
+    study: str | None = None
+    title: str = Field("", max_length=200)
+    units: Literal["SI", "IP"] = "SI"
+    form: Literal["pdf", "html", "xlsx"] = "pdf"
+    ranked: bool = True
+
+
 class HourlyAsk(BaseModel):
     """Which hours of which lines, of which zones ("" for the whole building) and cases."""
 

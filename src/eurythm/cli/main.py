@@ -361,6 +361,36 @@ def study(
     )
 
 
+@app.command()
+def report(
+    project: Annotated[Path, typer.Argument(help="A project file, or a bundle")],
+    out: Annotated[Path, typer.Option(help="Write the report here: .pdf, .html or .xlsx")],
+    cases: Annotated[str, typer.Option(help="Ids of schemes, the reference first, with commas between; all where not given")] = "",
+    units: Annotated[str, typer.Option(help="SI or IP")] = "SI",
+    title: Annotated[str, typer.Option(help="What the report is called")] = "",
+) -> None:
+    """Hold schemes of a project against each other, as paper, page or workbook."""
+    from eurythm.brief.assumed import assumed_values
+    from eurythm.exchange.project_file import open_cases
+    from eurythm.report.compared.content import Asked, content
+    from eurythm.report.compared.paper import pdf_of
+    from eurythm.report.compared.sheets import xlsx_of
+    from eurythm.report.compared.web import html_of
+
+    if units not in ("SI", "IP"):
+        raise EurythmError("wrong-units", f"Units are SI or IP, not “{units}”.", "units")
+    writers: dict[str, Any] = {".pdf": pdf_of, ".html": html_of, ".xlsx": xlsx_of}
+    if out.suffix not in writers:
+        raise EurythmError("wrong-form", f"A report is written as .pdf, .html or .xlsx, not “{out.suffix}”.", "out")
+    opened, found = open_cases(project, [c.strip() for c in cases.split(",") if c.strip()])
+    asked = [Asked(one.scheme.name, "reference" if k == 0 else "as it stands", one) for k, one in enumerate(found)]
+    values = assumed_values(opened, found[0].scheme)
+    told = content(opened.name, asked, units, count=len(values), title=title)  # type: ignore[arg-type]
+    made = writers[out.suffix](told)
+    out.write_bytes(made if isinstance(made, bytes) else made.encode())
+    _print({"cases": [one.scheme.id for one in found], "out": str(out)})
+
+
 @app.command("import")
 def import_(
     file: Annotated[Path, typer.Argument(help="IFC, gbXML, OBJ, STL, glTF, or GeoJSON surroundings")],

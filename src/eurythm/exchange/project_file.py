@@ -7,17 +7,21 @@ import json
 import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from eurythm.climate.epw import MAX_BYTES, read_epw
+from eurythm.exchange.bundle import read_bytes
 from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.sift import Sift
+from eurythm.explain.case import Case
 from eurythm.model.errors import EurythmError
 from eurythm.model.place import ClimateRef
 from eurythm.model.project import Bundle, Project
 from eurythm.model.reading import dump, parse_json, read_document
 from eurythm.model.scheme import Scheme
+from eurythm.study.runner import climate_of
 
 MAX_FILE_BYTES = 256_000_000
 MAX_UNPACKED_BYTES = 600_000_000
@@ -146,6 +150,27 @@ def read_project(text: str | bytes, name: str) -> ProjectFile:
     if ref is not None and ref.kind == "file" and ref.id not in files:
         raise EurythmError("no-climate", f"The weather file “{ref.name or ref.id}” is not in this project file.", "files")
     return ProjectFile(project, files, drawings, imports)
+
+
+def open_cases(path: Path, schemes: Sequence[str] = ()) -> tuple[Project, list[Case]]:
+    """Read a project file, or a bundle, and return it with the cases of some schemes, or of all, the reference first.
+
+    Raises
+    ------
+    EurythmError
+        Where the file cannot be read, a scheme is not in it, or it has no weather.
+    """
+    found = read_project(read_bytes(path), str(path))
+    project = found.project
+    files = {digest: one.text for digest, one in found.files.items()}
+    climate = climate_of(project.place, files)
+    names = list(schemes) or [project.reference, *(s.id for s in project.schemes if s.id != project.reference)]
+    cases = []
+    for name in names:
+        if all(s.id != name for s in project.schemes):
+            raise EurythmError("no-such-scheme", f"There is no scheme “{name}” in {path}.", "cases")
+        cases.append(Case(project.place, project.library, project.scheme(name), project.factors, climate))
+    return project, cases
 
 
 def _packed(body: bytes) -> str:

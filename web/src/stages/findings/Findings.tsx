@@ -12,6 +12,7 @@ import { both, said, scale } from "../../app/words";
 import { EndUseBar } from "../../charts/EndUseBar";
 import { MiniForm } from "../../scene/MiniForm";
 import { FigureCell, isNews } from "./FigureCell";
+import { ReportButton } from "./ReportButton";
 import { Why } from "./Why";
 
 type Column = Schemas["ColumnOut"];
@@ -104,6 +105,7 @@ export default function Findings() {
                 Pin {scheme.name} as it stands
               </Button>
             )}
+            <ReportButton />
             <Button variant="outlined" href={`/api/projects/${project}/file`}>
               Save the project as a file
             </Button>

@@ -1,0 +1,34 @@
+"""A report as PDF, set by typst from `page.typ`."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from eurythm.report.compared.content import energy_picture
+
+HERE = Path(__file__).parent
+FONTS = HERE.parent / "fonts"
+
+
+def pdf_of(told: Mapping[str, Any]) -> bytes:
+    """Return the report as PDF."""
+    import typst
+
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder)
+        data = {**told, "energy": energy_picture(told)}
+        (root / "data.json").write_text(json.dumps(data, ensure_ascii=False), encoding="utf-8")
+        (root / "page.typ").write_text((HERE / "page.typ").read_text(encoding="utf-8"), encoding="utf-8")
+        made: bytes = typst.compile(str(root / "page.typ"), root=str(root), font_paths=[str(FONTS), *_fallbacks()], format="pdf")
+    return made
+
+
+def _fallbacks() -> list[str]:
+    """Fonts for scripts that ours do not have: those that come with the charts of a library that is there anyway."""
+    import matplotlib
+
+    return [str(Path(matplotlib.get_data_path()) / "fonts" / "ttf")]

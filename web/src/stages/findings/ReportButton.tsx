@@ -1,0 +1,86 @@
+import { Button, Menu, MenuItem, Select, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got } from "../../api/client";
+import { useProject, useProjectId } from "../../api/hooks";
+import { saveFrom } from "../../app/files";
+import { tell, useKept } from "../../app/state";
+
+const forms = [
+  { id: "pdf", name: "Paper (PDF)" },
+  { id: "html", name: "Page (HTML)" },
+  { id: "xlsx", name: "Workbook (XLSX)" },
+] as const;
+
+/** Makes the report of all that is pinned, with a study where one is chosen, in the units that are shown. */
+export function ReportButton() {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  const units = useKept((s) => s.units);
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  const [title, setTitle] = useState("");
+  const [study, setStudy] = useState("");
+  const [busy, setBusy] = useState(false);
+  const studies = useQuery({
+    enabled: at !== null,
+    queryKey: ["studies", project, revision],
+    queryFn: () => got(client.GET("/api/projects/{project_id}/studies", { params: { path: { project_id: project } } })),
+  }).data;
+
+  async function make(form: string) {
+    setAt(null);
+    setBusy(true);
+    tell("The report is being made.");
+    const body = JSON.stringify({ title, units, form, ...(study ? { study } : {}) });
+    const head = { "Content-Type": "application/json" };
+    const name = `${title.trim() || "report"}.${form}`;
+    const saved = await saveFrom(`/api/projects/${project}/report`, { method: "POST", body, headers: head }, name);
+    if (saved) tell("The report is saved.");
+    setBusy(false);
+  }
+
+  return (
+    <>
+      <Button variant="contained" disabled={busy} onClick={(e) => setAt(e.currentTarget)}>
+        {busy ? "Making the report …" : "Report"}
+      </Button>
+      <Menu anchorEl={at} open={Boolean(at)} onClose={() => setAt(null)}>
+        <div style={{ padding: "6px 16px 8px", width: 260 }}>
+          <TextField
+            fullWidth
+            size="small"
+            label="Title"
+            placeholder="Comparison"
+            value={title}
+            slotProps={{ htmlInput: { maxLength: 200 } }}
+            onChange={(e) => setTitle(e.target.value)}
+            onKeyDown={(e) => e.stopPropagation()}
+          />
+          <Select
+            fullWidth
+            size="small"
+            displayEmpty
+            value={study}
+            sx={{ mt: 1 }}
+            inputProps={{ "aria-label": "Study in the report" }}
+            onChange={(e) => setStudy(e.target.value)}
+          >
+            <MenuItem value="">without a study</MenuItem>
+            {(studies ?? [])
+              .filter((s) => s.done > 0)
+              .map((s) => (
+                <MenuItem key={s.id} value={s.id}>
+                  with “{s.name}”
+                </MenuItem>
+              ))}
+          </Select>
+        </div>
+        {forms.map((f) => (
+          <MenuItem key={f.id} onClick={() => void make(f.id)}>
+            {f.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}
