@@ -98,3 +98,13 @@ def test_a_scheme_with_a_fault_keeps_its_column_and_says_why(pinned: Eurythm) ->
     pinned.page.reload()
     expect(pinned.page.locator(".findings .remark.fault")).to_contain_text("stands above cooling")
     expect(pinned.page.get_by_role("heading", name="Court")).to_be_visible()
+
+
+def test_the_report_is_saved_as_paper_with_a_title(pinned: Eurythm) -> None:
+    pinned.page.get_by_role("button", name="Report", exact=True).click()
+    pinned.page.get_by_label("Title").fill("Which way to build")
+    with pinned.page.expect_download(timeout=180_000) as saved:
+        pinned.page.get_by_role("menuitem", name="Paper (PDF)").click()
+    assert saved.value.suggested_filename == "Which way to build.pdf"
+    assert saved.value.path().read_bytes().startswith(b"%PDF")
+    expect(pinned.page.get_by_text("The report is saved.")).to_be_visible()

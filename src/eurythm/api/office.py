@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request
@@ -12,11 +12,12 @@ from fastapi import Depends, HTTPException, Request
 from eurythm.api.case_tables import CaseTables
 from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
-from eurythm.explain.ranking import Hands
+from eurythm.explain.case import Case
+from eurythm.explain.ranking import Hands, Ranked, Rankings, rank
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.own_library import OwnLibrary
-from eurythm.store.projects import Projects
+from eurythm.store.projects import Projects, State
 from eurythm.store.studies import Studies
 
 
@@ -34,11 +35,17 @@ class Office:
     own_library: OwnLibrary
     hands: Hands
     turns: asyncio.Semaphore
+    rankings: Rankings = field(default_factory=Rankings)
 
     @property
     def processes(self) -> int:
         """How many cases run at once."""
         return self.hands.processes
+
+    def ranked(self, state: State, case: Case, rays: bool) -> list[Ranked]:
+        """Return the register of a scheme as it stands, ranked; worked out once a revision."""
+        key = (state.id, state.revision, case.scheme.id, rays)
+        return self.rankings.of(key, lambda: rank(state.project, case.scheme, case.climate, rays, self.hands))
 
 
 def _office(request: Request) -> Office:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any, Protocol, TypeVar
 
 from eurythm.assess.figures import FIGURES
@@ -77,6 +79,28 @@ class InTurn:
     def aside(self) -> AbstractContextManager[None]:
         """Nothing waits here."""
         return nullcontext()
+
+
+class Rankings:
+    """Registers that were ranked, by what they were asked of: the last ones are kept, since a report asks for what its reader looked at."""
+
+    def __init__(self, most: int = 24) -> None:
+        self._most = most
+        self._kept: OrderedDict[tuple[object, ...], list[Ranked]] = OrderedDict()
+        self._lock = Lock()
+
+    def of(self, key: tuple[object, ...], make: Callable[[], list[Ranked]]) -> list[Ranked]:
+        """Return what is kept under a key, or make it."""
+        with self._lock:
+            found = self._kept.get(key)
+        if found is None:
+            found = make()
+        with self._lock:
+            self._kept[key] = found
+            self._kept.move_to_end(key)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return found
 
 
 def rank(project: Project, scheme: Scheme, climate: ClimateYear, rays: bool, hands: Hands | None = None) -> list[Ranked]:

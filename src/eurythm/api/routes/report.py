@@ -11,7 +11,6 @@ from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import ReportAsk
 from eurythm.brief.assumed import Assumed, assumed_values
-from eurythm.explain.ranking import rank
 from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
 from eurythm.report.compared.content import Asked, StillAssumed, content
@@ -85,7 +84,7 @@ def _ranked(here: Office, state: State, ranked: bool) -> list[StillAssumed]:
     if not ranked:
         values = assumed_values(state.project, case.scheme)
         return [StillAssumed(*_named_value(v), None) for v in values[:MOST_ASSUMED]]
-    found = [r for rays in (False, True) for r in rank(state.project, case.scheme, case.climate, rays, here.hands)]
+    found = [r for rays in (False, True) for r in here.ranked(state, case, rays)]
     found.sort(key=lambda r: -r.span["eui_kwh_per_m2"])
     return [StillAssumed(*_named_value(r.assumed), r.span["eui_kwh_per_m2"]) for r in found[:MOST_ASSUMED]]
 

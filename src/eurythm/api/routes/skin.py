@@ -32,7 +32,7 @@ from eurythm.brief.assumed import assumed_values
 from eurythm.climate.air import saturation_pa
 from eurythm.climate.year import MONTH_OF_HOUR, ClimateYear
 from eurythm.explain.depth import Span, how_deep
-from eurythm.explain.ranking import figures_of, rank
+from eurythm.explain.ranking import figures_of
 from eurythm.fabric.account import Account, account_of
 from eurythm.fabric.moisture import Climate, room_climate
 from eurythm.fabric.panes import PANES, glass_account
@@ -98,7 +98,7 @@ def get_ranking(project_id: str, scheme_id: str, here: Here, rays: bool = False)
     started = time.perf_counter()
     state = here.projects.state(project_id)
     case = case_of_scheme(here, state, scheme_id).case
-    ranked = rank(state.project, case.scheme, case.climate, rays, here.hands)
+    ranked = here.ranked(state, case, rays)
     base = figures_of(run(case.place, case.library, case.scheme, case.factors, case.climate).outcome)
     return RankingOut(
         revision=state.revision, scheme=scheme_id, rays=rays, seconds=time.perf_counter() - started, base=base,

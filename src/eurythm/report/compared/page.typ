@@ -124,8 +124,8 @@
   == #data.study.name
   #data.study.question
   #v(4pt)
-  #if data.study.effects != "" [#picture(data.study.effects, width: 75%)]
-  #if data.study.chart != "" [#v(6pt)#picture(data.study.chart, width: 85%)]
+  #if data.study.effects != "" [#picture(data.study.effects, width: 52%)]
+  #if data.study.chart != "" [#v(6pt)#picture(data.study.chart, width: 72%)]
   #if data.study.rows.len() > 0 {
     v(6pt)
     table(
