@@ -63,18 +63,21 @@ WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 
 
-def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None = None, access: Access | None = None) -> FastAPI:
+def create_app(
+    data: Path, runner: Runner | None = None, hosts: set[str] | None = None, access: Access | None = None, wide: Runner | None = None
+) -> FastAPI:
     """Return the application on the database in `data`; studies that were under way go on when it starts.
 
     Parameters
     ----------
     hosts : names that it is called by besides this computer's own
     access : what asks for a token, where other computers are served
+    wide : what studies run on, where that is not the runner that answers what is asked here
     """
     database = open_database(data)
     kept_projects, kept_studies = Projects(database), Studies(database)
     running = runner or InProcess()
-    jobs = StudyJobs(kept_projects, kept_studies, running)
+    jobs = StudyJobs(kept_projects, kept_studies, wide or running)
     kept_imports = Imports(database, data / "imports")
     import_jobs = ImportJobs(kept_imports)
 
@@ -85,6 +88,8 @@ def create_app(data: Path, runner: Runner | None = None, hosts: set[str] | None 
         yield
         jobs.stop()
         import_jobs.stop()
+        if wide is not None:
+            wide.close()
         running.close()  # here, since a server that is told to end by a signal comes back from nowhere else
         database.close()
 

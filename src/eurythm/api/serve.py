@@ -34,6 +34,7 @@ from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
+from eurythm.study.cluster import Cluster
 from eurythm.study.plan import case
 from eurythm.study.pool import Pool
 from eurythm.study.runner import Runner, load
@@ -62,8 +63,8 @@ def _two_arenas() -> None:
         return
 
 
-def serve(door: Door, demo: bool) -> None:
-    """Serve until stopped; this process gets ready while its workers do."""
+def serve(door: Door, demo: bool, cluster: str = "") -> None:
+    """Serve until stopped; this process gets ready while its workers do. Studies run over a cluster where its address is given."""
     logging.basicConfig(level=logging.WARNING)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # uvicorn hands the signal on once it has ended: leave in order
     _two_arenas()
@@ -72,7 +73,8 @@ def serve(door: Door, demo: bool) -> None:
     pool.warm()
     if demo:
         put_demo(door.data, pool)
-    app = create_app(door.data, pool, {door.host, *door.names}, door.access)
+    wide = Cluster(cluster) if cluster else None
+    app = create_app(door.data, pool, {door.host, *door.names}, door.access, wide)
     config = uvicorn.Config(app, host=door.host, log_level="warning", timeout_graceful_shutdown=2)
     _Telling(config).run([door.socket])  # the application closes the pool
 

@@ -327,12 +327,14 @@ def study(
     file: Annotated[Path, typer.Argument(help="A study file, *.study.json")],
     out: Annotated[Path, typer.Option(help="Write cases to this CSV")],
     jobs: Annotated[int, typer.Option(min=1, max=64, help="Processes")] = 2,
+    cluster: Annotated[str, typer.Option(help="Address of a Dask scheduler, to run over its workers instead")] = "",
 ) -> None:
     """Run every case of a study and write one row a case."""
     import time
 
     from eurythm.exchange.bundle import csv_lines, open_study
     from eurythm.study.answers import answer
+    from eurythm.study.cluster import Cluster
     from eurythm.study.plan import check
     from eurythm.study.pool import Pool
     from eurythm.study.runner import InProcess, Job, Runner
@@ -340,14 +342,12 @@ def study(
 
     opened, inputs, files = open_study(file)
     views = check(opened.study, inputs)
-    pool = Pool(jobs) if jobs > 1 else None
-    runner: Runner = pool or InProcess()
+    runner: Runner = Cluster(cluster) if cluster else Pool(jobs) if jobs > 1 else InProcess()
     started = time.perf_counter()
     try:
         ran = run_study(runner, Job(opened.study, inputs, files, "cli"))
     finally:
-        if pool is not None:
-            pool.close()
+        runner.close()
     with out.open("w", encoding="utf-8", newline="") as kept:
         kept.writelines(csv_lines(views, ran.cases()))
     _print(
@@ -359,6 +359,17 @@ def study(
             "out": str(out),
         }
     )
+
+
+@app.command()
+def worker(
+    address: Annotated[str, typer.Argument(help="Address of a Dask scheduler, such as tcp://10.0.0.5:8786")],
+    processes: Annotated[int, typer.Option(min=1, max=256, help="How many processes of this machine serve it")] = 1,
+) -> None:
+    """Serve a cluster with this machine, until told to end; see docs/wide.md."""
+    from eurythm.study.cluster import work
+
+    work(address, processes)
 
 
 @app.command()
@@ -489,9 +500,10 @@ def serve(
     allow_host: Annotated[
         list[str] | None, typer.Option(help="Name that others call it by, also behind a proxy; they are asked for a token")
     ] = None,
+    cluster: Annotated[str, typer.Option(help="Address of a Dask scheduler over which studies run", envvar="EURYTHM_CLUSTER")] = "",
 ) -> None:
     """Serve the application."""
-    _serve(host, port, data, demo=False, names=allow_host or ())
+    _serve(host, port, data, demo=False, names=allow_host or (), cluster=cluster)
 
 
 @app.command()
@@ -503,7 +515,7 @@ def demo(
     _serve("127.0.0.1", port, data, demo=True)
 
 
-def _serve(host: str, port: int, data: Path, demo: bool, names: Sequence[str] = ()) -> None:
+def _serve(host: str, port: int, data: Path, demo: bool, names: Sequence[str] = (), cluster: str = "") -> None:
     from eurythm.api.door import taken_up
 
     with taken_up(host, port, data, names) as door:
@@ -512,7 +524,7 @@ def _serve(host: str, port: int, data: Path, demo: bool, names: Sequence[str] = 
         start()  # workers get ready while this process imports what they need as well
         from eurythm.api.serve import serve
 
-        serve(door, demo)
+        serve(door, demo, cluster)
 
 
 @app.command()
