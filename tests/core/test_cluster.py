@@ -64,7 +64,9 @@ def test_it_agrees_with_this_process_and_a_killed_worker_loses_nothing(address: 
         for number, one in near.items():
             assert (far[number].status, far[number].reason, far[number].figures) == (one.status, one.reason, one.figures)
 
-        many = spec(GLASS | {"steps": [round(0.1 + 0.01 * k, 2) for k in range(40)]}, HEAT | {"steps": [18, 18.5, 19, 19.5, 20, 20.5, 21, 21.5]})
+        many = spec(
+            GLASS | {"steps": [round(0.1 + 0.01 * k, 2) for k in range(40)]}, HEAT | {"steps": [18, 18.5, 19, 19.5, 20, 20.5, 21, 21.5]}
+        )
         numbers: list[int] = []
         killed = False
         for lot in cluster.run(job(many), in_order(many)):

@@ -108,3 +108,33 @@ def test_the_report_is_saved_as_paper_with_a_title(pinned: Eurythm) -> None:
     assert saved.value.suggested_filename == "Which way to build.pdf"
     assert saved.value.path().read_bytes().startswith(b"%PDF")
     expect(pinned.page.get_by_text("The report is saved.")).to_be_visible()
+
+
+def test_pins_are_named_moved_and_held_against_each_other_and_a_link_opens_the_same(pinned: Eurythm) -> None:
+    page = pinned.page
+    page.get_by_role("button", name="Terraces", exact=True).click()
+    name = page.get_by_label("Name of Terraces")
+    name.fill("The stepped one")
+    name.press("Enter")
+    expect(page.get_by_role("button", name="The stepped one", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Move The stepped one to the left").click()
+    expect(page.locator(".findings tr").first.locator("h2").nth(1)).to_have_text("The stepped one")
+    page.get_by_role("button", name="hold the others against this").last.click()
+    expect(page.locator('[data-base="Court"]')).to_be_visible()
+    page.get_by_role("button", name="Rows", exact=True).click()
+    page.get_by_role("menuitemcheckbox", name="Peak heating").click()
+    page.keyboard.press("Escape")
+    expect(row(pinned, "Peak heating")).to_have_count(0)
+    address = page.url
+    page.goto("about:blank")
+    page.goto(address)
+    expect(page.locator('[data-base="Court"]')).to_be_visible()
+    expect(row(pinned, "Peak heating")).to_have_count(0)
+    sentence = row(pinned, "In a sentence")
+    expect(sentence).to_contain_text("against Court")
+    court = next(p["id"] for p in api(pinned.server, f"projects/{pinned.project}/pins") if p["scheme"] == "court")
+    told = api(pinned.server, f"projects/{pinned.project}/findings?against={court}")
+    assert [c["title"] for c in told["columns"]][1:] == ["The stepped one", "Court"]
+    assert [c["is_base"] for c in told["columns"]] == [False, False, True]
+    assert told["columns"][2]["differences"] == {}
+    assert told["columns"][0]["differences"]

@@ -458,6 +458,19 @@ class PinOut(BaseModel):
     number: int | None
     scheme: str | None
     note: str
+    name: str
+
+
+class NameIn(Spoken):
+    """What a pin is called; nothing for what it is."""
+
+    name: str = Field(max_length=120)
+
+
+class OrderIn(Spoken):
+    """Pins by their ids, in the order in which they are to stand."""
+
+    pins: list[str] = Field(max_length=500)
 
 
 class NoteIn(Spoken):
@@ -476,14 +489,16 @@ class FactOut(BaseModel):
 
 
 class ColumnOut(BaseModel):
-    """A pinned case as a column of the findings."""
+    """A pinned case as a column of the findings; the base is what the others are held against."""
 
     pin: str | None
     title: str
     subtitle: str
     scheme: str
     note: str
+    name: str
     is_reference: bool
+    is_base: bool
     facts: list[FactOut]
     outcome: OutcomeOut | None
     geometry: GeometryOut | None

@@ -267,9 +267,11 @@ class Studies:
             session.delete(self._row(session, study_id))
 
     def pins(self, project_id: str) -> list[PinRow]:
-        """Return a project's pins in the order in which they were made."""
+        """Return a project's pins in their order; those that were never moved stand as they were made."""
         with self._database.read() as session:
-            return list(session.scalars(select(PinRow).where(PinRow.project_id == project_id).order_by(PinRow.made, PinRow.id)))
+            return list(
+                session.scalars(select(PinRow).where(PinRow.project_id == project_id).order_by(PinRow.place, PinRow.made, PinRow.id))
+            )
 
     def pin_of(self, project_id: str, pin_id: str) -> PinRow:
         """Return one pin of a project. Raises NotFound."""
@@ -285,13 +287,29 @@ class Studies:
                 if (row.study_id, row.number, row.scheme_id) == (study_id, number, scheme_id):
                     return row.id
             made = new_id()
-            session.add(PinRow(id=made, project_id=project_id, study_id=study_id, number=number, scheme_id=scheme_id, note=""))
+            last = session.scalar(select(func.max(PinRow.place)).where(PinRow.project_id == project_id)) or 0
+            session.add(PinRow(id=made, place=last, project_id=project_id, study_id=study_id, number=number, scheme_id=scheme_id, note=""))
         return made
 
     def note(self, pin_id: str, note: str) -> None:
         """Write a note on a pin."""
         with self._database.write() as session:
             self._pin(session, pin_id).note = note
+
+    def name_pin(self, pin_id: str, name: str) -> None:
+        """Call a pin something; nothing for what it is."""
+        with self._database.write() as session:
+            self._pin(session, pin_id).name = name
+
+    def order_pins(self, project_id: str, pin_ids: Sequence[str]) -> None:
+        """Set the order of pins; those that are not named come after them as they stood. Raises NotFound."""
+        rest = [row.id for row in self.pins(project_id) if row.id not in pin_ids]
+        with self._database.write() as session:
+            for place, pin_id in enumerate([*pin_ids, *rest], start=1):
+                row = self._pin(session, pin_id)
+                if row.project_id != project_id:
+                    raise NotFound("no-such-pin", f"There is no pin “{pin_id:.60}”.", "pin")
+                row.place = place
 
     def unpin(self, pin_id: str) -> None:
         """Take a pin away."""

@@ -82,7 +82,7 @@ class CaseRow(Base):
 
 
 class PinRow(Base):
-    """A pinned case of a study, or a scheme as it stands."""
+    """A pinned case of a study, or a scheme as it stands; `name` is what somebody called it, `place` where it stands among the others."""
 
     __tablename__ = "pin"
     id: Mapped[str] = mapped_column(primary_key=True)
@@ -92,6 +92,8 @@ class PinRow(Base):
     scheme_id: Mapped[str | None] = mapped_column(default=None)
     note: Mapped[str] = mapped_column(default="")
     made: Mapped[str] = mapped_column(default=now)
+    name: Mapped[str] = mapped_column(default="")
+    place: Mapped[int] = mapped_column(default=0)
 
 
 class ImportRow(Base):

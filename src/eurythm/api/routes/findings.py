@@ -8,7 +8,7 @@ from fastapi import APIRouter
 
 from eurythm.api.cases import case_of_pin, scheme_of
 from eurythm.api.office import Here, InTurn, Office
-from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NoteIn, OutcomeOut, PinIn, PinOut
+from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NameIn, NoteIn, OrderIn, OutcomeOut, PinIn, PinOut
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
@@ -44,7 +44,10 @@ def post_pin(project_id: str, pin: PinIn, here: Here) -> dict[str, str]:
 @router.get("/pins")
 def get_pins(project_id: str, here: Here) -> list[PinOut]:
     """List the pins."""
-    return [PinOut(id=p.id, study=p.study_id, number=p.number, scheme=p.scheme_id, note=p.note) for p in here.studies.pins(project_id)]
+    return [
+        PinOut(id=p.id, study=p.study_id, number=p.number, scheme=p.scheme_id, note=p.note, name=p.name)
+        for p in here.studies.pins(project_id)
+    ]
 
 
 @router.delete("/pins/{pin_id}", status_code=204)
@@ -59,9 +62,21 @@ def put_note(project_id: str, pin_id: str, note: NoteIn, here: Here) -> None:
     here.studies.note(pin_id, note.note)
 
 
+@router.put("/pins/{pin_id}/name", status_code=204)
+def put_name(project_id: str, pin_id: str, name: NameIn, here: Here) -> None:
+    """Call a pin something."""
+    here.studies.name_pin(pin_id, name.name.strip())
+
+
+@router.put("/pins", status_code=204)
+def put_order(project_id: str, order: OrderIn, here: Here) -> None:
+    """Set the order of the pins."""
+    here.studies.order_pins(project_id, order.pins)
+
+
 @router.get("/findings", dependencies=[InTurn])
-def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOut:
-    """Return the reference and all pinned cases as columns; peaks from four steps an hour."""
+def get_findings(project_id: str, here: Here, units: Units = "SI", against: str = "") -> FindingsOut:
+    """Return the reference and all pinned cases as columns, held against the reference or a pin; peaks from four steps an hour."""
     state = here.projects.state(project_id)
     project = state.project
     files = here.projects.files(project_id)
@@ -70,7 +85,7 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
     for pin in here.studies.pins(project_id):
         if pin.scheme_id == project.reference:
             columns[0].pin = pin.id
-            columns[0].note = pin.note
+            columns[0].note, columns[0].name = pin.note, pin.name
             continue
         column, own = _pinned(here, state, pin, files)
         columns.append(column)
@@ -78,8 +93,11 @@ def get_findings(project_id: str, here: Here, units: Units = "SI") -> FindingsOu
     sound = [(column, own) for column, own in zip(columns, documents, strict=True) if own is not None and not column.fault]
     for (column, _), facts in zip(sound, what_differs([own for _, own in sound]), strict=True):
         column.facts = [FactOut(title=f.title, text=f.text, value=f.value, unit=f.unit) for f in facts]
-    base = columns[0]
-    for column in columns[1:]:
+    for column in columns:
+        column.title = column.name or column.title
+    base = next((c for c in columns if c.pin and c.pin == against), columns[0])
+    base.is_base = True
+    for column in (c for c in columns if c is not base):
         if base.outcome is not None and column.outcome is not None:
             column.differences = _differences(column.outcome, base.outcome)
             mine, other = column.outcome.model_dump(), base.outcome.model_dump()
@@ -102,7 +120,7 @@ def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> t
     except EurythmError as fault:
         return _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message), None
     column = _column(titled.project, titled.case.scheme, files, titled.revision)
-    column.pin, column.note, column.title, column.subtitle = pin.id, pin.note, titled.title, titled.subtitle
+    column.pin, column.note, column.name, column.title, column.subtitle = pin.id, pin.note, pin.name, titled.title, titled.subtitle
     return column, Documents(titled.case.place, titled.case.library, titled.case.scheme)
 
 
@@ -112,7 +130,7 @@ def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revi
     column.is_reference = scheme_id == project.reference
     column.subtitle = "reference" if column.is_reference else "as it stands"
     if pin is not None:
-        column.pin, column.note = pin.id, pin.note
+        column.pin, column.note, column.name = pin.id, pin.note, pin.name
     return column
 
 
@@ -130,7 +148,9 @@ def _column(project: Project, scheme: Any, files: dict[str, str], revision: int)
         subtitle="",
         scheme=scheme.id,
         note="",
+        name="",
         is_reference=False,
+        is_base=False,
         facts=[],
         outcome=made,
         geometry=form,
@@ -147,7 +167,9 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
         subtitle="",
         scheme="",
         note=pin.note,
+        name=pin.name,
         is_reference=False,
+        is_base=False,
         facts=[],
         outcome=None,
         geometry=None,

@@ -74,7 +74,7 @@ def _pinned(here: Office, state: State) -> list[Asked]:
         except EurythmError as fault:
             found.append(Asked(pin.scheme_id or f"Case {pin.number}", "", None, pin.note, fault.message))
             continue
-        found.append(Asked(titled.title, titled.subtitle, titled.case, pin.note))
+        found.append(Asked(pin.name or titled.title, titled.subtitle, titled.case, pin.note))
     return found
 
 

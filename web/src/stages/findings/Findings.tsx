@@ -1,6 +1,7 @@
-import { Button } from "@mui/material";
+import { Button, Checkbox, Menu, MenuItem } from "@mui/material";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Fragment, useState } from "react";
+import { Fragment, useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../../api/client";
 import { figures } from "../../api/figures";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
@@ -25,12 +26,17 @@ export default function Findings() {
   const revision = useProject().data?.revision;
   const units = useKept((s) => s.units);
   const queries = useQueryClient();
+  // what is looked at stands in the address, so that a link opens the same view
+  const [view, setView] = useSearchParams();
+  const against = view.get("against") ?? "";
+  const without = useMemo(() => new Set((view.get("without") ?? "").split(",").filter(Boolean)), [view]);
+  const [choosing, setChoosing] = useState<HTMLElement | null>(null);
   const findings = useQuery({
-    queryKey: ["findings", project, revision, units],
+    queryKey: ["findings", project, revision, units, against],
     queryFn: () =>
       got(
         client.GET("/api/projects/{project_id}/findings", {
-          params: { path: { project_id: project }, query: { units } },
+          params: { path: { project_id: project }, query: { units, against } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -52,6 +58,31 @@ export default function Findings() {
     );
     await refresh();
     tell(`${scheme.name} is pinned as it stands.`);
+  }
+  function look(name: "against" | "without", value: string) {
+    const next = new URLSearchParams(view);
+    if (value) next.set(name, value);
+    else next.delete(name);
+    setView(next, { replace: true });
+  }
+  async function call(id: string, name: string) {
+    await got(
+      client.PUT("/api/projects/{project_id}/pins/{pin_id}/name", {
+        params: { path: { project_id: project, pin_id: id } },
+        body: { name },
+      }),
+    );
+    await refresh();
+  }
+  async function move(id: string, by: number) {
+    const pins = columns.filter((c) => c.pin && !c.is_reference).map((c) => c.pin as string);
+    const at = pins.indexOf(id);
+    const to = Math.min(Math.max(at + by, 0), pins.length - 1);
+    pins.splice(to, 0, ...pins.splice(at, 1));
+    await got(
+      client.PUT("/api/projects/{project_id}/pins", { params: { path: { project_id: project } }, body: { pins } }),
+    );
+    await refresh();
   }
   async function unpin(id: string) {
     await got(
@@ -105,6 +136,46 @@ export default function Findings() {
                 Pin {scheme.name} as it stands
               </Button>
             )}
+            <Button variant="outlined" onClick={(e) => setChoosing(e.currentTarget)}>
+              Rows
+            </Button>
+            <Menu
+              anchorEl={choosing}
+              open={Boolean(choosing)}
+              onClose={() => setChoosing(null)}
+              slotProps={{ paper: { sx: { maxHeight: 440 } } }}
+            >
+              {[
+                { id: "differs", title: "What differs" },
+                ...figures.filter((f) => f.findings && isNews(f, columns)),
+              ].map((f) => {
+                const on = !without.has(f.id);
+                const next = on ? [...without, f.id] : [...without].filter((id) => id !== f.id);
+                return (
+                  <MenuItem
+                    key={f.id}
+                    dense
+                    role="menuitemcheckbox"
+                    aria-checked={on}
+                    onClick={() => look("without", next.join(","))}
+                  >
+                    <Checkbox size="small" checked={on} tabIndex={-1} sx={{ p: "0 6px 0 0" }} />
+                    {f.title}
+                  </MenuItem>
+                );
+              })}
+            </Menu>
+            <Button
+              variant="outlined"
+              onClick={() =>
+                void navigator.clipboard
+                  ?.writeText(window.location.href)
+                  .then(() => tell("The link to this view is copied."))
+                  .catch(() => tell(`The link to this view is the page's address: ${window.location.href}`))
+              }
+            >
+              Copy link
+            </Button>
             <ReportButton />
             <Button variant="outlined" href={`/api/projects/${project}/file`}>
               Save the project as a file
@@ -128,14 +199,52 @@ export default function Findings() {
               <div>
                 {c.geometry && <MiniForm geometry={c.geometry} />}
                 <div className="spread">
-                  <h2 style={{ fontSize: 17 }}>{c.title}</h2>
+                  {c.pin ? (
+                    <PinName key={c.title} title={c.title} onCall={(name) => void call(c.pin ?? "", name)} />
+                  ) : (
+                    <h2 style={{ fontSize: 17 }}>{c.title}</h2>
+                  )}
                   {c.pin && !c.is_reference && (
-                    <button type="button" className="plain quiet small" onClick={() => void unpin(c.pin ?? "")}>
-                      unpin
-                    </button>
+                    <span className="row small" style={{ gap: 6 }}>
+                      <button
+                        type="button"
+                        className="plain quiet"
+                        aria-label={`Move ${c.title} to the left`}
+                        onClick={() => void move(c.pin ?? "", -1)}
+                      >
+                        ←
+                      </button>
+                      <button
+                        type="button"
+                        className="plain quiet"
+                        aria-label={`Move ${c.title} to the right`}
+                        onClick={() => void move(c.pin ?? "", 1)}
+                      >
+                        →
+                      </button>
+                      <button type="button" className="plain quiet" onClick={() => void unpin(c.pin ?? "")}>
+                        unpin
+                      </button>
+                    </span>
                   )}
                 </div>
                 <div className="small quiet">{c.subtitle}</div>
+                {columns.length > 1 &&
+                  (c.is_base ? (
+                    <div className="small" data-base={c.title}>
+                      the others are held against this
+                    </div>
+                  ) : (
+                    (c.pin || c.is_reference) && (
+                      <button
+                        type="button"
+                        className="plain assumed small"
+                        onClick={() => look("against", c.is_reference ? "" : (c.pin ?? ""))}
+                      >
+                        hold the others against this
+                      </button>
+                    )
+                  ))}
                 {c.fault && <div className="remark fault">{said(c.fault, units)}</div>}
                 {(c.outcome?.remarks.length ?? 0) > 0 && (
                   <div
@@ -149,7 +258,7 @@ export default function Findings() {
               </div>
             ))}
             {figures
-              .filter((f) => f.findings && isNews(f, columns))
+              .filter((f) => f.findings && isNews(f, columns) && !without.has(f.id))
               .map((f, i) => (
                 <Fragment key={f.id}>
                   {row(
@@ -168,11 +277,17 @@ export default function Findings() {
                         />
                       ) : null,
                     )}
-                  {i === 0 && row("What differs", (c) => <Differing column={c} columns={columns} />)}
+                  {i === 0 &&
+                    !without.has("differs") &&
+                    row("What differs", (c) => <Differing column={c} columns={columns} />)}
                 </Fragment>
               ))}
             {row("In a sentence", (c) =>
-              c.is_reference ? <span className="quiet">the reference</span> : c.sentences.join(" "),
+              c.is_base ? (
+                <span className="quiet">{c.is_reference ? "the reference" : "held against"}</span>
+              ) : (
+                c.sentences.join(" ")
+              ),
             )}
             {row("Note", (c) =>
               c.pin ? <Note pin={c.pin} note={c.note} project={project} onDone={() => void refresh()} /> : null,
@@ -205,6 +320,38 @@ function spell(fact: Fact | undefined, units: "SI" | "IP"): string {
   return both(fact.value, fact.unit, units, fact.unit === "W/m²K" ? 2 : fact.unit === "lx" ? 0 : 1);
 }
 
+/** A pin's name, changed where it stands; an empty one goes back to what the case is. */
+function PinName({ title, onCall }: { title: string; onCall: (name: string) => void }) {
+  const [text, setText] = useState<string | null>(null);
+  if (text === null)
+    return (
+      <h2 style={{ fontSize: 17 }}>
+        <button type="button" className="plain" title="Call it something else" onClick={() => setText(title)}>
+          {title}
+        </button>
+      </h2>
+    );
+  return (
+    <input
+      // biome-ignore lint/a11y/noAutofocus: it takes the place of what was clicked
+      autoFocus
+      aria-label={`Name of ${title}`}
+      value={text}
+      maxLength={120}
+      style={{ font: "inherit", fontSize: 15, width: 150 }}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => {
+        setText(null);
+        if (text.trim() !== title) onCall(text);
+      }}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") setText(null);
+      }}
+    />
+  );
+}
+
 /** What of a column is otherwise than in others. */
 function Differing({ column, columns }: { column: Column; columns: Column[] }) {
   const units = useKept((s) => s.units);
@@ -212,12 +359,12 @@ function Differing({ column, columns }: { column: Column; columns: Column[] }) {
     <div>
       {whatDiffers(columns).map((title) => {
         const fact = column.facts.find((f) => f.title === title);
-        const first = columns[0].facts.find((f) => f.title === title);
+        const first = (columns.find((c) => c.is_base) ?? columns[0]).facts.find((f) => f.title === title);
         const changed = spell(fact, units) !== spell(first, units);
         return (
           <div key={title}>
             <span className="quiet">{title}</span>{" "}
-            <span className={changed && !column.is_reference ? "differs" : ""}>{spell(fact, units)}</span>
+            <span className={changed && !column.is_base ? "differs" : ""}>{spell(fact, units)}</span>
           </div>
         );
       })}
