@@ -280,7 +280,7 @@ export const Cases = memo(function Cases({
               </button>
             ))}
         </span>
-        <span className="row" style={{ gap: 12 }}>
+        <span className="row" style={{ gap: 12, whiteSpace: "nowrap" }}>
           <button type="button" className="plain assumed" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
             {folded ? "show strips" : "fold strips"}
           </button>

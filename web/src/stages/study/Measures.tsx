@@ -245,7 +245,7 @@ function Money({
   const number = Number((text ?? "").replace(/[\s,]/g, "").replace("−", "-"));
   const wrong = text !== null && !Number.isFinite(number);
   return (
-    <label className="row" style={{ flex: "1 1 60px", minWidth: 0 }}>
+    <label className="row" style={{ flex: empty.length > 6 ? "1 1 100%" : "1 1 60px", minWidth: 0 }}>
       <input
         aria-label={label}
         aria-invalid={wrong}

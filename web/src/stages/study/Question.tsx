@@ -39,7 +39,8 @@ export function Question({
   const kind = draft.kind ?? "every";
   const [busy, setBusy] = useState(false);
   const spec = specOf(draft, scheme.id);
-  const begun = kind === "measures" ? (spec.measures ?? []).length > 0 : spec.levers.length > 0;
+  const aimed = kind !== "search" || (spec.goals ?? []).length > 0;
+  const begun = kind === "measures" ? (spec.measures ?? []).length > 0 : spec.levers.length > 0 && aimed;
   // the count at once, the time when some of its cases have been tried
   const asked = (timed: boolean) => ({
     queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed],
@@ -270,7 +271,9 @@ export function Question({
         {!begun
           ? kind === "measures"
             ? "Add a measure to begin."
-            : "Add a lever to begin."
+            : spec.levers.length > 0
+              ? "Add a goal to begin."
+              : "Add a lever to begin."
           : plan.isError
             ? ""
             : time.data?.seconds != null
