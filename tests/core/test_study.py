@@ -186,6 +186,35 @@ def test_a_price_as_a_lever_takes_the_place_of_bands_and_moves_money_alone() -> 
     assert casting(study) == []
 
 
+def test_forms_are_changed_by_name() -> None:
+    base = inputs()
+    (before,) = base.scheme.volumes
+    counted = spec({"kind": "storey_count", "path": "v1", "steps": [1, 4]})
+    assert [v.title for v in check(counted, base)] == [f"Storeys, {before.name}"]
+    one, four = (inputs_of(counted, c, base).scheme.volumes[0] for c in (case(counted, 0), case(counted, 1)))
+    assert (len(one.storeys), len(four.storeys)) == (1, 4)
+    assert len({s.id for s in four.storeys}) == 4
+    assert four.storeys[: len(before.storeys)] == before.storeys
+    high = inputs_of(spec({"kind": "storey_height", "steps": [4.2]}), case(spec({"kind": "storey_height", "steps": [4.2]}), 0), base)
+    assert {s.height_m for v in high.scheme.volumes for s in v.storeys} == {4.2}
+    wide = spec({"kind": "stretch", "steps": [1.25]})
+    form = inputs_of(wide, case(wide, 0), base).scheme.volumes[0].form
+    assert (form.length, form.depth) == (25.0, 9.6)  # type: ignore[union-attr]
+    floors = [run_case(Job(s, base, {}, "t"), case(s, 0)).figures["totals"]["gross_floor_area_m2"] for s in (wide, spec(HEAT))]  # type: ignore[index]
+    assert floors[0] == pytest.approx(floors[1], rel=1e-6)
+    for wrong, code in (
+        ({"kind": "storey_count", "path": "v1", "steps": [1.5]}, "wrong-storeys"),
+        ({"kind": "storey_count", "path": "tower", "steps": [2]}, "no-such-volume"),
+        ({"kind": "stretch", "steps": [40]}, "wrong-stretch"),
+        ({"kind": "storey_height", "steps": [0]}, "wrong-field"),
+    ):
+        with pytest.raises(EurythmError) as fault:
+            check(spec(wrong), base)
+        assert fault.value.code == code
+    with pytest.raises(EurythmError, match="set the same value"):
+        check(spec({"kind": "stretch", "steps": [1.1]}, {"kind": "field", "path": "volumes/v1/form/length", "steps": [12]}), base)
+
+
 @pytest.mark.parametrize("path", [None, "electricity/standing_charge", "costs", "nothing/price"])
 def test_factors_that_are_no_levers_are_refused(path: str | None) -> None:
     with pytest.raises(EurythmError) as fault:

@@ -41,8 +41,10 @@ class Axis:
 
 
 def key_of(spec: LeverSpec) -> str:
-    """Name a lever in tables: its kind, or the path of its field."""
-    return spec.path if spec.kind in ("field", "factor", "change", "measure") and spec.path else spec.kind
+    """Name a lever in tables: the path of its field or the id of its measure, else its kind, with what it is a lever on."""
+    if spec.kind in ("field", "factor", "measure") and spec.path:
+        return spec.path
+    return f"{spec.kind}/{spec.path}" if spec.path else spec.kind
 
 
 def axes_of(study: StudySpec) -> list[Axis]:

@@ -37,7 +37,7 @@ export const sameLever = (o: { kind: string; path?: string | null }, l: { kind: 
 
 /** The key by which tables and conditions know a lever. */
 export const keyOf = (l: { kind: string; path?: string | null }) =>
-  (l.kind === "field" || l.kind === "factor") && l.path ? l.path : l.kind;
+  (l.kind === "field" || l.kind === "factor") && l.path ? l.path : l.path ? `${l.kind}/${l.path}` : l.kind;
 
 /** Whether a lever can go through a range: it is a number. */
 export const isNumber = (offer?: LeverOffer) => (offer?.choices ?? []).length === 0;
