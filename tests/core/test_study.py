@@ -205,6 +205,7 @@ def test_forms_are_changed_by_name() -> None:
     for wrong, code in (
         ({"kind": "storey_count", "path": "v1", "steps": [1.5]}, "wrong-storeys"),
         ({"kind": "storey_count", "path": "tower", "steps": [2]}, "no-such-volume"),
+        ({"kind": "storey_count", "path": "v1", "low": 1, "high": 4}, "no-range"),
         ({"kind": "stretch", "steps": [40]}, "wrong-stretch"),
         ({"kind": "storey_height", "steps": [0]}, "wrong-field"),
     ):

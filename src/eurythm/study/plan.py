@@ -104,8 +104,9 @@ def _checked(spec: LeverSpec, inputs: CaseInputs) -> LeverView:
         lever.apply(spec, step, inputs)
     steps, labels = spec.steps, tuple(lever.label(spec, step, inputs) for step in spec.steps)
     if spec.low is not None and spec.high is not None:
-        if isinstance(lever.current(spec, inputs), bool | str):
-            raise EurythmError("no-range", f"“{lever.title(spec, inputs)}” is no number; give its steps.", f"levers/{key}")
+        own = next((o for o in lever.offers(inputs) if (o.kind, o.path) == (spec.kind, spec.path)), None)
+        if isinstance(lever.current(spec, inputs), bool | str) or (own is not None and (own.choices or own.whole)):
+            raise EurythmError("no-range", f"“{lever.title(spec, inputs)}” goes by steps; give these in place of a range.", f"levers/{key}")
         edges = [float(f"{edge:.{DIGITS}g}") for edge in np.linspace(spec.low, spec.high, PARTS + 1)]
         told = [lever.label(spec, edge, inputs) for edge in edges]
         labels = tuple(f"{a} to {b}" for a, b in pairwise(told))

@@ -32,7 +32,10 @@ class CaseInputs:
 
 @dataclass(frozen=True)
 class Offer:
-    """A lever that could be added, with steps proposed for it; `choices` are id and name of each of a list's values; a `share` is told in percent."""
+    """A lever that could be added, with steps proposed for it.
+
+    `choices` are id and name of each of a list's values; a `share` is told in percent; `whole` numbers go by steps and not through a range.
+    """
 
     kind: str
     path: str | None
@@ -42,6 +45,7 @@ class Offer:
     steps: list[Any]
     choices: list[dict[str, str]] = field(default_factory=list)
     share: bool = False
+    whole: bool = False
 
 
 class Lever(Protocol):

@@ -139,7 +139,14 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
                 steps,
                 choices,
                 bool(note.get("share")),
+                _is_whole(model, name),
             )
+
+
+def _is_whole(model: type[BaseModel], name: str) -> bool:
+    annotation = model.model_fields[name].annotation
+    kinds = {annotation, *get_args(annotation)} - {type(None)}
+    return kinds == {int}
 
 
 def idle_fields(figures: SystemFigures) -> frozenset[str]:

@@ -33,7 +33,15 @@ class StoreyCountLever:
     def offers(self, inputs: CaseInputs) -> list[Offer]:
         counts = {v.id: len(v.storeys) for v in inputs.scheme.volumes}
         return [
-            Offer(self.kind, v.id, f"Storeys, {v.name}", "", "shape", [n for n in range(counts[v.id] - 1, counts[v.id] + 2) if n > 0])
+            Offer(
+                self.kind,
+                v.id,
+                f"Storeys, {v.name}",
+                "",
+                "shape",
+                [n for n in range(counts[v.id] - 1, counts[v.id] + 2) if n > 0],
+                whole=True,
+            )
             for v in inputs.scheme.volumes
         ]
 

@@ -40,7 +40,7 @@ export const keyOf = (l: { kind: string; path?: string | null }) =>
   (l.kind === "field" || l.kind === "factor") && l.path ? l.path : l.path ? `${l.kind}/${l.path}` : l.kind;
 
 /** Whether a lever can go through a range: it is a number. */
-export const isNumber = (offer?: LeverOffer) => (offer?.choices ?? []).length === 0;
+export const isNumber = (offer?: LeverOffer) => (offer?.choices ?? []).length === 0 && !offer?.whole;
 
 /** The draft as a study of its kind: what belongs to other kinds is left out, and kept in the draft. */
 export function specOf(draft: Draft, scheme: string): Schemas["StudySpec-Input"] & { levers: LeverSpec[] } {
