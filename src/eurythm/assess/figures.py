@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from eurythm.assess.outcome import Outcome, Summary
+from eurythm.model.plant import Carrier
 from eurythm.plant.delivered import END_USES
 from eurythm.plant.system import EndUse
 
@@ -40,6 +41,7 @@ class Figure:
     readout : whether the readout shows it, always or where there is room
     findings : whether it is a row of Findings
     painted : whether zones are coloured by it
+    absent : what it is where it does not stand in an outcome, such as of a carrier that is not bought; None where that is an error
     """
 
     id: str
@@ -62,6 +64,7 @@ class Figure:
     readout: Literal["", "always", "wide"] = ""
     findings: bool = False
     painted: bool = False
+    absent: float | None = None
 
     def of(self, told: Summary | Mapping[str, Any]) -> float:
         """Return the figure of an outcome, of what a table of cases keeps of one, or, of a zone's figure, of what is told of a zone.
@@ -71,7 +74,12 @@ class Figure:
         KeyError
             Where it does not stand there, or was not judged.
         """
-        found = _at(told, self.path)
+        try:
+            found = _at(told, self.path)
+        except KeyError:
+            if self.absent is None:
+                raise
+            found = self.absent
         if found is None:
             raise KeyError(self.id)
         value = float(found)
@@ -102,7 +110,7 @@ class Figure:
 
     def as_dict(self) -> dict[str, Any]:
         """Return its description as plain data for the page."""
-        return {k: v for k, v in asdict(self).items() if k not in ("shown_unit", "share_as")} | {"unit": self.shown_unit or self.unit}
+        return {k: v for k, v in asdict(self).items() if k not in ("shown_unit", "share_as", "absent")} | {"unit": self.shown_unit or self.unit}
 
 
 def _at(told: Any, path: tuple[str, ...]) -> Any:
@@ -140,6 +148,11 @@ def _use(use: EndUse) -> Figure:
     return Figure(f"energy_{use}_kwh", title, "kWh", ("totals", "energy_kwh", use), 0, "delivered in the year", "use")
 
 
+def _bought(carrier: Carrier) -> Figure:
+    title = f"Bought {carrier.replace('_', ' ')}"
+    return Figure(f"bought_{carrier}_kwh", title, "kWh", ("totals", "carrier_kwh", carrier), 0, "bought after own use", "use", absent=0.0)
+
+
 def _zone(id: str, title: str, unit: str, digits: int, how: str, *path: str, **more: Any) -> Figure:
     return Figure(f"zone_{id}", title, unit, path or (id,), digits, how, "zone", painted=True, **more)
 
@@ -174,6 +187,7 @@ FIGURES: tuple[Figure, ...] = (
     Figure("too_warm_h", "Too warm", "h", ("comfort", "too_warm_h"), 0, "occupied hours above the limit, by floor area", compared=True, readout="wide", findings=True),
     Figure("too_cold_h", "Too cold", "h", ("comfort", "too_cold_h"), 0, "occupied hours below the limit, by floor area", findings=True),
     *(_use(use) for use in END_USES),
+    *(_bought(carrier) for carrier in get_args(Carrier)),
     Figure("generation_used_kwh", "Own generation used", "kWh", ("totals", "generation_kwh", "used"), 0, "what panels make while it is needed", "array", "more"),
     Figure("generation_exported_kwh", "Own generation sold", "kWh", ("totals", "generation_kwh", "exported"), 0, "what panels make while it is not needed", "array", "more"),
     Figure("generation_lost_kwh", "Own generation lost", "kWh", ("totals", "generation_kwh", "lost"), 0, "what the battery loses of it", "array"),
