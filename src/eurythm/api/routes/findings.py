@@ -12,7 +12,7 @@ from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NameIn, NoteIn, 
 from eurythm.api.views import geometry, outcome
 from eurythm.assess.compare import Units, in_words, sentences
 from eurythm.assess.facts import Documents, what_differs
-from eurythm.assess.figures import OF_CASES, figures_of
+from eurythm.assess.figures import figures_of
 from eurythm.assess.worth import held_against
 from eurythm.model.errors import EurythmError, NotFound
 from eurythm.model.project import Project
@@ -181,5 +181,5 @@ def _empty(title: str, pin: PinRow, fault: str) -> ColumnOut:
 
 def _differences(mine: OutcomeOut, base: OutcomeOut) -> dict[str, str]:
     own, other = mine.model_dump(), base.model_dump()
-    pairs = [(f.id, f.known(own), f.known(other)) for f in figures_of(*OF_CASES)]
+    pairs = [(f.id, f.known(own), f.known(other)) for f in figures_of("building", "array")]
     return {id: in_words(a, b) for id, a, b in pairs if a is not None and b is not None}
