@@ -110,7 +110,9 @@ class Figure:
 
     def as_dict(self) -> dict[str, Any]:
         """Return its description as plain data for the page."""
-        return {k: v for k, v in asdict(self).items() if k not in ("shown_unit", "share_as", "absent")} | {"unit": self.shown_unit or self.unit}
+        return {k: v for k, v in asdict(self).items() if k not in ("shown_unit", "share_as", "absent")} | {
+            "unit": self.shown_unit or self.unit
+        }
 
 
 def _at(told: Any, path: tuple[str, ...]) -> Any:
