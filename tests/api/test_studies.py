@@ -8,6 +8,8 @@ import threading
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+import openpyxl
+import pandas as pd
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import select
@@ -364,3 +366,21 @@ def test_a_case_is_tried_taken_over_and_drawn_as_columns(project: Project) -> No
     assert project.client.post(f"{project.path}/{here}/9/take-over", json={}).status_code == 404
     changes = project.get(f"schemes/scheme-1/changes?to={made['scheme']}")
     assert {(c["kind"], c["path"]): c["step"] for c in changes} == {("turn", None): 90.0, ("field", "skin/glazing_ratio/south"): 0.6}
+
+
+def test_cases_are_saved_as_workbook_and_parquet_with_chosen_figures(project: Project) -> None:
+    levers = [RANGES[0], {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "triple-clear"]}]
+    study = asked(project, {"kind": "sample", "levers": levers, "size": 6})
+    here = f"{project.path}/studies/{study['id']}/cases"
+    cases = project.get(f"studies/{study['id']}/cases")["cases"]
+    frame = pd.read_parquet(io.BytesIO(project.client.get(f"{here}.parquet?figures=eui_kwh_per_m2,peak_cooling_w").content))
+    assert list(frame.columns) == ["number", RANGES[0]["path"], "skin/glazing", "status", "eui_kwh_per_m2", "peak_cooling_w", "remarks"]
+    assert frame["eui_kwh_per_m2"].tolist() == [c["figures"]["eui_kwh_per_m2"] for c in cases]
+    assert frame[RANGES[0]["path"]].tolist() == [c["values"][0] for c in cases]
+    book = openpyxl.load_workbook(io.BytesIO(project.client.get(f"{here}.xlsx").content))
+    rows = list(book["Cases"].iter_rows(values_only=True))
+    assert len(rows) == 7
+    assert rows[1][rows[0].index("skin/glazing")] in ("double-lowe", "triple-clear")
+    assert {"eui_kwh_per_m2", "cost_per_m2"} <= {row[0] for row in book["Figures"].iter_rows(values_only=True)}
+    assert project.client.get(f"{here}.xlsx?figures=noise").json()["code"] == "no-such-figure"
+    assert project.client.get(f"{here}.doc").status_code == 422

@@ -8,6 +8,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+import numpy as np
+
 from eurythm.assess.outcome import Summary
 from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_year
@@ -21,7 +23,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.model.study import StudySpec
 from eurythm.simulate import Prepared, prepare_case, run_with_money, simulate
 from eurythm.study.levers import CaseInputs
-from eurythm.study.plan import Case, casting, inputs_of
+from eurythm.study.plan import Case, CaseList, casting, inputs_of
 
 log = logging.getLogger(__name__)
 SAMPLE = 8
@@ -165,18 +167,17 @@ def load() -> None:
     simulate(Place(), Library(), read_document(Scheme, room), Factors(), standin_year("merrowhaven"))
 
 
-def expected_seconds(job: Job, cases: Sequence[Case], processes: int, wanted: Callable[[], bool] = lambda: True) -> float | None:
+def expected_seconds(job: Job, cases: CaseList, processes: int, wanted: Callable[[], bool] = lambda: True) -> float | None:
     """Estimate the time of cases, in the order in which they would run, from two small lots of them: some of one form, and one of another.
 
     Cases that share a form are cheap beside the first of it, so both are measured, and forms counted by the levers that make them.
     Nothing is told once the answer is no longer `wanted`, which is asked before each part of the trial.
     """
-    casts = casting(job.study)
-    forms = len({tuple(repr(case.steps[k]) for k in casts) for case in cases})
-    first_form = [repr(cases[0].steps[k]) for k in casts]
-    alike = [case for case in cases[:SAMPLE] if [repr(case.steps[k]) for k in casts] == first_form]
+    formed = cases.rows[cases.numbers - cases.first][:, casting(job.study)]
+    forms = len(np.unique(formed, axis=0)) if formed.shape[1] else 1
+    alike = list(cases[: max(1, int((formed[:SAMPLE] == formed[0]).all(axis=1).argmin() or SAMPLE))])
     taken = []
-    for lot in [alike[:1], alike, alike] + [cases[-1:]] * (forms > 1):
+    for lot in [alike[:1], alike, alike] + [list(cases[-1:])] * (forms > 1):
         if not wanted():
             return None
         started = time.perf_counter()

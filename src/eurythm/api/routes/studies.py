@@ -6,11 +6,11 @@ import asyncio
 import json
 from collections.abc import AsyncIterator, Sequence
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import StreamingResponse
+from fastapi.responses import Response, StreamingResponse
 from sse_starlette.sse import EventSourceResponse
 
 from eurythm.api.case_tables import compared_figures
@@ -45,6 +45,7 @@ from eurythm.api.views import outcome, study_out
 from eurythm.assess.figures import flat
 from eurythm.brief.edits import Put, opened
 from eurythm.exchange.bundle import csv_lines
+from eurythm.exchange.case_files import frame_of, parquet_of_cases, xlsx_of_cases
 from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.ids import fresh_id
 from eurythm.model.project import Project
@@ -60,6 +61,7 @@ from eurythm.study.runner import CaseResult, Job, expected_seconds, remarks_of, 
 from eurythm.study.same import same_cases
 from eurythm.study.table import DONE, FAILED, STATUS, CaseTable, Sieve
 
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CASE_BYTES = 1200
 """What a case takes in the database, more or less."""
 MOST_CHANGES = 20
@@ -337,6 +339,16 @@ def get_cases_csv(project_id: str, study_id: str, here: Here) -> StreamingRespon
     )
     lines = csv_lines(shown(state.spec, state.inputs()), rows)
     return StreamingResponse(lines, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
+
+
+@router.get("/studies/{study_id}/cases.{form}")
+def get_cases_file(project_id: str, study_id: str, form: Literal["xlsx", "parquet"], here: Here, figures: str = "") -> Response:
+    """Return the cases as a workbook or as Parquet, with the figures that are named (ids with commas between), else those that are compared."""
+    study = here.studies.state(study_id)
+    names = [name for name in figures.split(",") if name] or list(study.spec.outcomes) or [f.id for f in compared_figures() if f.compared]
+    frame = frame_of(study.spec, shown(study.spec, study.inputs()), here.tables.of(study), names)
+    body, kind = (xlsx_of_cases(frame), XLSX) if form == "xlsx" else (parquet_of_cases(frame), "application/vnd.apache.parquet")
+    return Response(body, media_type=kind, headers={"Content-Disposition": f'attachment; filename="cases.{form}"'})
 
 
 @router.get("/studies/{study_id}/events")

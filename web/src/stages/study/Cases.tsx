@@ -220,7 +220,16 @@ export const Cases = memo(function Cases({
             </>
           )}
           {study.status === "done" ? ` · took ${study.seconds.toFixed(1)} s` : ` · ${study.status}`} ·{" "}
-          <a href={`/api/projects/${project}/studies/${study.id}/cases.csv`}>CSV</a>
+          <a href={`/api/projects/${project}/studies/${study.id}/cases.csv`}>CSV</a>{" "}
+          {(["xlsx", "parquet"] as const).map((form) => (
+            <a
+              key={form}
+              href={`/api/projects/${project}/studies/${study.id}/cases.${form}?figures=${names.join(",")}`}
+              style={{ marginLeft: 4 }}
+            >
+              {form === "xlsx" ? "XLSX" : "Parquet"}
+            </a>
+          ))}
         </span>
       </div>
       {study.outdated && study.status === "done" && (
