@@ -15,15 +15,17 @@ import pandas as pd
 from eurythm.assess.attribution import attribution
 from eurythm.assess.figures import OF_CASES, figures_of, flat
 from eurythm.brief.assumed import assumed_values
-from eurythm.brief.edits import Edit, Put, Remove, Reset, Set, Together, apply_edit
+from eurythm.brief.edits import Together, apply_edit
 from eurythm.exchange.bundle import read_bytes
 from eurythm.exchange.demo import demo_project
 from eurythm.exchange.project_file import WeatherFile, read_project, write_project
 from eurythm.explain.case import Case
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.project import Project as Documents
 from eurythm.model.reading import read_document
 from eurythm.model.study import StudySpec
+from eurythm.report.compared.assumptions import still_assumed
 from eurythm.report.compared.content import Asked, content
 from eurythm.report.compared.paper import pdf_of
 from eurythm.report.compared.pictures import form
@@ -67,7 +69,7 @@ class Year:
     @property
     def remarks(self) -> list[str]:
         """Its remarks as sentences."""
-        return [str(r["sentence"]) for r in self.outcome["remarks"]]
+        return [said(r["sentence"]) for r in self.outcome["remarks"]]
 
     def _repr_html_(self) -> str:
         return str(_described(self.figures.to_frame())._repr_html_())
@@ -87,7 +89,7 @@ class Study:
         rows = []
         for steps, result in self.ran.cases():
             taken = dict(zip((v.key for v in views), steps, strict=True))
-            rows.append({"number": result.number, **taken, "status": result.status, "reason": result.reason, **flat(result.figures)})
+            rows.append({"number": result.number, **taken, "status": result.status, "reason": said(result.reason), **flat(result.figures)})
         return pd.DataFrame(rows).set_index("number")
 
     def effects(self, outcome: str = "eui_kwh_per_m2") -> pd.DataFrame:
@@ -144,8 +146,7 @@ class Project:
 
     def edit(self, *edits: Mapping[str, Any]) -> Project:
         """Return the project with typed edits taken, all or none: ``{"op": "set", "path": "schemes/quay/turn_deg", "value": 20}``."""
-        made: list[Edit] = [read_document(_OPS[str(e.get("op"))], dict(e), "edit") for e in edits]
-        together = Together(edits=tuple(made)) if len(made) != 1 else made[0]
+        together = read_document(Together, {"op": "together", "edits": [dict(edit) for edit in edits]}, "edit")
         return Project(apply_edit(self._documents, together), self._files)
 
     def set(self, path: str, value: Any) -> Project:
@@ -216,12 +217,13 @@ class Project:
             raise EurythmError("wrong-form", f"A report is written as .pdf, .html or .xlsx, not “{out.suffix}”.", "path")
         cases = [self._case(name) for name in schemes or self.schemes]
         asked = [Asked(c.scheme.name, "reference" if k == 0 else "as it stands", c) for k, c in enumerate(cases)]
+        assumed = still_assumed(self._documents, cases[0].scheme, None)
         part = None
         if study is not None:
             told = [r.figures for r in study.ran.results]
             base = study.ran.job.base
             part = study_told(study.spec, check(study.spec, base), study.ran.table(), told, base.factors, units)
-        made = writers[out.suffix](content(self._documents.name, asked, units, study=part, title=title, count=len(self.assumed())))
+        made = writers[out.suffix](content(self._documents.name, asked, units, study=part, title=title, assumed=assumed))
         out.write_bytes(made if isinstance(made, bytes) else made.encode())
         return out
 
@@ -253,9 +255,6 @@ class Project:
             for name in self.schemes
         )
         return f"<b>{self._documents.name}</b><br>{pictures}"
-
-
-_OPS: dict[str, type[Any]] = {"set": Set, "reset": Reset, "put": Put, "remove": Remove}
 
 
 def open_project(path: str | Path) -> Project:

@@ -382,5 +382,9 @@ def test_cases_are_saved_as_workbook_and_parquet_with_chosen_figures(project: Pr
     assert len(rows) == 7
     assert rows[1][rows[0].index("skin/glazing")] in ("double-lowe", "triple-clear")
     assert {"eui_kwh_per_m2", "cost_per_m2"} <= {row[0] for row in book["Figures"].iter_rows(values_only=True)}
+    hot = run_study(project, LEVERS[2:])  # one of its cases fails, with amounts in the reason
+    frame = pd.read_parquet(io.BytesIO(project.client.get(f"{project.path}/studies/{hot['id']}/cases.parquet").content))
+    assert "stands above cooling" in frame["remarks"][1]
+    assert "\ue000" not in "".join(frame["remarks"])
     assert project.client.get(f"{here}.xlsx?figures=noise").json()["code"] == "no-such-figure"
     assert project.client.get(f"{here}.doc").status_code == 422

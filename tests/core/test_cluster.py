@@ -15,8 +15,8 @@ import pytest
 
 from eurythm.model.errors import EurythmError
 from eurythm.study import cluster as wide
-from eurythm.study.cluster import Cluster, _after_a_fall, _Lot
-from eurythm.study.plan import Case, count, in_order
+from eurythm.study.cluster import Cluster
+from eurythm.study.plan import count, in_order
 from eurythm.study.runner import InProcess
 from tests.core.test_study import GLASS, HEAT, SETPOINTS, job, spec
 
@@ -98,11 +98,3 @@ def test_a_cluster_without_workers_or_without_a_scheduler_is_told(
     monkeypatch.setattr(wide, "WAIT_S", 0.5)
     with pytest.raises(EurythmError, match="No cluster answers"):
         Cluster(where)
-
-
-def test_a_lot_that_brings_workers_down_is_halved_and_its_last_case_fails() -> None:
-    again, given_up = _after_a_fall(_Lot([Case(1, ()), Case(2, ()), Case(3, ())]))
-    assert [[c.number for c in lot.cases] for lot in again] == [[1], [2, 3]]
-    assert given_up == []
-    again, (one,) = _after_a_fall(_Lot([Case(7, ())]))
-    assert (again, one.number, one.status) == ([], 7, "failed")

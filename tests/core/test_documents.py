@@ -27,7 +27,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.model.study import StudySpec
 from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import best_tradeoffs, main_effects
-from eurythm.study.plan import case, cases, check, count, inputs_of, run_order
+from eurythm.study.plan import case, check, count, in_order, inputs_of, run_order
 from tests.conftest import make_scheme, volume
 
 
@@ -178,7 +178,7 @@ def study(*levers: dict) -> StudySpec:
 def test_plan_has_every_combination_once() -> None:
     spec = demo_study()
     assert count(spec) == 300
-    assert len({c.steps for c in cases(spec)}) == 300
+    assert len({c.steps for c in in_order(spec)}) == 300
     assert sorted(run_order(spec)) == list(range(300))
     assert case(spec, 299).steps == (30, 0.75, "triple-clear", 1.8)
 

@@ -292,6 +292,8 @@ def test_the_nearest_case_is_told_where_none_keeps_the_limits() -> None:
         (("measures", [], {"measures": [*MEASURES, MEASURES[0]]}), "measure-twice"),
         (("measures", [], {"measures": MEASURES, "bundles": [["paint"]]}), "no-such-measure"),
         (("measures", [], {"measures": [*MEASURES, {"id": "g", "name": "G", "changes": MEASURES[0]["changes"]}]}), "levers-collide"),
+        (("measures", [], {"measures": [MEASURES[0], MEASURES[0] | {"id": "again"}]}), "levers-collide"),
+        (("measures", [], {"measures": [MEASURES[0] | {"changes": MEASURES[0]["changes"] * 2}]}), "levers-collide"),
         (("every", STEPS[:1], {"outcomes": ["noise"]}), "no-such-figure"),
     ],
 )  # fmt: skip

@@ -17,7 +17,7 @@ import pytest
 
 from eurythm.study import pool as wide
 from eurythm.study.plan import Case, run_order
-from eurythm.study.pool import Closed, Pool, _after_a_fall, _Lot
+from eurythm.study.pool import Closed, Lot, Pool, after_a_fall
 from eurythm.study.runner import CaseResult
 from tests.core.test_study import job, spec
 
@@ -112,12 +112,12 @@ def test_a_short_study_is_not_behind_a_long_one(pool: Pool, monkeypatch: pytest.
 
 
 def test_a_lot_is_halved_after_two_falls_and_a_single_case_given_up() -> None:
-    lot = _Lot(numbered(3), 0, falls=1)
-    assert _after_a_fall(lot) == ([lot], [])
-    again, given_up = _after_a_fall(_Lot(numbered(3), 1, falls=2))
+    lot = Lot(numbered(3), 0, falls=1)
+    assert after_a_fall(lot) == ([lot], [])
+    again, given_up = after_a_fall(Lot(numbered(3), 1, falls=2))
     assert [(a.numbers, a.queue, a.falls) for a in again] == [([0], 1, 0), ([1, 2], 1, 0)]
     assert given_up == []
-    again, (one,) = _after_a_fall(_Lot([Case(7, ())], 0, falls=2))
+    again, (one,) = after_a_fall(Lot([Case(7, ())], 0, falls=2))
     assert again == []
     assert (one.number, one.status) == (7, "failed")
 

@@ -12,15 +12,18 @@ import pytest
 from typer.testing import CliRunner
 
 from eurythm.assess.lifetime import present
+from eurythm.brief.assumed import assumed_values
 from eurythm.cli.main import app
 from eurythm.exchange.bundle import write_bundle
 from eurythm.explain.case import Case
+from eurythm.explain.ranking import rank
 from eurythm.model.errors import EurythmError
 from eurythm.model.library import Library
 from eurythm.model.place import ClimateRef, Place
-from eurythm.model.project import Bundle, Factors
+from eurythm.model.project import Bundle, Factors, Project
 from eurythm.model.reading import read_document
 from eurythm.model.study import StudySpec
+from eurythm.report.compared.assumptions import still_assumed
 from eurythm.report.compared.content import Asked, StillAssumed, content
 from eurythm.report.compared.paper import pdf_of
 from eurythm.report.compared.sheets import xlsx_of
@@ -47,7 +50,7 @@ def asked(merrowhaven: Any, name: str = "Plain", **skin: Any) -> Asked:
 def told(merrowhaven: Any) -> dict[str, Any]:
     failed = Asked("Lost", "", None, fault="This scheme was removed.")
     cases = [asked(merrowhaven), asked(merrowhaven, NASTY[:200], glazing="triple-clear"), failed]
-    return content("Project", cases, assumed=[StillAssumed("Infiltration", "0.15 1/h", 3.25)], count=40)
+    return content("Project", cases, assumed=[StillAssumed("Infiltration", "0.15 1/h", 3.25)])
 
 
 def test_it_says_what_the_screens_say(told: dict[str, Any], merrowhaven: Any) -> None:
@@ -88,6 +91,29 @@ def test_it_is_in_the_units_of_its_reader(merrowhaven: Any) -> None:
     assert float(other["cells"][0]["text"]) == pytest.approx(float(energy["cells"][0]["text"]) * 0.316998, abs=0.06)
 
 
+def test_what_is_still_assumed_is_counted_and_named_and_never_denied(merrowhaven: Any) -> None:
+    """Of a scheme with assumed values nothing may say that there are none, ranked or not, from wherever the report is asked."""
+    one = asked(merrowhaven)
+    assert one.case is not None
+    project = Project(name="P", place=PLACE, schemes=(one.case.scheme,), reference=one.case.scheme.id)
+    count = len(assumed_values(project, one.case.scheme))
+    plain = content("P", [one], assumed=still_assumed(project, one.case.scheme, None))["assumed"]
+    assert plain["sentence"].startswith(f"{count} values of the reference nobody gave; how far")
+    assert (len(plain["rows"]), plain["ranked"]) == (12, False)
+    assert any(r["value"] == "0.15 1/h" for r in plain["rows"]) or count > 12
+    ranked = rank(project, one.case.scheme, merrowhaven, False)
+    told = content("P", [one], assumed=still_assumed(project, one.case.scheme, ranked))["assumed"]
+    assert told["sentence"].startswith(f"{count} values")
+    moves = [float(r["moves"].split()[0]) for r in told["rows"] if r["moves"]]
+    assert moves == sorted(moves, reverse=True)
+    assert moves[0] > 1
+    assert content("P", [one], assumed=())["assumed"]["sentence"] == "Nothing of the reference is assumed."
+    untold = content("P", [one])
+    assert untold["assumed"] is None
+    assert "still assumed" not in html_of(untold)
+    assert pdf_of(untold).startswith(b"%PDF")
+
+
 def test_none_and_too_many_cases_are_refused(merrowhaven: Any) -> None:
     with pytest.raises(EurythmError, match="at least one case"):
         content("P", [])
@@ -105,7 +131,7 @@ def test_the_command_writes_what_its_ending_says(tmp_path: Path) -> None:
     write_bundle(tmp_path / "a.json", bundle)
     for ending, start in ((".pdf", b"%PDF"), (".html", b"<!doctype"), (".xlsx", b"PK")):
         out = tmp_path / f"r{ending}"
-        made = CliRunner().invoke(app, ["report", str(tmp_path / "a.json"), "--out", str(out)])
+        made = CliRunner().invoke(app, ["report", str(tmp_path / "a.json"), "--out", str(out), "--no-ranked"])
         assert made.exit_code == 0, made.output
         assert out.read_bytes().startswith(start)
     for wrong in (["--out", str(tmp_path / "r.doc")], ["--out", str(out), "--units", "metric"], ["--out", str(out), "--cases", "barn"]):

@@ -44,6 +44,7 @@ def test_what_is_wrong_is_told_before_anything_runs() -> None:
         lambda: library.study(kind="search", levers=[{"kind": "turn", "low": 0, "high": 90}]),
         lambda: library.study(kind="riddle"),
         lambda: library.set("schemes/quay/colour", "red"),
+        lambda: library.edit({"op": "paint", "path": "schemes/quay"}),
         lambda: library.report("report.doc"),
         lambda: eurythm.open_project("nowhere.json"),
     ):
@@ -51,6 +52,14 @@ def test_what_is_wrong_is_told_before_anything_runs() -> None:
             wrong()
     with pytest.raises(AttributeError):
         _ = eurythm.nothing
+
+
+def test_sentences_are_written_out() -> None:
+    """Amounts stand in them as people read them, not between the marks that the page looks for."""
+    bright = eurythm.demo().set("schemes/quay/skin/glazing_ratio/south", 0.95)
+    remarks = bright.simulate("quay").remarks
+    assert remarks
+    assert not any("\ue000" in remark for remark in remarks)
 
 
 def test_daylight_and_counts_are_answered() -> None:

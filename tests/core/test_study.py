@@ -205,13 +205,14 @@ def test_forms_are_changed_by_name() -> None:
     for wrong, code in (
         ({"kind": "storey_count", "path": "v1", "steps": [1.5]}, "wrong-storeys"),
         ({"kind": "storey_count", "path": "tower", "steps": [2]}, "no-such-volume"),
-        ({"kind": "storey_count", "path": "v1", "low": 1, "high": 4}, "no-range"),
         ({"kind": "stretch", "steps": [40]}, "wrong-stretch"),
         ({"kind": "storey_height", "steps": [0]}, "wrong-field"),
     ):
         with pytest.raises(EurythmError) as fault:
             check(spec(wrong), base)
         assert fault.value.code == code
+    with pytest.raises(EurythmError, match=r"“Storeys, .*” goes by steps"):
+        check(spec({"kind": "storey_count", "path": "v1", "low": 1, "high": 4}, kind="sample"), base)
     with pytest.raises(EurythmError, match="set the same value"):
         check(spec({"kind": "stretch", "steps": [1.1]}, {"kind": "field", "path": "volumes/v1/form/length", "steps": [12]}), base)
 

@@ -397,6 +397,33 @@ def test_measures_with_costs_come_to_a_page_of_alternatives(demo: Eurythm) -> No
     expect(demo.page.get_by_text("is pinned; see Findings")).to_be_visible()
 
 
+def test_a_field_becomes_a_measure_where_it_is_shown(demo: Eurythm) -> None:
+    demo.open("study")
+    kind(demo, "Measures")
+    demo.open("skin").settled()
+    row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
+    row.hover()
+    row.get_by_role("button", name="± vary").click()
+    expect(demo.page.get_by_text("Overhang south is a measure of the study now.")).to_be_visible()
+    demo.open("study")
+    expect(demo.page.get_by_label("Name of measure 1")).to_have_value("Overhang south")
+    steps = demo.page.get_by_label("Overhang south becomes")
+    steps.fill("one")
+    steps.press("Enter")
+    expect(demo.page.get_by_text("This is not a number.")).to_be_visible()
+    steps.fill("1.5")
+    steps.press("Enter")
+    life = demo.page.get_by_label("Life of measure 1")
+    life.fill("2.5")
+    life.press("Enter")
+    expect(demo.page.get_by_text("This is not a whole number.")).to_be_visible()
+    life.fill("25")
+    life.press("Enter")
+    expect(demo.page.locator('[data-cases="2"]')).to_be_visible()
+    (measure,) = run(demo, 2)["spec"]["measures"]
+    assert (measure["changes"][0]["step"], measure["life_years"], measure["cost"]) == (1.5, 25, None)
+
+
 def test_a_search_keeps_to_a_limit_and_a_case_becomes_a_scheme(demo: Eurythm) -> None:
     demo.open("study")
     kind(demo, "Search")

@@ -14,8 +14,7 @@ from eurythm.model.errors import NotFound
 from eurythm.model.study import StudySpec
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
-from eurythm.study.kinds import Rows
-from eurythm.study.kinds.search import generations
+from eurythm.study.kinds import Rows, rounds
 from eurythm.study.plan import CaseList, run_order
 from eurythm.study.pool import Closed
 from eurythm.study.runner import CaseResult, Job, Runner
@@ -131,15 +130,12 @@ class StudyJobs:
         return "done"
 
     def _rounds(self, study_id: str, spec: StudySpec) -> Iterator[Rows]:
-        """The cases of a study; of a search, generation by generation, each kept before it runs."""
-        if spec.kind != "search":
-            yield self._studies.rows(study_id, spec)
-            return
+        """The cases of a study that run together, each kept before it runs; what is on record stands before what would be drawn today."""
         first = 0
-        for rows in generations(spec, lambda numbers: [flat(f) for f in self._studies.figures(study_id, numbers)]):
+        for rows in rounds(spec, lambda numbers: [flat(f) for f in self._studies.figures(study_id, numbers)]):
             self._studies.add(study_id, first, rows)
             kept = self._studies.rows(study_id, spec, first)[: len(rows)]
             yield kept
             if not np.array_equal(kept, rows):
-                return  # it was begun by a version that asked for other cases: what is on record stays, and is all
+                return  # it was begun by a version that asked for other cases
             first += len(rows)

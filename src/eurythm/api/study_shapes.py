@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from eurythm.model.field import Spoken
 from eurythm.model.study import StudySpec
+from eurythm.study.alternatives import Alternative
 from eurythm.study.plan import LeverView
 
 
@@ -183,65 +184,11 @@ class TakenOver(BaseModel):
     besides: list[str]
 
 
-class EffectOut(BaseModel):
-    """What a lever or a measure does to a figure; `span` is what effects are ordered by, `figures` depend on the method."""
-
-    lever: str
-    tied: list[str]
-    span: float
-    means: list[float | None]
-    figures: dict[str, float]
-    left_out: int
-
-
-class OverYearsOut(BaseModel):
-    """A case over the years against the baseline: € more to invest, € saved in the first year, years until paid back, € gained, yearly return, € a tonne."""
-
-    extra: float
-    saving: float
-    payback_years: float | None
-    discounted_payback_years: float | None
-    net_present_value: float
-    internal_rate: float | None
-    cost_per_tonne: float | None
-
-
-class AlternativeOut(BaseModel):
-    """A case of measures: which it takes, its figures, money against the baseline and in words, and parts whose cost nobody knows."""
-
-    number: int
-    taken: list[str]
-    figures: dict[str, float | None]
-    held: OverYearsOut | None
-    avoided_kg: float
-    sentence: str
-    without_cost: list[str]
-
-
 class AlternativesOut(BaseModel):
     """All cases of a study of measures, and over how many years money is counted."""
 
-    rows: list[AlternativeOut]
+    rows: list[Alternative]
     horizon_years: int
-
-
-class MissedOut(BaseModel):
-    """By how much a limit is missed, in the unit of the outcome."""
-
-    outcome: str
-    by: float
-
-
-class MattersOut(BaseModel):
-    """What matters most, how that was got, or why it cannot be told; and the best trade-offs, or the case nearest to the limits."""
-
-    method: str
-    effects: list[EffectOut]
-    fit: float | None
-    why: str
-    best: list[int]
-    nearest: int | None
-    missed: list[MissedOut]
 
 
 class SizeIn(Spoken):

@@ -331,6 +331,7 @@ def study(
 ) -> None:
     """Run every case of a study and write one row a case."""
     import time
+    from dataclasses import asdict
 
     from eurythm.exchange.bundle import csv_lines, open_study
     from eurythm.study.answers import answer
@@ -355,7 +356,7 @@ def study(
             "cases": len(ran.results),
             "failed": sum(r.status == "failed" for r in ran.results),
             "seconds": round(time.perf_counter() - started, 2),
-            **answer(opened.study, ran.table(), "eui_kwh_per_m2", "cost_per_m2").told(),
+            **asdict(answer(opened.study, ran.table(), "eui_kwh_per_m2", "cost_per_m2")),
             "out": str(out),
         }
     )
@@ -379,10 +380,14 @@ def report(
     cases: Annotated[str, typer.Option(help="Ids of schemes, the reference first, with commas between; all where not given")] = "",
     units: Annotated[str, typer.Option(help="SI or IP")] = "SI",
     title: Annotated[str, typer.Option(help="What the report is called")] = "",
+    ranked: Annotated[
+        bool, typer.Option(help="Find out how far each assumed value moves the energy of the reference: half a minute")
+    ] = True,
 ) -> None:
     """Hold schemes of a project against each other, as paper, page or workbook."""
-    from eurythm.brief.assumed import assumed_values
     from eurythm.exchange.project_file import open_cases
+    from eurythm.explain.ranking import rank
+    from eurythm.report.compared.assumptions import still_assumed
     from eurythm.report.compared.content import Asked, content
     from eurythm.report.compared.paper import pdf_of
     from eurythm.report.compared.sheets import xlsx_of
@@ -395,8 +400,9 @@ def report(
         raise EurythmError("wrong-form", f"A report is written as .pdf, .html or .xlsx, not “{out.suffix}”.", "out")
     opened, found = open_cases(project, [c.strip() for c in cases.split(",") if c.strip()])
     asked = [Asked(one.scheme.name, "reference" if k == 0 else "as it stands", one) for k, one in enumerate(found)]
-    values = assumed_values(opened, found[0].scheme)
-    told = content(opened.name, asked, units, count=len(values), title=title)  # type: ignore[arg-type]
+    first = found[0]
+    moved = [one for rays in (False, True) for one in rank(opened, first.scheme, first.climate, rays)] if ranked else None
+    told = content(opened.name, asked, units, assumed=still_assumed(opened, first.scheme, moved), title=title)  # type: ignore[arg-type]
     made = writers[out.suffix](told)
     out.write_bytes(made if isinstance(made, bytes) else made.encode())
     _print({"cases": [one.scheme.id for one in found], "out": str(out)})

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from eurythm.assess.figures import figure_by
+from eurythm.model.amount import said
 from eurythm.model.cells import plain
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import StudySpec
@@ -36,7 +37,7 @@ def frame_of(study: StudySpec, views: Sequence[LeverView], table: CaseTable, fig
         columns[view.key] = taken if spec.is_range else [spec.steps[int(place)] for place in taken]
     columns["status"] = [STATUS[s] for s in table.status]
     columns |= {name: table.column(name) for name in figures}
-    columns["remarks"] = [" ".join(table.said(n)) or table.reason(n) for n in range(len(table.status))]
+    columns["remarks"] = [said(" ".join(table.said(n)) or table.reason(n)) for n in range(len(table.status))]
     return pd.DataFrame(columns)
 
 

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,10 +34,10 @@ class Effect:
 
     lever: str
     span: float
-    means: tuple[float | None, ...] = ()
-    figures: Mapping[str, float] = field(default_factory=dict)
-    tied: tuple[str, ...] = ()
-    left_out: int = 0
+    means: tuple[float | None, ...]
+    figures: Mapping[str, float]
+    tied: tuple[str, ...]
+    left_out: int
 
 
 @dataclass(frozen=True)
@@ -66,14 +65,10 @@ class Answer:
     method: str
     effects: list[Effect]
     best: list[int]
-    fit: float | None = None
-    why: str = ""
-    nearest: int | None = None
-    missed: tuple[Missed, ...] = ()
-
-    def told(self) -> dict[str, Any]:
-        """Return it as plain data."""
-        return asdict(self) | {"effects": [asdict(e) | {"figures": dict(e.figures)} for e in self.effects]}
+    fit: float | None
+    why: str
+    nearest: int | None
+    missed: tuple[Missed, ...]
 
 
 def answer(study: StudySpec, table: CaseTable, outcome: str, against: str) -> Answer:
@@ -115,7 +110,7 @@ def _of_measures(table: CaseTable, values: Series) -> list[Effect]:
     for key, a, z, s in zip(table.levers, alone, last, shares, strict=True):
         figures = {name: float(v) for name, v in (("alone", a), ("last", z), ("share", s)) if not np.isnan(v)}
         span = figures.get("share", figures.get("alone", 0.0))
-        found.append(Effect(key, abs(span), (), figures))
+        found.append(Effect(key, abs(span), (), figures, (), 0))
     return sorted(found, key=lambda e: -e.span)
 
 
@@ -127,7 +122,7 @@ def _of_drivers(told: Drivers, table: CaseTable, values: Series, known: NDArray[
         count = np.bincount(steps, minlength=size)
         sums = np.bincount(steps, values[known], size)
         means = tuple(float(s / n) if n else None for s, n in zip(sums, count, strict=True))
-        found.append(Effect(d.lever, abs(d.figures[told.sorted_by]), means, d.figures, d.tied))
+        found.append(Effect(d.lever, abs(d.figures[told.sorted_by]), means, d.figures, d.tied, 0))
     return found
 
 

@@ -7,14 +7,13 @@ import os
 import signal
 from collections.abc import Iterator, Sequence
 from concurrent.futures import CancelledError
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from eurythm import __version__
 from eurythm.memo import BUDGET
 from eurythm.model.errors import EurythmError
 from eurythm.study.plan import Case
-from eurythm.study.pool import CHUNK, REMEMBERED
+from eurythm.study.pool import CHUNK, MOST_FALLS, REMEMBERED, Lot, after_a_fall
 from eurythm.study.runner import CaseResult, Job, Starting, load, run_lot, untold
 
 if TYPE_CHECKING:
@@ -30,12 +29,6 @@ WAIT_S = 10.0
 def version_here() -> str:
     """Return the version of this package where it runs, on a worker too."""
     return __version__
-
-
-@dataclass
-class _Lot:
-    cases: list[Case]
-    falls: int = 0
 
 
 class Cluster:
@@ -90,15 +83,15 @@ class Cluster:
         from distributed import as_completed
         from distributed.scheduler import KilledWorker
 
-        lots = [_Lot(list(cases[i : i + CHUNK])) for i in range(0, len(cases), CHUNK)]
+        lots = [Lot(list(cases[i : i + CHUNK]), 0, MOST_FALLS) for i in range(0, len(cases), CHUNK)]
         lots.reverse()
-        out: dict[Future, _Lot] = {}
+        out: dict[Future, Lot] = {}
         try:
             sent = self._client.scatter(job, broadcast=True, hash=False)
             coming: Any = as_completed(loop=self._client.loop)
 
-            def send(lot: _Lot) -> None:
-                starting([case.number for case in lot.cases])
+            def send(lot: Lot) -> None:
+                starting(lot.numbers)
                 future = self._client.submit(run_lot, sent, lot.cases, pure=False, retries=0)
                 out[future] = lot
                 coming.add(future)
@@ -109,9 +102,10 @@ class Cluster:
                 lot = out.pop(future)
                 try:
                     results = future.result()
-                except KilledWorker:
-                    again, given_up = _after_a_fall(lot)
+                except KilledWorker:  # several times already: Dask tries again by itself
+                    again, given_up = after_a_fall(lot)
                     for part in again:
+                        part.falls = MOST_FALLS
                         send(part)
                     if given_up:
                         yield given_up
@@ -127,14 +121,6 @@ class Cluster:
     def close(self) -> None:
         """Leave the cluster; it goes on without us."""
         self._client.close(timeout=2)
-
-
-def _after_a_fall(lot: _Lot) -> tuple[list[_Lot], list[CaseResult]]:
-    """What to send again of a lot that brought several workers down, and what to give up."""
-    if len(lot.cases) > 1:
-        half = len(lot.cases) // 2
-        return [_Lot(lot.cases[:half]), _Lot(lot.cases[half:])], []
-    return [], [CaseResult(lot.cases[0].number, "failed", None, "Working it out brought several workers down.", 0.0)]
 
 
 def work(address: str, processes: int) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations, pairwise
 from typing import Any, overload
@@ -18,7 +18,7 @@ from eurythm.model.project import Factors
 from eurythm.model.scheme import Scheme
 from eurythm.model.study import LeverSpec, StudySpec
 from eurythm.study.kinds import KINDS, Rows
-from eurythm.study.kinds.base import MOST_CASES, key_of
+from eurythm.study.kinds.base import key_of
 from eurythm.study.kinds.measures import lever_of
 from eurythm.study.levers import LEVERS, CaseInputs
 
@@ -69,13 +69,12 @@ def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
     EurythmError
         Naming the lever, or what else is wrong.
     """
-    views = shown(study, inputs)
+    KINDS[study.kind].check(study)
     known = {figure.id for figure in figures_of(*OF_CASES)}
     for outcome in study.outcomes:
         if outcome not in known:
             raise EurythmError("no-such-figure", f"Cases have no figure “{outcome:.60}”.", "outcomes")
-    KINDS[study.kind].check(study)
-    return views
+    return shown(study, inputs)
 
 
 def shown(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
@@ -121,13 +120,11 @@ def _measures(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
     set_by: list[tuple[str, str]] = []
     for measure in study.measures:
         here = inputs
-        own = set()
         for change in measure.changes:
             if change.kind not in LEVERS:
                 raise EurythmError("no-such-lever", f"There is no lever “{change.kind}”.", f"measures/{measure.id}")
             here = LEVERS[change.kind].apply(change.lever, change.step, here)
-            own.add(LEVERS[change.kind].sets(change.lever))
-        set_by += [(path, measure.name) for path in sorted(own)]
+            set_by.append((LEVERS[change.kind].sets(change.lever), measure.name))
     _apart(set_by)
     return [LeverView("measure", m.id, key_of(lever_of(m)), m.name, "", (False, True), ("without", "with"), False) for m in study.measures]
 
@@ -135,7 +132,7 @@ def _measures(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
 def _apart(set_by: Sequence[tuple[str, str]]) -> None:
     """Refuse levers of which one sets what another has set; a whole scheme is chosen before all else, so that it goes with any."""
     for (one, first), (other, second) in combinations(set_by, 2):
-        if first != second and "scheme" not in (one, other) and (f"{one}/".startswith(f"{other}/") or f"{other}/".startswith(f"{one}/")):
+        if "scheme" not in (one, other) and (f"{one}/".startswith(f"{other}/") or f"{other}/".startswith(f"{one}/")):
             raise EurythmError("levers-collide", f"“{first}” and “{second}” set the same value; leave one of them out.", "levers")
 
 
@@ -180,12 +177,6 @@ class CaseList(Sequence[Case]):
     def chosen(self, which: NDArray[np.bool_]) -> CaseList:
         """Return some of them."""
         return CaseList(self.study, self.numbers[which], self.rows, self.first)
-
-
-def cases(study: StudySpec) -> Iterator[Case]:
-    """Yield the cases that are known before any has run."""
-    for number, row in enumerate(rows_of(study)):
-        yield case_at(study, number, row)
 
 
 def case(study: StudySpec, number: int) -> Case:
@@ -256,9 +247,3 @@ def inputs_of(study: StudySpec, one: Case, base: CaseInputs) -> CaseInputs:
     for spec, step in sorted(taken, key=lambda pair: LEVERS[pair[0].kind].rank):
         inputs = LEVERS[spec.kind].apply(spec, step, inputs)
     return inputs
-
-
-__all__ = [
-    "MOST_CASES", "Case", "CaseList", "LeverView", "case", "case_at", "cases", "casting", "check", "count", "in_order", "inputs_of", "key_of",
-    "levers_of", "part_of_lever", "rows_of", "run_order", "shown", "step_labels",
-]  # fmt: skip

@@ -146,7 +146,7 @@ class _Worker:
 
 
 @dataclass
-class _Lot:
+class Lot:
     """Cases on their way: which worker they belong to, and how often they brought one down."""
 
     cases: list[Case]
@@ -195,10 +195,10 @@ class Pool:
         """
         stretch = -(-len(cases) // self.processes)
         queues: list[Sequence[Case]] = [cases[i : i + stretch] for i in range(0, len(cases), max(stretch, 1))]
-        running: dict[Future[list[CaseResult]], _Lot] = {}
+        running: dict[Future[list[CaseResult]], Lot] = {}
         most = CHUNK
 
-        def send(lot: _Lot) -> None:
+        def send(lot: Lot) -> None:
             starting(lot.numbers)
             running[self._workers[lot.queue].send(run_lot, job, lot.cases)] = lot
 
@@ -206,7 +206,7 @@ class Pool:
             source = k if len(queues[k]) else max(range(len(queues)), key=lambda j: len(queues[j]))
             lot, queues[source] = list(queues[source][:most]), queues[source][most:]
             if lot:
-                send(_Lot(lot, k))
+                send(Lot(lot, k))
 
         for _ in range(AHEAD):
             for k in range(len(queues)):
@@ -219,7 +219,7 @@ class Pool:
                     results = future.result()
                 except _Fell as fall:
                     lot.falls += fall.at_it
-                    again, given_up = _after_a_fall(lot)
+                    again, given_up = after_a_fall(lot)
                     for part in again:
                         send(part)
                     if given_up:
@@ -258,11 +258,11 @@ class Pool:
                 process.kill()
 
 
-def _after_a_fall(lot: _Lot) -> tuple[list[_Lot], list[CaseResult]]:
-    """What to send again of a lot that brought its worker down, and what to give up."""
+def after_a_fall(lot: Lot) -> tuple[list[Lot], list[CaseResult]]:
+    """Return what to send again of a lot that brought its worker down, and what to give up."""
     if lot.falls < MOST_FALLS:
         return [lot], []
     if len(lot.cases) > 1:
         half = len(lot.cases) // 2
-        return [_Lot(lot.cases[:half], lot.queue), _Lot(lot.cases[half:], lot.queue)], []
+        return [Lot(lot.cases[:half], lot.queue), Lot(lot.cases[half:], lot.queue)], []
     return [], [CaseResult(lot.cases[0].number, "failed", None, "Working it out brought a worker down twice.", 0.0)]

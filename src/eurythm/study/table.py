@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import StudySpec
 from eurythm.study.kinds import Rows
-from eurythm.study.plan import PARTS, key_of, levers_of
+from eurythm.study.kinds.base import key_of
+from eurythm.study.plan import PARTS, levers_of
 
 WAITING, DONE, FAILED = 0, 1, 2
 STATUS = ("waiting", "done", "failed")

@@ -8,9 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from eurythm.assess.figures import OF_CASES, figures_of, flat
-from eurythm.study.kinds import Rows
-from eurythm.study.kinds.search import generations
-from eurythm.study.plan import CaseList, case_at, rows_of, run_order
+from eurythm.study.kinds import Rows, rounds
+from eurythm.study.plan import CaseList, case_at, run_order
 from eurythm.study.runner import CaseResult, Job, Runner, remarks_of
 from eurythm.study.same import run_all
 from eurythm.study.table import CaseTable, lever_columns
@@ -44,17 +43,12 @@ def run_study(runner: Runner, job: Job, told: Callable[[list[CaseResult]], None]
     """Run all cases of a study; of a search, generation by generation. Results are `told` in lots, as they come."""
     results: dict[int, CaseResult] = {}
     study = job.study
-    rounds = (
-        generations(study, lambda numbers: [flat(results[n].figures) for n in numbers])
-        if study.kind == "search"
-        else iter([rows_of(study)])
-    )
     ran: list[Rows] = []
     first = 0
-    for rows in rounds:
+    for rows in rounds(study, lambda numbers: [flat(results[n].figures) for n in numbers]):
         order = [first + k for k in run_order(study, rows)]
         for lot in run_all(runner, job, CaseList(study, order, rows, first)):
-            results |= {r.number: r for r in lot}
+            results.update((r.number, r) for r in lot)
             told(lot)
         ran.append(rows)
         first += len(rows)

@@ -3,6 +3,7 @@ import { memo, useEffect, useId, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { make } from "../api/edits";
 import { useEdit, useLevers, useProject, useTry } from "../api/hooks";
+import { NEW, sameLever, varied, varies } from "../app/draft";
 import { alike } from "../app/stable";
 import { tell, useKept, useKeptOf, useView } from "../app/state";
 import { said } from "../app/words";
@@ -73,23 +74,21 @@ export const Vary = memo(function Vary({ path }: { path: string }) {
   const levers = useLevers(scheme ?? "", false);
   const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
   const own = path.replace(/^schemes\/[^/]+\//, "");
-  const draft = drafts[key] ?? { name: "", levers: [] };
-  const kind = own === "turn_deg" ? "turn" : "field";
-  const on = draft.levers.some((l) => (kind === "turn" ? l.kind === "turn" : l.path === own));
+  const what = own === "turn_deg" ? { kind: "turn", path: null } : { kind: "field", path: own };
+  const on = varies(drafts[key] ?? NEW, what);
   return (
     <button
       type="button"
       className="vary"
       aria-pressed={on}
-      title={on ? "No longer vary this" : "Make this a lever of the study"}
+      title={on ? "No longer vary this" : "Make this a part of the study that is put together"}
       onClick={async () => {
-        const offers = (await levers.refetch()).data;
-        const offer = offers?.find((o) => (kind === "turn" ? o.kind === "turn" : o.path === own));
+        const offer = (await levers.refetch()).data?.find((o) => sameLever(o, what));
         if (!offer) return tell("This cannot be varied.");
-        const draft = useKept.getState().drafts[key] ?? { name: "", levers: [] };
-        const rest = draft.levers.filter((l) => (kind === "turn" ? l.kind !== "turn" : l.path !== own));
-        setDraft(key, { ...draft, levers: on ? rest : [...rest, { kind, path: offer.path, steps: offer.steps }] });
-        tell(on ? `${offer.title} is no longer a lever.` : `${offer.title} is a lever of the study now.`);
+        const draft = useKept.getState().drafts[key] ?? NEW;
+        setDraft(key, varied(draft, offer));
+        const part = draft.kind === "measures" ? "measure" : "lever";
+        tell(on ? `${offer.title} is no longer a ${part}.` : `${offer.title} is a ${part} of the study now.`);
       }}
     >
       ± vary

@@ -10,10 +10,9 @@ from fastapi.responses import Response
 from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import ReportAsk
-from eurythm.brief.assumed import Assumed, assumed_values
-from eurythm.model.amount import amount
 from eurythm.model.errors import EurythmError
-from eurythm.report.compared.content import Asked, StillAssumed, content
+from eurythm.report.compared.assumptions import still_assumed
+from eurythm.report.compared.content import Asked, content
 from eurythm.report.compared.paper import pdf_of
 from eurythm.report.compared.sheets import xlsx_of
 from eurythm.report.compared.studied import study_told
@@ -22,7 +21,6 @@ from eurythm.store.projects import State
 from eurythm.study.plan import shown
 
 router = APIRouter(prefix="/api/projects/{project_id}", dependencies=[InTurn])
-MOST_ASSUMED = 12
 TYPES = {
     "pdf": "application/pdf",
     "html": "text/html; charset=utf-8",
@@ -35,8 +33,9 @@ def make_report(project_id: str, asked: ReportAsk, here: Here) -> Response:
     """Return a report of chosen cases (the reference and all pins where none are named) and, where it is named, of a study."""
     state = here.projects.state(project_id)
     cases = _named(here, project_id, asked) if asked.cases else _pinned(here, state)
-    reference = state.project.scheme(state.project.reference)
-    values = assumed_values(state.project, reference)
+    reference = case_of_scheme(here, state, state.project.reference).case
+    ranked = [one for rays in (False, True) for one in here.ranked(state, reference, rays)] if asked.ranked else None
+    assumed = still_assumed(state.project, reference.scheme, ranked)
     study = None
     if asked.study is not None:
         here.studies.refuse_other(project_id, asked.study)
@@ -44,15 +43,7 @@ def make_report(project_id: str, asked: ReportAsk, here: Here) -> Response:
         results = here.studies.figures(kept.id, range(kept.done + kept.failed)) if kept.spec.kind == "measures" else []
         views = shown(kept.spec, kept.inputs())
         study = study_told(kept.spec, views, here.tables.of(kept), results, kept.base.factors, asked.units)
-    told = content(
-        state.project.name,
-        cases,
-        asked.units,
-        assumed=_ranked(here, state, asked.ranked),
-        count=len(values),
-        study=study,
-        title=asked.title,
-    )
+    told = content(state.project.name, cases, asked.units, assumed=assumed, study=study, title=asked.title)
     made: Any = {"pdf": pdf_of, "html": html_of, "xlsx": xlsx_of}[asked.form](told)
     return Response(made, media_type=TYPES[asked.form], headers={"Content-Disposition": f'attachment; filename="report.{asked.form}"'})
 
@@ -76,21 +67,3 @@ def _pinned(here: Office, state: State) -> list[Asked]:
             continue
         found.append(Asked(pin.name or titled.title, titled.subtitle, titled.case, pin.note))
     return found
-
-
-def _ranked(here: Office, state: State, ranked: bool) -> list[StillAssumed]:
-    """What is assumed of the reference, what moves its energy most first; by name alone where it is not to be ranked."""
-    case = case_of_scheme(here, state, state.project.reference).case
-    if not ranked:
-        values = assumed_values(state.project, case.scheme)
-        return [StillAssumed(*_named_value(v), None) for v in values[:MOST_ASSUMED]]
-    found = [r for rays in (False, True) for r in here.ranked(state, case, rays)]
-    found.sort(key=lambda r: -r.span["eui_kwh_per_m2"])
-    return [StillAssumed(*_named_value(r.assumed), r.span["eui_kwh_per_m2"]) for r in found[:MOST_ASSUMED]]
-
-
-def _named_value(one: Assumed) -> tuple[str, str]:
-    """An assumed value's name with what it belongs to, and the value as people say it."""
-    known = isinstance(one.value, (int, float)) and not isinstance(one.value, bool)
-    value = one.label or (amount(float(one.value), one.unit, one.digits) if known else str(one.value).replace("_", " "))
-    return ", ".join(part for part in (one.title, one.part) if part), value

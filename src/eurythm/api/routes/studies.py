@@ -18,7 +18,6 @@ from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import OutcomeOut
 from eurythm.api.study_shapes import (
-    AlternativeOut,
     AlternativesOut,
     BaselineOut,
     CaseOut,
@@ -28,7 +27,6 @@ from eurythm.api.study_shapes import (
     ColumnsAsked,
     ColumnsOut,
     FailedOut,
-    MattersOut,
     PlanOut,
     PointsAsked,
     PointsOut,
@@ -53,7 +51,7 @@ from eurythm.model.scheme import Scheme
 from eurythm.model.study import Change, StudySpec
 from eurythm.store.studies import StudyState
 from eurythm.study.alternatives import alternatives
-from eurythm.study.answers import answer
+from eurythm.study.answers import Answer, answer
 from eurythm.study.levers import LEVERS, CaseInputs, changes_between
 from eurythm.study.levers.base import Offer
 from eurythm.study.plan import case_at, check, count, in_order, inputs_of, rows_of, shown, step_labels
@@ -371,10 +369,10 @@ async def follow_study(project_id: str, study_id: str, request: Request, here: H
 
 
 @router.get("/studies/{study_id}/matters")
-def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_kwh_per_m2", against: str = "cost_per_m2") -> MattersOut:
+def get_matters(project_id: str, study_id: str, here: Here, figure: str = "eui_kwh_per_m2", against: str = "cost_per_m2") -> Answer:
     """Return what matters most for a figure, and the cases that no other betters in it and another one, or in the goals of a search."""
     study = here.studies.state(study_id)
-    return MattersOut.model_validate(answer(study.spec, here.tables.of(study), figure, against).told())
+    return answer(study.spec, here.tables.of(study), figure, against)
 
 
 @router.get("/studies/{study_id}/alternatives")
@@ -387,4 +385,4 @@ def get_alternatives(project_id: str, study_id: str, here: Here) -> Alternatives
     factors = study.base.factors
     told = here.studies.figures(study_id, range(len(rows)))
     found = alternatives(study.spec, rows, told, factors)
-    return AlternativesOut(rows=[AlternativeOut.model_validate(asdict(one)) for one in found], horizon_years=factors.money.horizon_years)
+    return AlternativesOut(rows=found, horizon_years=factors.money.horizon_years)

@@ -22,6 +22,8 @@ from eurythm.simulate import run
 SUBSTEPS = 4
 """Steps an hour of a report's figures, as those of Findings."""
 MOST_CASES = 20
+MOST_ASSUMED = 12
+"""So many assumed values are named; all are counted."""
 SOURCES_SHOWN = 7
 """The largest parts of a load that a picture names; the others are summed up."""
 METHOD = (
@@ -70,8 +72,7 @@ def content(
     asked: Sequence[Asked],
     units: Units = "SI",
     *,
-    assumed: Sequence[StillAssumed] = (),
-    count: int = 0,
+    assumed: Sequence[StillAssumed] | None = None,
     study: StudyTold | None = None,
     title: str = "",
     today: date | None = None,
@@ -80,7 +81,7 @@ def content(
 
     Parameters
     ----------
-    count : how many values are assumed in all
+    assumed : all values of the reference that nobody gave, in the order in which they are named; None where that is not told
 
     Raises
     ------
@@ -94,15 +95,17 @@ def content(
     told = [_told(one, units) for one in asked]
     _differ(asked, told, units)
     figures = _figures([t.pop("outcome") for t in told], units)
+    told_energy = [(t["title"], t["uses"]) for t in told if t["uses"]]
     return {
         "project": project,
         "title": title or "Comparison",
         "date": f"{(today or date.today()):%d %B %Y}".lstrip("0"),
         "units": units,
         "cases": told,
+        "energy": {"picture": stacked(told_energy), "unit": shown(0.0, "kWh/m²", 1, units)[1]},
         "figures": figures,
         "study": None if study is None else _study(study),
-        "assumed": {"count": count or len(assumed), "rows": [_assumed(a, units) for a in assumed]},
+        "assumed": None if assumed is None else _assumed(assumed, units),
         "method": METHOD,
         "limits": LIMITS,
     }
@@ -206,9 +209,20 @@ def _cell(f: Figure, outcome: Mapping[str, Any] | None, value: float | None, bas
     return {"text": text, "hour": hour, "than": in_words(value, base) if base is not None else "", "value": value / f.per}
 
 
-def _assumed(one: StillAssumed, units: Units) -> dict[str, str]:
-    moves = "" if one.moves is None else " ".join(shown(one.moves, "kWh/m²", 1, units))
-    return {"title": one.title, "value": said(one.value, units), "moves": moves}
+def _assumed(values: Sequence[StillAssumed], units: Units) -> dict[str, Any]:
+    def row(one: StillAssumed) -> dict[str, str]:
+        moves = "" if one.moves is None else " ".join(shown(one.moves, "kWh/m²", 1, units))
+        return {"title": one.title, "value": said(one.value, units), "moves": moves}
+
+    ranked = any(one.moves is not None for one in values)
+    count = f"{len(values)} {'value' if len(values) == 1 else 'values'}"
+    if not values:
+        sentence = "Nothing of the reference is assumed."
+    elif ranked:
+        sentence = f"{count} of the reference nobody gave. Those that move its energy most, over their usual ranges:"
+    else:
+        sentence = f"{count} of the reference nobody gave; how far they move its energy was not asked. Among them:"
+    return {"sentence": sentence, "ranked": ranked, "rows": [row(one) for one in values[:MOST_ASSUMED]]}
 
 
 def _study(study: StudyTold) -> dict[str, Any]:
@@ -221,8 +235,3 @@ def _study(study: StudyTold) -> dict[str, Any]:
         "chart": study.chart,
         "words": list(study.words),
     }
-
-
-def energy_picture(told: Mapping[str, Any]) -> str:
-    """Return the cases' energy by end use as stacked bars."""
-    return stacked([(case["title"], case["uses"]) for case in told["cases"] if case["uses"]])

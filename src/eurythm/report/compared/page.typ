@@ -50,12 +50,11 @@
 }
 
 == Energy in a year, by use
-#small[Delivered, per conditioned floor area, #if data.units == "IP" [kBtu/ft²] else [kWh/m²]]
+#small[Delivered, per conditioned floor area, #data.energy.unit]
 #v(2pt)
-#picture(data.energy, width: 100%)
+#picture(data.energy.picture, width: 100%)
 
 == Side by side
-#let first = data.figures.map(r => r)
 #let columns-of(indices) = {
   table(
     columns: (1.5fr,) + (1fr,) * indices.len(),
@@ -149,17 +148,20 @@
   ]
 ]
 
-== What is still assumed
-#if data.assumed.rows.len() == 0 [Nothing of the reference is assumed.] else [
-  #data.assumed.count values of the reference were not given by anybody. Those that move its energy most, over their usual ranges:
-  #table(
-    columns: (1.6fr, 1fr, 1fr),
-    align: (left, left, right),
-    stroke: (x, y) => (bottom: hair),
-    inset: (x: 4pt, y: 3pt),
-    table.header(small[Value], small[assumed], small[moves energy by]),
-    ..data.assumed.rows.map(r => (r.title, r.value, if r.moves == "" { [–] } else { r.moves })).flatten()
-  )
+#if data.assumed != none [
+  == What is still assumed
+  #data.assumed.sentence
+  #if data.assumed.rows.len() > 0 {
+    let ranked = data.assumed.ranked
+    table(
+      columns: if ranked { (1.6fr, 1fr, 1fr) } else { (1.6fr, 1fr) },
+      align: (x, y) => if x == 2 { right } else { left },
+      stroke: (x, y) => (bottom: hair),
+      inset: (x: 4pt, y: 3pt),
+      table.header(small[Value], small[assumed], ..if ranked { (small[moves energy by],) }),
+      ..data.assumed.rows.map(r => (r.title, r.value, ..if ranked { (if r.moves == "" { [–] } else { r.moves },) })).flatten()
+    )
+  }
 ]
 
 == Method and limits

@@ -8,8 +8,6 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from eurythm.report.compared.content import energy_picture
-
 HERE = Path(__file__).parent
 FONTS = HERE.parent / "fonts"
 
@@ -20,8 +18,7 @@ def pdf_of(told: Mapping[str, Any]) -> bytes:
 
     with tempfile.TemporaryDirectory() as folder:
         root = Path(folder)
-        data = {**told, "energy": energy_picture(told)}
-        (root / "data.json").write_text(json.dumps(data, ensure_ascii=False), encoding="utf-8")
+        (root / "data.json").write_text(json.dumps(told, ensure_ascii=False), encoding="utf-8")
         (root / "page.typ").write_text((HERE / "page.typ").read_text(encoding="utf-8"), encoding="utf-8")
         made: bytes = typst.compile(str(root / "page.typ"), root=str(root), font_paths=[str(FONTS), *_fallbacks()], format="pdf")
     return made

@@ -81,13 +81,14 @@ def bars(rows: Sequence[Bar], width: float = 250.0) -> str:
     """Return bars in rows; those below nothing go to the left."""
     if not rows:
         return ""
-    names, numbers, step = 92.0, 44.0, 15.0
+    written = [f"{row.text} {row.unit}".strip() for row in rows]
+    names, numbers, step = 92.0, 10.0 + 4.6 * max(map(len, written)), 15.0
     room = width - names - numbers
     low, high = min(0.0, *(r.value for r in rows)), max(0.0, *(r.value for r in rows))
     span = (high - low) or 1.0
     zero = names + room * -low / span
     body = []
-    for k, row in enumerate(rows):
+    for k, (row, text) in enumerate(zip(rows, written, strict=True)):
         y, long = k * step, abs(row.value) / span * room
         x = zero if row.value >= 0 else zero - long
         name = row.name if len(row.name) <= 20 else f"{row.name[:19]}…"
@@ -95,7 +96,7 @@ def bars(rows: Sequence[Bar], width: float = 250.0) -> str:
         body.append(
             f"<rect x='{x:.1f}' y='{y + 2.5:.1f}' width='{max(long, 0.5):.1f}' height='10' rx='1.5' fill='{TIDE if row.value >= 0 else PALE}'/>"
         )
-        body.append(_text(width, y + 10.5, f"{row.text} {row.unit}".strip(), "end", 8.5))
+        body.append(_text(width, y + 10.5, text, "end", 8.5))
     body.append(f"<line x1='{zero:.1f}' x2='{zero:.1f}' y1='0' y2='{len(rows) * step}' stroke='{QUIET}' stroke-width='0.5'/>")
     return _svg(width, len(rows) * step, "".join(body))
 

@@ -36,10 +36,9 @@ def xlsx_of(told: Mapping[str, Any]) -> bytes:
         "What differs", ["", *names], [[t, *(next((f["text"] for f in c["facts"] if f["title"] == t), "") for c in cases)] for t in titles]
     )
     uses = list(dict.fromkeys((u["id"], u["name"]) for c in cases for u in c["uses"]))
-    per = "kBtu/ft²" if told["units"] == "IP" else "kWh/m²"
     sheet(
         "End uses", ["Use", "Unit", *names],
-        [[name, per, *(next((_number(u["text"]) for u in c["uses"] if u["id"] == use), 0.0) for c in cases)] for use, name in uses],
+        [[name, told["energy"]["unit"], *(next((_number(u["text"]) for u in c["uses"] if u["id"] == use), 0.0) for c in cases)] for use, name in uses],
     )  # fmt: skip
     sheet("In words", ["Case", "Sentence"], [[c["title"], s] for c in cases for s in c["sentences"]])
     sheet("Remarks", ["Case", "Remark"], [[c["title"], r] for c in cases for r in ([c["fault"]] if c["fault"] else []) + c["remarks"]])
@@ -49,7 +48,8 @@ def xlsx_of(told: Mapping[str, Any]) -> bytes:
             list(told["study"]["head"]),
             [[t if k == 0 else _number(t) for k, t in enumerate(row)] for row in told["study"]["rows"]],
         )
-    sheet("Assumed", ["Value", "assumed", "moves energy by"], [[a["title"], a["value"], a["moves"]] for a in told["assumed"]["rows"]])
+    if told["assumed"]:
+        sheet("Assumed", ["Value", "assumed", "moves energy by"], [[a["title"], a["value"], a["moves"]] for a in told["assumed"]["rows"]])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

@@ -6,8 +6,6 @@ from collections.abc import Iterable, Mapping
 from html import escape
 from typing import Any
 
-from eurythm.report.compared.content import energy_picture
-
 STYLE = """
 body{font:15px/1.5 'Instrument Sans',system-ui,sans-serif;color:#22303A;background:#FBF9F5;max-width:980px;margin:32px auto;padding:0 24px}
 h1,h2{font-family:Newsreader,Georgia,serif;font-weight:500}h2{margin-top:2em}table{border-collapse:collapse;width:100%}
@@ -26,7 +24,7 @@ def html_of(told: Mapping[str, Any]) -> str:
     parts = [
         f"<h1>{escape(told['title'])}</h1><p>{escape(told['project'])} <small>{escape(told['date'])}</small></p>",
         f"<div class='cases'>{''.join(_case(c) for c in cases)}</div>",
-        f"<h2>Energy in a year, by use</h2>{energy_picture(told)}",
+        f"<h2>Energy in a year, by use <small>{escape(told['energy']['unit'])}</small></h2>{told['energy']['picture']}",
         f"<h2>Side by side</h2>{_table(head, ([_row_title(r), *(_cell(c) for c in r['cells'])] for r in told['figures']))}",
         f"<p class='quiet'>“more” and “less” are against {escape(cases[0]['title'])}.</p>",
     ]
@@ -47,9 +45,11 @@ def html_of(told: Mapping[str, Any]) -> str:
         )
         parts.append(f"<h2>Remarks</h2>{''.join(lists)}")
     assumed = told["assumed"]
-    rows = ([escape(a["title"]), escape(a["value"]), escape(a["moves"] or "–")] for a in assumed["rows"])
-    parts.append(f"<h2>What is still assumed</h2><p>{assumed['count']} values of the reference were not given by anybody.</p>")
-    parts.append(_table(["Value", "assumed", "moves energy by"], rows))
+    if assumed:
+        keys = ("title", "value", "moves") if assumed["ranked"] else ("title", "value")
+        rows = ([escape(a[key] or "–") for key in keys] for a in assumed["rows"])
+        parts.append(f"<h2>What is still assumed</h2><p>{escape(assumed['sentence'])}</p>")
+        parts.append(_table(["Value", "assumed", "moves energy by"][: len(keys)], rows))
     parts.append(f"<h2>Method and limits</h2><p>{escape(told['method'])}</p><p><b>{escape(told['limits'])}</b></p>")
     name = escape(f"{told['title']}, {told['project']}")
     return f"<!doctype html><html lang='en'><meta charset='utf-8'><title>{name}</title><style>{STYLE}</style><body>{''.join(parts)}</body></html>"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -14,6 +14,12 @@ from eurythm.model.study import LeverSpec, StudySpec
 
 Rows = NDArray[np.float64]
 """(cases, levers): the place of the step that a case takes of a lever, or the value where the lever goes through a range."""
+
+
+Outcomes = Mapping[str, float | None]
+"""Figures of a case by their ids; none of one that failed."""
+Known = Callable[[range], Sequence[Outcomes]]
+"""Says what cases came to, by their numbers."""
 
 
 class Kind(Protocol):
@@ -117,7 +123,7 @@ def needs_levers(study: StudySpec) -> None:
         raise EurythmError("no-levers", "Choose at least one lever.", "levers")
 
 
-def needs_some(study: StudySpec, rows: Rows) -> Rows:
+def needs_some(rows: Rows) -> Rows:
     """Return the rows. Raises EurythmError ``nothing-left`` where conditions leave none."""
     if not len(rows):
         raise EurythmError("nothing-left", "The conditions leave every combination out; take one of them away.", "left_out")

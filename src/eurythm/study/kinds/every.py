@@ -36,4 +36,4 @@ class Every:
         total = bounded(prod(sizes))
         of_axes = np.stack(np.unravel_index(np.arange(total), sizes), axis=1).astype(float) if sizes else np.zeros((1, 0))
         rows = spread_out(study, axes, of_axes)
-        return needs_some(study, rows[left_in(study, rows)]) if study.left_out else rows
+        return needs_some(rows[left_in(study, rows)]) if study.left_out else rows

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import Any
 
@@ -12,7 +12,19 @@ from numpy.typing import NDArray
 from eurythm.assess.figures import OF_CASES, Sense, figure_by, figures_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import Goal, StudySpec
-from eurythm.study.kinds.base import MOST_CASES, Rows, axes_of, bounded, left_in, needs_levers, size_within, spread_out
+from eurythm.study.kinds.base import (
+    MOST_CASES,
+    Known,
+    Outcomes,
+    Rows,
+    axes_of,
+    bounded,
+    left_in,
+    needs_levers,
+    needs_some,
+    size_within,
+    spread_out,
+)
 from eurythm.study.matters import unbettered
 
 USUAL = 600
@@ -31,8 +43,6 @@ PAIRS = 8
 PATIENCE = 8
 """The search ends when the front has grown by less than `GROWS` in so many generations."""
 GROWS = 2e-3
-Outcomes = Mapping[str, float | None]
-"""Figures of a case by their ids; none of one that failed."""
 FAR = 1e30
 """What a case that failed counts as: far from every goal and beyond every limit."""
 
@@ -57,9 +67,7 @@ class Search:
                 raise EurythmError("goal-twice", f"“{known[outcome].title}” is a goal twice.", "goals")
         for goal in study.goals:
             sense_of(goal)
-        rows = self.rows(study)
-        if not len(rows):
-            raise EurythmError("nothing-left", "The conditions leave every combination out; take one of them away.", "left_out")
+        self.rows(study)
 
     def count(self, study: StudySpec) -> int:
         return bounded(size_within(study, USUAL, POPULATION, MOST_CASES, "The cases of a search"))
@@ -103,6 +111,7 @@ class Asker:
         self.axes = axes_of(study)
         self._steps = np.array([axis.steps for axis in self.axes])
         self._whole = self._steps > 0
+        self._high = np.where(self._whole, np.maximum(self._steps - 1, 0), 1.0).astype(float)
         self._known: dict[tuple[float, ...], int] = {}
         self._points: list[tuple[float, ...]] = []
         self._asked: list[tuple[float, ...] | None] = []
@@ -119,18 +128,21 @@ class Asker:
             def _do(self, problem: Any, X: NDArray[np.float64], **_: Any) -> NDArray[np.float64]:
                 return np.where(whole, np.round(X), X)
 
-        high = np.where(whole, np.maximum(self._steps - 1, 0), 1.0).astype(float)
         problem = Problem(
-            n_var=len(self.axes), n_obj=len(study.goals), n_ieq_constr=max(len(_bounds(study)), 1), xl=np.zeros(len(self.axes)), xu=high
+            n_var=len(self.axes),
+            n_obj=len(study.goals),
+            n_ieq_constr=max(len(_bounds(study)), 1),
+            xl=np.zeros(len(self.axes)),
+            xu=self._high,
         )
         repair = Rounded()
         self._algorithm = NSGA2(
-            pop_size=POPULATION, n_offsprings=BRED, sampling=self._first(high), crossover=SBX(prob=0.9, eta=3.0, repair=repair),
+            pop_size=POPULATION, n_offsprings=BRED, sampling=self._first(), crossover=SBX(prob=0.9, eta=3.0, repair=repair),
             mutation=PM(prob=1.0, prob_var=min(1.0, 1.5 / len(self.axes)), eta=3.0, repair=repair), repair=repair, eliminate_duplicates=True,
         )  # fmt: skip
         self._algorithm.setup(problem, termination=MaximumGenerationTermination(10_000), seed=study.seed, verbose=False)
 
-    def _first(self, high: NDArray[np.float64]) -> NDArray[np.float64]:
+    def _first(self) -> NDArray[np.float64]:
         """The first generation: points that fill the space evenly, those that conditions leave out replaced by others."""
         from scipy.stats import qmc
 
@@ -138,15 +150,13 @@ class Asker:
         found: dict[tuple[float, ...], NDArray[np.float64]] = {}
         for _ in range(64):
             unit = engine.random(POPULATION)
-            points = np.where(self._whole, np.minimum(np.floor(unit * self._steps), self._steps - 1), unit * high)
+            points = np.where(self._whole, np.minimum(np.floor(unit * self._steps), self._steps - 1), unit)
             for point, kept in zip(points, left_in(self.study, self._rows(points)), strict=True):
                 if kept:
                     found.setdefault(tuple(point), point)
             if len(found) >= POPULATION:
                 break
-        if not found:
-            raise EurythmError("nothing-left", "The conditions leave every combination out; take one of them away.", "left_out")
-        return np.array(list(found.values())[:POPULATION])
+        return needs_some(np.array(list(found.values())[:POPULATION]))
 
     def _ways(self) -> NDArray[np.float64]:
         """Ways from a point to its neighbours, (ways, axes)."""
@@ -186,10 +196,9 @@ class Asker:
         front = self._on_front()
         if not len(front):
             return np.zeros((0, len(self.axes)))
-        known = {tuple(p) for p in self._points} | {tuple(p) for p in bred.tolist()}
-        high = np.where(self._whole, np.maximum(self._steps - 1, 0), 1.0)
+        known = self._known.keys() | {tuple(p) for p in bred.tolist()}
         front = front[np.sort(self._random.permutation(len(front))[: max(MOST_BESIDE // len(self._moves), 4)])]
-        found = dict.fromkeys(map(tuple, np.clip(front[:, None] + self._moves, 0, high).reshape(-1, len(self.axes)).tolist()))
+        found = dict.fromkeys(map(tuple, np.clip(front[:, None] + self._moves, 0, self._high).reshape(-1, len(self.axes)).tolist()))
         fresh = np.array([p for p in found if p not in known])
         if not len(fresh):
             return np.zeros((0, len(self.axes)))
@@ -203,9 +212,8 @@ class Asker:
         from scipy.interpolate import RBFInterpolator
 
         goals = len(self.study.goals)
-        known = [(p, v) for p, v in zip(self._points, self._values, strict=True) if v is not None][-LOOKED_AT:]
-        at, values = np.array([p for p, _ in known]), np.array([v for _, v in known])
-        wide = np.where(self._whole, np.maximum(self._steps - 1, 1), 1.0)
+        at, values = (part[-LOOKED_AT:] for part in self._told())
+        wide = np.maximum(self._high, 1.0)
         guess = RBFInterpolator(at / wide, values, kernel="linear")(points / wide)
         missed = np.maximum(values[:, goals:], 0).sum(axis=1)
         if missed.min() > 0:  # the way to the limits comes first
@@ -225,13 +233,19 @@ class Asker:
             held[chosen] = -np.inf
         return chosen
 
+    def _told(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Points whose outcome is known, and what they came to: goals and by how much limits are missed."""
+        known = [(p, v) for p, v in zip(self._points, self._values, strict=True) if v is not None]
+        if not known:
+            return np.zeros((0, len(self.axes))), np.zeros((0, 1))
+        return np.array([p for p, _ in known]), np.array([v for _, v in known])
+
     def _on_front(self) -> NDArray[np.float64]:
         """The points of the front so far; where no case keeps the limits, the one that misses them least."""
         goals = len(self.study.goals)
-        known = [(p, v) for p, v in zip(self._points, self._values, strict=True) if v is not None]
-        if not known:
-            return np.zeros((0, len(self.axes)))
-        points, values = np.array([p for p, _ in known]), np.array([v for _, v in known])
+        points, values = self._told()
+        if not len(points):
+            return points
         missed = np.maximum(values[:, goals:], 0).sum(axis=1)
         if missed.min() > 0:
             nearest: NDArray[np.float64] = points[[int(missed.argmin())]]
@@ -299,10 +313,6 @@ def covered(points: NDArray[np.float64]) -> float:
     from pymoo.indicators.hv import HV
 
     return float(HV(ref_point=np.full(points.shape[1], 1.1))(points))
-
-
-Known = Callable[[range], Sequence[Outcomes]]
-"""Says what cases came to, by their numbers."""
 
 
 def generations(study: StudySpec, known: Known) -> Iterator[Rows]:

@@ -61,18 +61,14 @@ class StoreyCountLever:
         wanted = number(step, "the number of storeys")
         if wanted != int(wanted) or not 1 <= wanted <= MOST_STOREYS:
             raise EurythmError("wrong-storeys", f"A volume has 1 to {MOST_STOREYS} storeys, not {step:g}.", f"levers/{spec.kind}")
-        _volume(spec, inputs)
-        data = opened(inputs.scheme)
-        data["volumes"] = [dict(opened(v)) for v in inputs.scheme.volumes]
-        own = next(v for v in data["volumes"] if v["id"] == spec.path)
-        storeys = [dict(s) if isinstance(s, dict) else opened(s) for s in own["storeys"]][: int(wanted)]
-        taken = {s["id"] for s in storeys}
+        volume = _volume(spec, inputs)
+        storeys = [opened(storey) for storey in volume.storeys[: int(wanted)]]
+        taken = {storey["id"] for storey in storeys}
         while len(storeys) < wanted:
-            made = storeys[-1] | {"id": fresh_id(f"s{len(storeys)}", taken), "name": ""}
-            taken.add(made["id"])
-            storeys.append(made)
-        own["storeys"] = storeys
-        return inputs.with_scheme(data)
+            storeys.append(storeys[-1] | {"id": fresh_id(f"s{len(storeys)}", taken), "name": ""})
+            taken.add(storeys[-1]["id"])
+        changed = [opened(v) | {"storeys": storeys} if v is volume else v for v in inputs.scheme.volumes]
+        return inputs.with_scheme(opened(inputs.scheme) | {"volumes": changed})
 
 
 class StoreyHeightLever:
@@ -138,12 +134,10 @@ class StretchLever:
         factor = number(step, "the stretch")
         if not 0.1 <= factor <= 10:
             raise EurythmError("wrong-stretch", f"A form is stretched by 0.1 to 10, not {factor:g}.", "levers/stretch")
-        data = opened(inputs.scheme)
-        data["volumes"] = [_stretched(v, factor) if isinstance(v.form, Rectangle) else opened(v) for v in inputs.scheme.volumes]
-        return inputs.with_scheme(data)
+        changed = [_stretched(v, v.form, factor) if isinstance(v.form, Rectangle) else v for v in inputs.scheme.volumes]
+        return inputs.with_scheme(opened(inputs.scheme) | {"volumes": changed})
 
 
-def _stretched(volume: Volume, factor: float) -> dict[str, Any]:
-    assert isinstance(volume.form, Rectangle)
-    form = opened(volume.form) | {"length": round(volume.form.length * factor, 4), "depth": round(volume.form.depth / factor, 4)}
-    return opened(volume) | {"form": form}
+def _stretched(volume: Volume, form: Rectangle, factor: float) -> dict[str, Any]:
+    sides = {"length": round(form.length * factor, 4), "depth": round(form.depth / factor, 4)}
+    return opened(volume) | {"form": opened(form) | sides}

@@ -1,4 +1,4 @@
-import { Button, Checkbox, Menu, MenuItem } from "@mui/material";
+import { Button } from "@mui/material";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Fragment, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -6,6 +6,7 @@ import { client, got, type Schemas } from "../../api/client";
 import { figures } from "../../api/figures";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
+import { TickMenu } from "../../app/TickMenu";
 import { Told } from "../../app/Told";
 import { endUses } from "../../app/theme";
 import { tone } from "../../app/tokens";
@@ -139,32 +140,17 @@ export default function Findings() {
             <Button variant="outlined" onClick={(e) => setChoosing(e.currentTarget)}>
               Rows
             </Button>
-            <Menu
-              anchorEl={choosing}
-              open={Boolean(choosing)}
+            <TickMenu
+              at={choosing}
               onClose={() => setChoosing(null)}
-              slotProps={{ paper: { sx: { maxHeight: 440 } } }}
-            >
-              {[
+              things={[
                 { id: "differs", title: "What differs" },
                 ...figures.filter((f) => f.findings && isNews(f, columns)),
-              ].map((f) => {
-                const on = !without.has(f.id);
-                const next = on ? [...without, f.id] : [...without].filter((id) => id !== f.id);
-                return (
-                  <MenuItem
-                    key={f.id}
-                    dense
-                    role="menuitemcheckbox"
-                    aria-checked={on}
-                    onClick={() => look("without", next.join(","))}
-                  >
-                    <Checkbox size="small" checked={on} tabIndex={-1} sx={{ p: "0 6px 0 0" }} />
-                    {f.title}
-                  </MenuItem>
-                );
-              })}
-            </Menu>
+              ].map((f) => ({ id: f.id, title: f.title, on: !without.has(f.id) }))}
+              onTick={(id, on) =>
+                look("without", (on ? [...without].filter((one) => one !== id) : [...without, id]).join(","))
+              }
+            />
             <Button
               variant="outlined"
               onClick={() =>

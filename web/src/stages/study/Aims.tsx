@@ -1,8 +1,8 @@
 import { MenuItem, Select } from "@mui/material";
-import { useState } from "react";
+import type { Goal, Limit } from "../../app/draft";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
-import type { Goal, Limit } from "./draft";
+import { NumberBox } from "../../fields/NumberBox";
 import { type FigureOf, figuresOf } from "./figures";
 
 const small = { fontSize: 12.5, flex: 1, minWidth: 0 } as const;
@@ -124,10 +124,7 @@ function LimitRow({
   const units = useKept((s) => s.units);
   const f = figuresOf.find((x) => x.id === limit.outcome) as FigureOf;
   const to = scale(f.unit, units);
-  const [text, setText] = useState<string | null>(null);
   const bound = limit.at_most ?? limit.at_least ?? 0;
-  const written = String(Number(((bound / f.per) * to.factor + to.offset).toFixed(3)));
-  const wrong = text !== null && (text.trim() === "" || !Number.isFinite(Number(text.replace("−", "-"))));
   const end = limit.at_most != null ? "at_most" : "at_least";
   return (
     <div style={{ marginBottom: 4 }}>
@@ -152,30 +149,16 @@ function LimitRow({
           <MenuItem value="at_most">at most</MenuItem>
           <MenuItem value="at_least">at least</MenuItem>
         </Select>
-        <input
-          aria-label={`${name}, value`}
-          aria-invalid={wrong}
-          value={text ?? written}
-          style={{
-            flex: 1,
-            minWidth: 0,
-            border: 0,
-            borderBottom: "1px dotted var(--quiet)",
-            font: "inherit",
-            background: "none",
-          }}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={() => {
-            if (text === null || wrong) return;
-            const value = ((Number(text.replace("−", "-")) - to.offset) / to.factor) * f.per;
+        <NumberBox
+          label={`${name}, value`}
+          value={String(Number(((bound / f.per) * to.factor + to.offset).toFixed(3)))}
+          unit={to.unit}
+          onCommit={(v) => {
+            const value = (((v ?? 0) - to.offset) / to.factor) * f.per;
             onChange({ outcome: limit.outcome, [end]: Number(value.toFixed(6)) });
-            setText(null);
           }}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         />
-        <span className="quiet">{to.unit}</span>
       </div>
-      {wrong && <span className="said small">This is not a number.</span>}
     </div>
   );
 }

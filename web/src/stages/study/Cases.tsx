@@ -1,4 +1,4 @@
-import { Checkbox, Menu, MenuItem } from "@mui/material";
+import { Menu, MenuItem } from "@mui/material";
 import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
@@ -6,6 +6,7 @@ import { useNavigate } from "react-router";
 import { type Case, client, got, type Lever, type Schemas, type Study } from "../../api/client";
 import { useProjectId } from "../../api/hooks";
 import { tell, useKept, useKeptOf } from "../../app/state";
+import { TickMenu } from "../../app/TickMenu";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
 import { figure, inWords, round, said, scale } from "../../app/words";
@@ -297,31 +298,17 @@ export const Cases = memo(function Cases({
             columns
           </button>
         </span>
-        <Menu
-          anchorEl={choosing}
-          open={Boolean(choosing)}
+        <TickMenu
+          at={choosing}
           onClose={() => setChoosing(null)}
-          slotProps={{ paper: { sx: { maxHeight: 420 } } }}
-        >
-          {everyFigure.map((f) => {
+          things={everyFigure.map((f) => {
             const on = names.includes(f.id);
-            return (
-              <MenuItem
-                key={f.id}
-                dense
-                role="menuitemcheckbox"
-                aria-checked={on}
-                disabled={on && names.length === 1}
-                onClick={() =>
-                  setColumns(study.id, on ? names.filter((n) => n !== f.id) : [names[0], f.id, ...names.slice(1)])
-                }
-              >
-                <Checkbox size="small" checked={on} tabIndex={-1} sx={{ p: "0 6px 0 0" }} />
-                {f.name}
-              </MenuItem>
-            );
+            return { id: f.id, title: f.name, on, held: on && names.length === 1 };
           })}
-        </Menu>
+          onTick={(id, on) =>
+            setColumns(study.id, on ? [names[0], id, ...names.slice(1)] : names.filter((n) => n !== id))
+          }
+        />
       </div>
       <div style={{ flex: "1 1 0", minHeight: 260, display: "flex", flexDirection: "column" }}>
         {view === "alternatives" && (

@@ -1,8 +1,8 @@
 import { MenuItem, Select } from "@mui/material";
 import type { LeverOffer, LeverSpec } from "../../api/client";
+import { keyOf, type LeftOut } from "../../app/draft";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
-import { keyOf, type LeftOut } from "./draft";
 
 /** Combinations that are not run: those that meet every condition of a line. */
 export function Conditions({

@@ -4,7 +4,7 @@ import { Told } from "../../app/Told";
 import { figure, round } from "../../app/words";
 import { type FigureOf, figuresOf } from "./figures";
 
-type Answer = Schemas["MattersOut"];
+type Answer = Schemas["Answer"];
 
 /** How each method tells what matters: in words, by which of its numbers bars are drawn, and which others stand beside. */
 export const ways: Record<
@@ -81,7 +81,7 @@ export function Effects({ study, answer, f }: { study: Study; answer: Answer; f:
                     height: 14,
                     left: `${signed ? (value < 0 ? 50 - wide : 50) : 0}%`,
                     width: `${wide}%`,
-                    background: value < 0 ? "var(--tide-faint, #7FA9A8)" : "var(--tide)",
+                    background: value < 0 ? "#7FA9A8" : "var(--tide)",
                     borderRadius: 3,
                   }}
                 />

@@ -1,10 +1,11 @@
 import { Checkbox, MenuItem, Select } from "@mui/material";
 import { useState } from "react";
 import type { LeverOffer, LeverSpec } from "../../api/client";
+import { isNumber, type Kind, keyOf, readSteps } from "../../app/draft";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
+import { line } from "../../fields/NumberBox";
 import { TurnWithLine } from "../skin/TurnWith";
-import { isNumber, type Kind, keyOf, readSteps } from "./draft";
 
 /** How a lever's numbers are written: percent, or the unit of the chosen system. */
 function useWritten(offer?: LeverOffer) {
@@ -103,15 +104,6 @@ export function LeverCard({
   );
 }
 
-const typed = {
-  flex: 1,
-  minWidth: 0,
-  border: 0,
-  borderBottom: "1px dotted var(--quiet)",
-  font: "inherit",
-  background: "none",
-} as const;
-
 function Range({
   lever,
   offer,
@@ -138,7 +130,7 @@ function Range({
             aria-label={`${title} ${end === "low" ? "from" : "to"}`}
             aria-invalid={wrong !== undefined || down}
             value={value(end)}
-            style={typed}
+            style={line}
             onChange={(e) => setText({ ...text, [end]: e.target.value })}
             onBlur={() => {
               if (wrong !== undefined || down) return;
@@ -196,7 +188,7 @@ export function Steps({
         aria-label={`Steps of ${offer?.title ?? lever.path}`}
         title="A list, such as 0, 15, 30, or a series, such as 0 to 60 by 15"
         value={text ?? written}
-        style={typed}
+        style={line}
         onChange={(e) => setText(e.target.value)}
         aria-invalid={text !== null && read.wrong !== null}
         onBlur={() => {

@@ -1,12 +1,7 @@
 import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import type { LeverOffer } from "../../api/client";
-
-/** What an offered lever belongs to, where its title alone does not say so. */
-export function ownerOf(offer: LeverOffer): string {
-  const parts = (offer.path ?? "").split("/");
-  return parts[0] === "volumes" ? parts[1] : parts[0] === "skin" && parts[1] === "overrides" ? parts[2] : "";
-}
+import { ownerOf, titleOf } from "../../app/draft";
 
 /** Words of the trade by which a lever is looked for besides its title. */
 const alike: [RegExp, string][] = [
@@ -37,7 +32,7 @@ export function LeverFinder({
       size="small"
       options={offers}
       groupBy={(o) => o.stage[0].toUpperCase() + o.stage.slice(1)}
-      getOptionLabel={(o) => [o.title, ownerOf(o)].filter(Boolean).join(", ")}
+      getOptionLabel={titleOf}
       getOptionKey={(o) => `${o.kind} ${o.path}`}
       filterOptions={(all, { inputValue }) => {
         const words = inputValue.toLowerCase().split(/\s+/);

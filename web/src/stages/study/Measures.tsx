@@ -2,31 +2,11 @@ import { Button, Menu, MenuItem, Select } from "@mui/material";
 import { useState } from "react";
 import { client, got, type LeverOffer } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
+import { type Measure, measureOf, sameLever, titleOf } from "../../app/draft";
 import { tell, useKept } from "../../app/state";
 import { freshId, scale } from "../../app/words";
-import { type Measure, sameLever } from "./draft";
-import { LeverFinder, ownerOf } from "./LeverFinder";
-
-const line = {
-  flex: 1,
-  minWidth: 0,
-  border: 0,
-  borderBottom: "1px dotted var(--quiet)",
-  font: "inherit",
-  background: "none",
-} as const;
-
-/** A new measure out of one offered lever: the step that is furthest from where the scheme stands. */
-export function measureOf(offer: LeverOffer, taken: string[]): Measure {
-  const choice = offer.choices?.at(-1);
-  const step = choice ? choice.id : offer.steps.at(-1);
-  const title = [offer.title, ownerOf(offer)].filter(Boolean).join(", ");
-  return {
-    id: freshId("measure", taken),
-    name: choice ? `${title}: ${choice.name}` : title,
-    changes: [{ kind: offer.kind, path: offer.path, step }],
-  } as Measure;
-}
+import { line, NumberBox } from "../../fields/NumberBox";
+import { LeverFinder } from "./LeverFinder";
 
 /** The measures of a study: what each changes, what it costs, how long it lasts. */
 export function Measures({
@@ -102,26 +82,29 @@ export function Measures({
             onPick={(o) => put(i, { changes: [...m.changes, ...measureOf(o, []).changes] })}
           />
           <div className="row small" style={{ marginTop: 4, flexWrap: "wrap" }}>
-            <Money
-              label={`Cost of measure ${i + 1}`}
-              empty="by the cost table"
-              value={m.cost ?? null}
-              unit="€"
-              onChange={(cost) => put(i, { cost })}
-            />
-            <Money
+            <span className="row" style={{ flex: "1 1 100%" }}>
+              <NumberBox
+                label={`Cost of measure ${i + 1}`}
+                empty="by the cost table"
+                value={m.cost == null ? "" : String(m.cost)}
+                unit="€"
+                onCommit={(cost) => put(i, { cost })}
+              />
+            </span>
+            <NumberBox
               label={`Life of measure ${i + 1}`}
               empty="30"
-              value={m.life_years ?? null}
+              whole
+              value={m.life_years == null ? "" : String(m.life_years)}
               unit="years"
-              onChange={(v) => put(i, { life_years: v === null ? 30 : Math.max(1, Math.round(v)) })}
+              onCommit={(v) => put(i, { life_years: v ?? undefined })}
             />
-            <Money
+            <NumberBox
               label={`Upkeep of measure ${i + 1}`}
               empty="0"
-              value={m.upkeep ?? null}
+              value={m.upkeep == null ? "" : String(m.upkeep)}
               unit="€ a year"
-              onChange={(v) => put(i, { upkeep: v ?? 0 })}
+              onCommit={(v) => put(i, { upkeep: v ?? undefined })}
             />
           </div>
         </div>
@@ -177,11 +160,8 @@ function ChangeRow({
   const units = useKept((s) => s.units);
   const own = scale(offer?.unit ?? "", units);
   const [factor, offset] = offer?.share ? [100, 0] : [own.factor, own.offset];
-  const [text, setText] = useState<string | null>(null);
-  const title = offer ? [offer.title, ownerOf(offer)].filter(Boolean).join(", ") : (change.path ?? change.kind);
+  const title = offer ? titleOf(offer) : (change.path ?? change.kind);
   const number = typeof change.step === "number" ? change.step : null;
-  const written = number === null ? String(change.step) : String(Number((number * factor + offset).toFixed(3)));
-  const wrong = text !== null && (text.trim() === "" || !Number.isFinite(Number(text.replace("−", "-"))));
   const choices = offer?.choices ?? [];
   return (
     <div className="row small" style={{ flexWrap: "wrap" }}>
@@ -201,68 +181,19 @@ function ChangeRow({
           ))}
         </Select>
       ) : (
-        <>
-          <input
-            aria-label={`${title} becomes`}
-            aria-invalid={wrong}
-            value={text ?? written}
-            style={{ ...line, flex: "0 1 56px", textAlign: "right" }}
-            onChange={(e) => setText(e.target.value)}
-            onBlur={() => {
-              if (text === null || wrong) return;
-              onStep(Number(((Number(text.replace("−", "-")) - offset) / factor).toFixed(6)));
-              setText(null);
-            }}
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-          />
-          <span className="quiet">{offer?.share ? "%" : own.unit}</span>
-        </>
+        <NumberBox
+          label={`${title} becomes`}
+          value={number === null ? String(change.step) : String(Number((number * factor + offset).toFixed(3)))}
+          unit={offer?.share ? "%" : own.unit}
+          width={56}
+          onCommit={(v) => onStep(Number((((v ?? 0) - offset) / factor).toFixed(6)))}
+        />
       )}
       {onRemove && (
         <button type="button" className="plain quiet" aria-label={`Remove ${title}`} onClick={onRemove}>
           ×
         </button>
       )}
-      {wrong && <span className="said">This is not a number.</span>}
     </div>
-  );
-}
-
-function Money({
-  label,
-  empty,
-  value,
-  unit,
-  onChange,
-}: {
-  label: string;
-  empty: string;
-  value: number | null;
-  unit: string;
-  onChange: (value: number | null) => void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const number = Number((text ?? "").replace(/[\s,]/g, "").replace("−", "-"));
-  const wrong = text !== null && !Number.isFinite(number);
-  return (
-    <label className="row" style={{ flex: empty.length > 6 ? "1 1 100%" : "1 1 60px", minWidth: 0 }}>
-      <input
-        aria-label={label}
-        aria-invalid={wrong}
-        placeholder={empty}
-        value={text ?? (value === null ? "" : String(value))}
-        style={{ ...line, textAlign: "right" }}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
-          if (text === null || wrong) return;
-          onChange(text.trim() === "" ? null : number);
-          setText(null);
-        }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-      />
-      <span className="quiet" style={{ whiteSpace: "nowrap" }}>
-        {unit}
-      </span>
-    </label>
   );
 }

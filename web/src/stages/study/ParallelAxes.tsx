@@ -28,8 +28,13 @@ export function ParallelAxes({
   // what was drawn on the axes fades the rest by itself; only what else is kept out is asked for
   const told = useColumns(study, { ...kept, dropped: {}, ranges: {} }, asked).data;
   const axes = useMemo(() => {
-    const known = (name: string) => told?.columns[name]?.some((v) => v != null) ?? true;
-    return [...study.levers.map((l) => l.key), ...names.filter(known).slice(0, MOST_FIGURES)];
+    const differs = (name: string) => {
+      const values = (told?.columns[name] ?? []).filter((v): v is number => v != null);
+      const [low, high] = values.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [Infinity, -Infinity]);
+      return high - low > 1e-6 * Math.max(Math.abs(low), Math.abs(high));
+    };
+    const shown = told ? names.filter(differs) : names; // what is the same in all cases says nothing here
+    return [...study.levers.map((l) => l.key), ...shown.slice(0, MOST_FIGURES)];
   }, [study.levers, names, told]);
   const now = useRef(kept);
   now.current = kept;

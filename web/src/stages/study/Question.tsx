@@ -3,12 +3,13 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type LeverSpec, type Schemas, type Study } from "../../api/client";
 import { useLevers, useProjectId, useScheme } from "../../api/hooks";
+import { type Kind, keyOf, kindName, kinds, sameLever, specOf, useDraft } from "../../app/draft";
 import { type Draft, tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { both, round } from "../../app/words";
+import { NumberBox } from "../../fields/NumberBox";
 import { Aims } from "./Aims";
 import { Conditions } from "./Conditions";
-import { type Kind, keyOf, kindName, kinds, sameLever, specOf, useDraft } from "./draft";
 import { figureOf } from "./figures";
 import { LeverCard } from "./LeverCard";
 import { LeverFinder } from "./LeverFinder";
@@ -418,8 +419,6 @@ function Drawn({
 }) {
   const variance = kind === "sensitivity" && draft.method === "variance";
   const { label, usual } = variance ? { label: "Base points", usual: 64 } : sizes[kind];
-  const [text, setText] = useState<string | null>(null);
-  const wrong = text !== null && text.trim() !== "" && !/^\s*\d+\s*$/.test(text);
   return (
     <div className="lever" style={{ marginTop: 8 }}>
       {kind === "sensitivity" && (
@@ -435,32 +434,17 @@ function Drawn({
           <MenuItem value="variance">shares of the variance: many cases</MenuItem>
         </Select>
       )}
-      <label className="row small">
+      <div className="row small">
         <span>{label}</span>
-        <input
-          aria-label={label}
-          aria-invalid={wrong}
-          placeholder={String(usual)}
-          value={text ?? (draft.size == null ? "" : String(draft.size))}
-          style={{
-            flex: 1,
-            minWidth: 0,
-            textAlign: "right",
-            border: 0,
-            borderBottom: "1px dotted var(--quiet)",
-            font: "inherit",
-            background: "none",
-          }}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={() => {
-            if (text === null || wrong) return;
-            onChange({ size: text.trim() === "" ? undefined : Number(text) });
-            setText(null);
-          }}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        <NumberBox
+          key={label}
+          label={label}
+          empty={String(usual)}
+          whole
+          value={draft.size == null ? "" : String(draft.size)}
+          onCommit={(size) => onChange({ size: size ?? undefined })}
         />
-      </label>
-      {wrong && <span className="said small">This is not a whole number.</span>}
+      </div>
     </div>
   );
 }

@@ -1,6 +1,7 @@
-import type { LeverOffer, LeverSpec, Schemas } from "../../api/client";
-import { useScheme } from "../../api/hooks";
-import { type Draft, useKept, useKeptOf } from "../../app/state";
+import type { LeverOffer, LeverSpec, Schemas } from "../api/client";
+import { useScheme } from "../api/hooks";
+import { type Draft, useKept, useKeptOf } from "./state";
+import { freshId } from "./words";
 
 export type Kind = NonNullable<Schemas["StudySpec-Input"]["kind"]>;
 export type Measure = Schemas["MeasureSpec-Input"];
@@ -19,7 +20,7 @@ export const kinds: { id: Kind; name: string; question: string }[] = [
 
 export const kindName = (kind: Kind) => kinds.find((k) => k.id === kind)?.name ?? kind;
 
-const NEW: Draft = { name: "", levers: [] };
+export const NEW: Draft = { name: "", levers: [] };
 
 /** The study that is being put together for the scheme at hand, and how to change it. */
 export function useDraft(): { draft: Draft; change: (part: Partial<Draft>) => void } {
@@ -34,6 +35,56 @@ export function useDraft(): { draft: Draft; change: (part: Partial<Draft>) => vo
 
 export const sameLever = (o: { kind: string; path?: string | null }, l: { kind: string; path?: string | null }) =>
   o.kind === l.kind && (o.path ?? null) === (l.path ?? null);
+
+/** What an offered lever belongs to, where its title alone does not say so. */
+export function ownerOf(offer: LeverOffer): string {
+  const parts = (offer.path ?? "").split("/");
+  return parts[0] === "volumes" ? parts[1] : parts[0] === "skin" && parts[1] === "overrides" ? parts[2] : "";
+}
+
+export const titleOf = (offer: LeverOffer) => [offer.title, ownerOf(offer)].filter(Boolean).join(", ");
+
+/** A new measure out of one offered lever: the last of its steps. */
+export function measureOf(offer: LeverOffer, taken: string[]): Measure {
+  const choice = offer.choices?.at(-1);
+  return {
+    id: freshId("measure", taken),
+    name: choice ? `${titleOf(offer)}: ${choice.name}` : titleOf(offer),
+    changes: [{ kind: offer.kind, path: offer.path, step: choice ? choice.id : offer.steps.at(-1) }],
+  } as Measure;
+}
+
+/** Whether the study that is put together varies something: as a lever, or by one of its measures. */
+export function varies(draft: Draft, what: { kind: string; path?: string | null }): boolean {
+  return draft.kind === "measures"
+    ? (draft.measures ?? []).some((m) => m.changes.some((c) => sameLever(c, what)))
+    : draft.levers.some((l) => sameLever(l, what));
+}
+
+/** The study with something varied that was not, or the other way round: as a lever, or, of measures, as one of them. */
+export function varied(draft: Draft, offer: LeverOffer): Draft {
+  const on = varies(draft, offer);
+  if (draft.kind === "measures") {
+    const measures = draft.measures ?? [];
+    const left = measures
+      .map((m) => ({ ...m, changes: m.changes.filter((c) => !sameLever(c, offer)) }))
+      .filter((m) => m.changes.length > 0);
+    return {
+      ...draft,
+      measures: on
+        ? left
+        : [
+            ...measures,
+            measureOf(
+              offer,
+              measures.map((m) => m.id),
+            ),
+          ],
+    };
+  }
+  const rest = draft.levers.filter((l) => !sameLever(l, offer));
+  return { ...draft, levers: on ? rest : [...rest, { kind: offer.kind, path: offer.path, steps: offer.steps }] };
+}
 
 /** The key by which tables and conditions know a lever. */
 export const keyOf = (l: { kind: string; path?: string | null }) =>
