@@ -454,11 +454,20 @@ def _served(of: SystemBrief, number: int, case: Prepared, days: DesignDays, clim
 
 def run_many(cases: Sequence[Prepared]) -> list[Summary]:
     """Simulate many prepared cases of one project, side by side where they can stand so; the order is kept. Raises EurythmError ``not-finite``."""
-    return [summary for summary, _ in run_with_money(cases)]
+    return [ran.summary for ran in run_years(cases)]
 
 
-def run_with_money(cases: Sequence[Prepared]) -> list[tuple[Summary, Worth]]:
-    """Simulate many prepared cases as `run_many` does; return with each what it costs over the years, part by part.
+@dataclass(frozen=True, eq=False)
+class Year:
+    """What a case among many came to: the whole building's year, its course, and what it costs over the years, part by part."""
+
+    summary: Summary
+    course: Course
+    worth: Worth
+
+
+def run_years(cases: Sequence[Prepared]) -> list[Year]:
+    """Simulate many prepared cases as `run_many` does, with all that is known of each.
 
     Raises
     ------
@@ -477,8 +486,12 @@ def run_with_money(cases: Sequence[Prepared]) -> list[tuple[Summary, Worth]]:
     for key, course in zip(due, courses, strict=True):
         found[key] = MEMO.get("course", key, partial(_same, course))
     _design([case for case in cases if _has_stages(case)])
-    told = [_to_the_meter(case, found[_course_key(case)], "side by side") for case in cases]
-    return [(summary, metered.worth) for summary, metered in told]
+    ran = []
+    for case in cases:
+        course = found[_course_key(case)]
+        summary, metered = _to_the_meter(case, course, "side by side")
+        ran.append(Year(summary, course, metered.worth))
+    return ran
 
 
 def _same(made: T) -> T:

@@ -1,4 +1,4 @@
-"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [sliders] [shape] [imports] [canvas] [sun] [daylight] [plant] [register] [large]`.
+"""Speeds that users wait for, printed with ratios: `python -m tests.bench.run [year] [zones] [visibility] [cases] [study] [edits] [sliders] [shape] [imports] [canvas] [sun] [daylight] [plant] [register] [large] [tables] [search] [workers] [report]`.
 
 Nothing is asserted here: absolute times depend on the machine and on what else it is doing.
 """
@@ -50,7 +50,7 @@ from eurythm.thermal.batch import balance_many
 from eurythm.thermal.comfort import limits_of
 from eurythm.thermal.parts import take_apart
 from eurythm.thermal.prepare import transmitted_by_side
-from tests.bench import browser
+from tests.bench import browser, studies
 from tests.bench.browser import FIVE
 from tests.conftest import make_scheme, run_scheme, volume
 from tests.reference import HOURS, Dense
@@ -394,7 +394,7 @@ BENCHES: dict[str, Callable[[], None]] = {
     bench.__name__: bench
     for bench in (
         year, zones, visibility, cases, browser.study, browser.edits, browser.sliders, shape, imports, browser.canvas, sun, daylight, plant,
-        register, large,
+        register, large, studies.tables, studies.search, studies.workers, studies.report,
     )
 }  # fmt: skip
 

@@ -48,6 +48,8 @@ def assert_same(cases: list[Prepared], rel: float = 1e-6) -> None:
             assert np.abs(many - one).max() <= rel * max(float(np.abs(one).max()), 1.0)
         assert course.too_warm_h == pytest.approx(alone.too_warm_h, abs=1.0)  # an hour may lie on the limit itself
         assert course.too_cold_h == pytest.approx(alone.too_cold_h, abs=1.0)
+        for name, sums in alone.zones.items():
+            assert course.zones[name] == pytest.approx(sums, rel=rel, abs=1e-3), name
         assert course.closure.max() < 1e-5
         assert course.closure == pytest.approx(alone.closure, abs=1e-7)
 

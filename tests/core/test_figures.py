@@ -10,9 +10,8 @@ from pathlib import Path
 import pytest
 
 from eurythm.api import describe
-from eurythm.api.case_tables import flat
 from eurythm.assess import figures as table
-from eurythm.assess.figures import FIGURES, Figure, figure_by
+from eurythm.assess.figures import FIGURES, Figure, by_zone, figure_by, flat
 from eurythm.climate.standin import standin_year
 from eurythm.exchange import bundle
 from eurythm.explain import ranking, shares
@@ -78,3 +77,28 @@ def test_every_figure_is_one_of_an_outcome_and_says_how_it_is_got() -> None:
         assert not figure.hour or figure.hour_of(outcome.as_dict())
         assert not figure.needs or figure_by(figure.needs)
     assert figure_by("peak_heating_w").as_dict()["unit"] == "kW"
+
+
+def test_a_zones_figure_can_be_that_of_one_zone_or_of_the_worst() -> None:
+    hall, attic = (
+        {"id": id, "conditioned": id == "hall", "floor_area_m2": 50.0, "too_warm_h": hours, "heating_demand_kwh": 1000.0}
+        for id, hours in (("hall", 12), ("attic", 90))
+    )
+    asked = (
+        "zone_too_warm_h@hall",
+        "zone_too_warm_h@attic",
+        "zone_too_warm_h@*",
+        "zone_heating_demand_kwh@hall",
+        "zone_too_warm_h@gone",
+        "cost",
+    )
+    told = by_zone([hall, attic], asked)
+    assert told == {asked[0]: 12.0, asked[1]: 90.0, asked[2]: 12.0, asked[3]: 20.0}  # an unheated attic is nobody's worst room
+    assert flat({"by_zone": told}, asked[:2]) == {asked[0]: 12.0, asked[1]: 90.0}
+    assert flat({"by_zone": told}, [asked[4]]) == {asked[4]: None}
+    worst = figure_by(asked[2])
+    assert (worst.title, worst.unit, worst.sense) == ("Hours too warm, worst zone", "h", "less")
+    assert figure_by("zone_solar_kwh@*").title == "Sun through glass, highest zone"
+    for wrong in ("cost@hall", "zone_too_warm_h@", "noise@hall"):
+        with pytest.raises(KeyError):
+            figure_by(wrong)

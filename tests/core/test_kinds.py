@@ -10,19 +10,23 @@ from typing import Any
 import numpy as np
 import pytest
 
-from eurythm.assess.figures import figure_by
+from eurythm.assess.figures import figure_by, figures_of
+from eurythm.climate.standin import standin_year
 from eurythm.model.errors import EurythmError
 from eurythm.model.reading import read_document
 from eurythm.model.study import StudySpec
+from eurythm.simulate import building_of, simulate
 from eurythm.study.answers import answer
 from eurythm.study.drivers import shares_of
 from eurythm.study.kinds import KINDS
 from eurythm.study.kinds.search import covered, generations
+from eurythm.study.levers import CaseInputs
 from eurythm.study.matters import unbettered
-from eurythm.study.plan import check, count, in_order, inputs_of, rows_of, shown, step_labels
+from eurythm.study.plan import case, check, count, in_order, inputs_of, rows_of, shown, step_labels
 from eurythm.study.runner import InProcess, Job
 from eurythm.study.table import CaseTable, lever_columns
 from eurythm.study.whole import run_study
+from tests.conftest import make_scheme, volume
 from tests.core.test_study import inputs
 
 SIDES = ("north", "east", "south", "west")
@@ -295,6 +299,9 @@ def test_the_nearest_case_is_told_where_none_keeps_the_limits() -> None:
         (("measures", [], {"measures": [MEASURES[0], MEASURES[0] | {"id": "again"}]}), "levers-collide"),
         (("measures", [], {"measures": [MEASURES[0] | {"changes": MEASURES[0]["changes"] * 2}]}), "levers-collide"),
         (("every", STEPS[:1], {"outcomes": ["noise"]}), "no-such-figure"),
+        (("every", STEPS[:1], {"outcomes": ["zone_too_warm_h"]}), "no-such-figure"),
+        (("every", STEPS[:1], {"outcomes": ["zone_too_warm_h@cellar"]}), "no-such-zone"),
+        (("search", GLASS, {"goals": [{"outcome": "zone_solar_kwh@*"}]}), "no-sense"),
     ],
 )  # fmt: skip
 def test_questions_that_cannot_be_answered_are_refused(study: tuple[Any, ...], code: str) -> None:
@@ -343,3 +350,38 @@ def test_every_kind_runs_through_the_engine_and_tells_by_its_own_method() -> Non
 def test_every_kind_of_the_model_has_its_class() -> None:
     assert set(KINDS) == {"every", "measures", "sample", "sensitivity", "search"}
     assert figure_by(ENERGY).sense == "less"
+
+
+def test_outcomes_of_single_zones_are_those_of_a_run_alone() -> None:
+    four = scheme_of_cores()
+    zones = [z.id for z in building_of(four.place, four.scheme).zones]
+    wanted = [f"{figure.id}@{zone}" for figure in figures_of("zone") for zone in (zones[0], "*")]
+    study = asked("every", STEPS[:2], outcomes=wanted)
+    check(study, four)
+    ran = run_study(InProcess(), Job(study, four, {}, "zones"))
+    table = ran.table()
+    for one in (3, 12):
+        made = inputs_of(study, case(study, one), four)
+        alone = simulate(made.place, made.library, made.scheme, made.factors, standin_year("merrowhaven"))
+        for figure in figures_of("zone"):
+            told = figure.each(alone)
+            mine, most = table.column(f"{figure.id}@{zones[0]}")[one], table.column(f"{figure.id}@*")[one]
+            assert mine == pytest.approx(told[zones[0]], rel=1e-5, abs=1.0 if figure.unit == "h" else 1e-4)
+            assert most == pytest.approx(max(told.values()), rel=1e-5, abs=1.0 if figure.unit == "h" else 1e-4)
+
+
+def test_a_search_can_mind_the_worst_zone() -> None:
+    four = scheme_of_cores()
+    worst = "zone_too_warm_h@*"
+    study = asked("search", STEPS[:3], goals=[{"outcome": ENERGY}, {"outcome": worst}], size=32)
+    check(study, four)
+    ran = run_study(InProcess(), Job(study, four, {}, "worst"))
+    table = ran.table()
+    told = answer(study, table, ENERGY, worst)
+    assert min(told.best, key=lambda n: table.column(worst)[n]) == int(np.lexsort((table.column(ENERGY), table.column(worst)))[0])
+
+
+def scheme_of_cores() -> CaseInputs:
+    base = inputs()
+    scheme = make_scheme(volumes=[volume(zoning="perimeter_core", form={"length": 30, "depth": 20})])
+    return CaseInputs(base.place, base.library, base.factors, scheme, (scheme,))

@@ -5,18 +5,14 @@ from __future__ import annotations
 from itertools import takewhile
 from threading import Lock
 
-from eurythm.assess.figures import OF_CASES, Figure, figures_of, flat
+from eurythm.assess.figures import flat
 from eurythm.memo import Shelf
 from eurythm.store.studies import Studies, StudyState
+from eurythm.study.outcomes import outcomes_of
 from eurythm.study.runner import remarks_of
 from eurythm.study.table import FAILED, STATUS, CaseTable, lever_columns
 
 MOST_BYTES = 100_000_000
-
-
-def compared_figures() -> tuple[Figure, ...]:
-    """Return the figures that a case has."""
-    return figures_of(*OF_CASES)
 
 
 class CaseTables:
@@ -32,7 +28,7 @@ class CaseTables:
         with self._lock:
             table = self._tables.find(study.id)
             if table is None:
-                columns = [f.id for f in compared_figures()]
+                columns = [f.id for f in outcomes_of(study.spec)]
                 rows = self._studies.rows(study.id, study.spec)
                 table = self._tables.keep(study.id, CaseTable(lever_columns(study.spec), rows, columns))
             elif study.done + study.failed + study.waiting > len(table.status):
@@ -48,6 +44,6 @@ class CaseTables:
                 table.finish(case.number, None, case.reason)
                 continue
             hours = {k: case.figures["peaks"][f"{k}_at"] for k in ("heating", "cooling")}
-            table.finish(case.number, flat(case.figures), case.reason, remarks_of(case.figures), hours)
+            table.finish(case.number, flat(case.figures, table.figures), case.reason, remarks_of(case.figures), hours)
         if news:
             table.last = news[-1][0]

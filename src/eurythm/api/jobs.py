@@ -15,6 +15,7 @@ from eurythm.model.study import StudySpec
 from eurythm.store.projects import Projects
 from eurythm.store.studies import Studies
 from eurythm.study.kinds import Rows, rounds
+from eurythm.study.outcomes import outcomes_of
 from eurythm.study.plan import CaseList, run_order
 from eurythm.study.pool import Closed
 from eurythm.study.runner import CaseResult, Job, Runner
@@ -131,8 +132,8 @@ class StudyJobs:
 
     def _rounds(self, study_id: str, spec: StudySpec) -> Iterator[Rows]:
         """The cases of a study that run together, each kept before it runs; what is on record stands before what would be drawn today."""
-        first = 0
-        for rows in rounds(spec, lambda numbers: [flat(f) for f in self._studies.figures(study_id, numbers)]):
+        first, ids = 0, [f.id for f in outcomes_of(spec)]
+        for rows in rounds(spec, lambda numbers: [flat(f, ids) for f in self._studies.figures(study_id, numbers)]):
             self._studies.add(study_id, first, rows)
             kept = self._studies.rows(study_id, spec, first)[: len(rows)]
             yield kept

@@ -6,8 +6,8 @@ of a difference and the register's ranking read this table: a new figure is one 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal, get_args
 
 from eurythm.assess.outcome import Outcome, Summary
@@ -15,6 +15,10 @@ from eurythm.model.plant import Carrier
 from eurythm.plant.delivered import END_USES
 from eurythm.plant.system import EndUse
 
+OF_ZONE = "@"
+"""Between a zone's figure and the zone, in the id of an outcome."""
+WORST = "*"
+"""In place of a zone: the one where a figure is highest, of those that are conditioned."""
 Scope = Literal["building", "use", "zone", "carrier", "array"]
 Sense = Literal["", "less", "more"]
 
@@ -95,6 +99,12 @@ class Figure:
         except KeyError:
             return None
 
+    def at(self, zone: str) -> Figure:
+        """Return a zone's figure as that of one zone of a case, or of the one where it is highest (`WORST`); its name stays to be said."""
+        where = f"{zone} zone" if zone != WORST else "worst zone" if self.sense else "highest zone"
+        id, title = f"{self.id}{OF_ZONE}{zone}", f"{self.title.removesuffix(' by zone')}, {where}"
+        return replace(self, id=id, title=title, path=("by_zone", id), per_area=False, painted=False)
+
     def each(self, outcome: Outcome) -> dict[str, float]:
         """Return the figure of each zone, or of each carrier that is bought, by its id; of the building and its array by ""."""
         if self.scope == "zone":
@@ -117,7 +127,7 @@ class Figure:
 
 def _at(told: Any, path: tuple[str, ...]) -> Any:
     for step in path:
-        told = told[step] if isinstance(told, Mapping) else getattr(told, step)
+        told = told[step] if isinstance(told, (dict, Mapping)) else getattr(told, step)  # a dict is known at once
     return told
 
 
@@ -218,10 +228,35 @@ def figures_of(*scopes: Scope) -> tuple[Figure, ...]:
 
 
 def figure_by(id: str) -> Figure:
-    """Return a figure by its id. Raises KeyError."""
-    return {f.id: f for f in FIGURES}[id]
+    """Return a figure by its id, or that of one zone (``zone_too_warm_h@hall``). Raises KeyError."""
+    whole, at, zone = id.partition(OF_ZONE)
+    figure = _known()[whole]
+    if not at:
+        return figure
+    if figure.scope != "zone" or not zone:
+        raise KeyError(id)
+    return figure.at(zone)
 
 
-def flat(told: Summary | Mapping[str, Any] | None) -> dict[str, float | None]:
-    """Return the figures that a case has, by their ids; nothing of a case that failed."""
-    return {} if told is None else {f.id: f.known(told) for f in figures_of(*OF_CASES)}
+def _known() -> dict[str, Figure]:
+    return {f.id: f for f in FIGURES}
+
+
+def by_zone(zones: Sequence[Mapping[str, Any]], ids: Iterable[str]) -> dict[str, float]:
+    """Return figures of single zones by their ids, of those zones that are told of; other figures are passed over."""
+    found, known = {}, _known()
+    for id in ids:
+        whole, _, zone = id.partition(OF_ZONE)
+        values = [known[whole].of(told) for told in zones if zone == told["id"] or (zone == WORST and told["conditioned"])] if zone else []
+        if values:
+            found[id] = max(values)
+    return found
+
+
+def flat(told: Summary | Mapping[str, Any] | None, ids: Iterable[str] = ()) -> dict[str, float | None]:
+    """Return the figures that a case has, by their ids: those of every case, or those that are named; nothing of a case that failed."""
+    if told is None:
+        return {}
+    known = _known()
+    wanted = [known.get(id) or figure_by(id) for id in ids] or figures_of(*OF_CASES)
+    return {f.id: f.known(told) for f in wanted}

@@ -130,6 +130,28 @@ class AirYear(TypedDict):
     max: float
 
 
+class ZoneMean(TypedDict):
+    """Air temperature over the year, °C, where hours were not kept."""
+
+    mean: float
+
+
+class ZoneSums(TypedDict):
+    """What a zone's year came to, where hours were not kept."""
+
+    id: str
+    floor_area_m2: float
+    conditioned: bool
+    heating_demand_kwh: float
+    cooling_demand_kwh: float
+    peak_heating_w: float
+    peak_cooling_w: float
+    air_c: ZoneMean
+    solar_kwh: float
+    too_warm_h: int
+    too_cold_h: int
+
+
 class ZoneYear(TypedDict):
     """A zone's year."""
 
@@ -368,26 +390,38 @@ def _limits(arrays: Arrays, limits: Limits, weight: Series) -> list[ComfortLimit
     return sorted(groups.values(), key=lambda g: -g["share"])
 
 
+def zone_sums(arrays: Arrays, course: Course) -> list[ZoneSums]:
+    """Return what each zone's year came to."""
+    told = {name: values.tolist() for name, values in course.zones.items()}
+    return [
+        {
+            "id": zone,
+            "floor_area_m2": float(arrays.floor_area[i]),
+            "conditioned": arrays.zones[i].conditioned,
+            "heating_demand_kwh": told["heating_wh"][i] / 1000.0,
+            "cooling_demand_kwh": told["cooling_wh"][i] / 1000.0,
+            "peak_heating_w": told["peak_heating_w"][i],
+            "peak_cooling_w": told["peak_cooling_w"][i],
+            "air_c": {"mean": told["air_c"][i]},
+            "solar_kwh": _kwh(arrays.solar[i]),
+            "too_warm_h": int(course.too_warm_h[i]),
+            "too_cold_h": int(course.too_cold_h[i]),
+        }
+        for i, zone in enumerate(arrays.zone_ids)
+    ]
+
+
 def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -> list[ZoneYear]:
     rows: list[ZoneYear] = []
-    for i, zone in enumerate(building.zones):
+    for i, (zone, told) in enumerate(zip(building.zones, zone_sums(arrays, course), strict=True)):
         air = demand.air_c[i]
         rows.append(
             {
-                "id": zone.id,
+                **told,
                 "name": zone.name,
-                "floor_area_m2": float(arrays.floor_area[i]),
                 "air_volume_m3": float(arrays.air_volume[i]),
-                "conditioned": arrays.zones[i].conditioned,
                 "profile": arrays.zones[i].profile.id,
-                "heating_demand_kwh": _kwh(demand.heating_w[i]),
-                "cooling_demand_kwh": _kwh(demand.cooling_w[i]),
-                "peak_heating_w": float(demand.heating_w[i].max()),
-                "peak_cooling_w": float(demand.cooling_w[i].max()),
                 "air_c": {"min": float(air.min()), "mean": float(air.mean()), "max": float(air.max())},
-                "solar_kwh": _kwh(arrays.solar[i]),
-                "too_warm_h": int(course.too_warm_h[i]),
-                "too_cold_h": int(course.too_cold_h[i]),
             }
         )
     return rows

@@ -11,7 +11,7 @@ from eurythm.model.ids import Id
 
 Kind = Literal["every", "measures", "sample", "sensitivity", "search"]
 Outcome = Annotated[str, Field(min_length=1, max_length=160)]
-"""Id of a figure in `eurythm.assess.figures`."""
+"""Id of a figure in `eurythm.assess.figures`; of a zone's figure with the zone behind it: ``zone_too_warm_h@hall``, ``zone_too_warm_h@*`` for the worst."""
 
 
 class LeverSpec(Described):
@@ -126,6 +126,12 @@ class StudySpec(Described):
     goals: Annotated[tuple[Goal, ...], Field(max_length=4)] = ()
     limits: Annotated[tuple[Limit, ...], Field(max_length=12)] = ()
     outcomes: Annotated[tuple[Outcome, ...], Field(max_length=60)] = Field((), description="What its table shows; none for what is usual")
+
+    @property
+    def named_outcomes(self) -> tuple[str, ...]:
+        """The outcomes that it names: of its table, its goals and its limits, each once."""
+        asked = (*self.outcomes, *(goal.outcome for goal in self.goals), *(limit.outcome for limit in self.limits))
+        return tuple(dict.fromkeys(asked))
 
 
 class StudyFile(Described):

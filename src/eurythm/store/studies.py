@@ -23,7 +23,7 @@ from eurythm.study.plan import Case, case_at, count, levers_of, rows_of
 from eurythm.study.runner import CaseResult
 
 AT_ONCE = 500
-"""How many cases are read from the database in one go."""
+"""How many cases are read from the database, or first written to it, in one go."""
 
 
 @dataclass(frozen=True)
@@ -192,10 +192,11 @@ class Studies:
         wanted = sorted(numbers)
         for at in range(0, len(wanted), AT_ONCE):
             with self._database.read() as session:
-                asked = select(CaseRow).where(CaseRow.study_id == study_id, CaseRow.number.in_(wanted[at : at + AT_ONCE]))
-                rows = list(session.scalars(asked.order_by(CaseRow.number)))
-            for r in rows:
-                yield CaseState(r.number, r.status, r.attempts, unpack(r.figures) if r.figures else None, r.reason)
+                columns = (CaseRow.number, CaseRow.status, CaseRow.attempts, CaseRow.figures, CaseRow.reason)
+                asked = select(*columns).where(CaseRow.study_id == study_id, CaseRow.number.in_(wanted[at : at + AT_ONCE]))
+                rows = session.execute(asked.order_by(CaseRow.number)).all()
+            for number, status, attempts, figures, reason in rows:
+                yield CaseState(number, status, attempts, unpack(figures) if figures else None, reason)
 
     def attempts(self, study_id: str, numbers: Sequence[int]) -> dict[int, int]:
         """Return how often cases were begun, by their numbers."""
@@ -239,12 +240,22 @@ class Studies:
         """Commit a lot of results."""
         with self._database.write() as session:
             came = session.scalar(select(func.max(CaseRow.came)).where(CaseRow.study_id == study_id)) or 0
-            for r in results:
-                row = session.get(CaseRow, (study_id, r.number))
-                if row is not None and row.status == "waiting":
-                    came += 1
-                    row.status, row.reason, row.came = r.status, r.reason, came
-                    row.figures = pack(r.figures) if r.figures is not None else None
+            asked = select(CaseRow.number, CaseRow.status)  # not by status, whose index leads through all that wait
+            asked = asked.where(CaseRow.study_id == study_id, CaseRow.number.in_([r.number for r in results]))
+            waiting = {number for number, status in session.execute(asked) if status == "waiting"}
+            new = [
+                {
+                    "study_id": study_id,
+                    "number": r.number,
+                    "status": r.status,
+                    "reason": r.reason,
+                    "came": came + place,
+                    "figures": pack(r.figures) if r.figures is not None else None,
+                }
+                for place, r in enumerate((r for r in results if r.number in waiting), start=1)
+            ]
+            if new:
+                session.execute(update(CaseRow), new)
 
     def mark(self, study_id: str, status: str | None, seconds: float | None = None) -> None:
         """Set a study's status, None to leave it, and add the seconds that it ran. Raises NotFound."""
@@ -352,18 +363,18 @@ def _how_many(session: Session, study_id: str) -> int:
 
 def _add(session: Session, study_id: str, spec: StudySpec, first: int, rows: Rows) -> None:
     drawn = KINDS[spec.kind].drawn
-    new = [
-        {
-            "study_id": study_id,
-            "number": first + k,
-            "status": "waiting",
-            "attempts": 0,
-            "reason": "",
-            "row": row.tobytes() if drawn else None,
-        }
-        for k, row in enumerate(np.ascontiguousarray(rows))
-    ]
-    if new:
+    for at in range(0, len(rows), AT_ONCE):
+        new = [
+            {
+                "study_id": study_id,
+                "number": first + at + k,
+                "status": "waiting",
+                "attempts": 0,
+                "reason": "",
+                "row": row.tobytes() if drawn else None,
+            }
+            for k, row in enumerate(np.ascontiguousarray(rows[at : at + AT_ONCE]))
+        ]
         session.execute(insert(CaseRow), new)
 
 

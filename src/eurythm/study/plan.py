@@ -10,17 +10,18 @@ from typing import Any, overload
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.assess.figures import OF_CASES, figures_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.part import STEPS, Part, part_at
 from eurythm.model.place import Place
 from eurythm.model.project import Factors
 from eurythm.model.scheme import Scheme
 from eurythm.model.study import LeverSpec, StudySpec
+from eurythm.simulate import building_of
 from eurythm.study.kinds import KINDS, Rows
 from eurythm.study.kinds.base import key_of
 from eurythm.study.kinds.measures import lever_of
 from eurythm.study.levers import LEVERS, CaseInputs
+from eurythm.study.outcomes import check_outcomes, of_zones
 
 PARTS = 10
 """Into so many parts a range is cut where cases are counted by it."""
@@ -69,11 +70,9 @@ def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
     EurythmError
         Naming the lever, or what else is wrong.
     """
+    zones = {z.id: z.name for z in building_of(inputs.place, inputs.scheme).zones} if of_zones(study) else {}
+    check_outcomes(study, zones)
     KINDS[study.kind].check(study)
-    known = {figure.id for figure in figures_of(*OF_CASES)}
-    for outcome in study.outcomes:
-        if outcome not in known:
-            raise EurythmError("no-such-figure", f"Cases have no figure “{outcome:.60}”.", "outcomes")
     return shown(study, inputs)
 
 

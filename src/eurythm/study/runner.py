@@ -10,7 +10,8 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from eurythm.assess.outcome import Summary
+from eurythm.assess.figures import by_zone
+from eurythm.assess.outcome import zone_sums
 from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
@@ -21,8 +22,9 @@ from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.scheme import Scheme
 from eurythm.model.study import StudySpec
-from eurythm.simulate import Prepared, prepare_case, run_with_money, simulate
+from eurythm.simulate import Prepared, Year, prepare_case, run_years, simulate
 from eurythm.study.levers import CaseInputs
+from eurythm.study.outcomes import of_zones
 from eurythm.study.plan import Case, CaseList, casting, inputs_of
 
 log = logging.getLogger(__name__)
@@ -114,7 +116,7 @@ def run_lot(job: Job, cases: Sequence[Case]) -> list[CaseResult]:
         except Exception as fault:
             results[case.number] = _failed(case.number, fault)
     try:
-        summaries = run_with_money(list(ready.values()))
+        years = run_years(list(ready.values()))
     except Exception as fault:
         if len(cases) == 1:
             return [_failed(cases[0].number, fault)]
@@ -122,9 +124,8 @@ def run_lot(job: Job, cases: Sequence[Case]) -> list[CaseResult]:
             log.error("a batch of %s cases failed", len(ready), exc_info=fault)
         return [run_lot(job, [case])[0] for case in cases]  # one of them spoils the batch: each on its own tells which
     each = (time.perf_counter() - started) / len(cases)
-    priced = job.study.kind == "measures"  # they are held against each other over the years
-    for (number, made), (summary, worth) in zip(ready.items(), summaries, strict=True):
-        results[number] = CaseResult(number, "done", _figures(made, summary) | ({"worth": worth} if priced else {}), "", each)
+    for (number, made), ran in zip(ready.items(), years, strict=True):
+        results[number] = CaseResult(number, "done", _figures(job.study, made, ran), "", each)
     return [results[case.number] for case in cases]
 
 
@@ -136,10 +137,15 @@ def _failed(number: int, fault: Exception) -> CaseResult:
     return CaseResult(number, "failed", None, "A fault of ours; the log of the server says more.", 0.0)
 
 
-def _figures(made: Prepared, summary: Summary) -> dict[str, Any]:
-    """Return what is kept of each case: totals, peaks, comfort, closure, and its remarks by their codes and as sentences."""
+def _figures(study: StudySpec, made: Prepared, ran: Year) -> dict[str, Any]:
+    """Return what is kept of each case: totals, peaks, comfort, closure, its remarks by their codes and as sentences, and what its study names beyond."""
     remarks = sorted({(r.code, r.sentence) for r in made.remarks})
-    return {**vars(summary), "remarks": sorted({code for code, _ in remarks}), "said": [sentence for _, sentence in remarks]}
+    kept = {**vars(ran.summary), "remarks": sorted({code for code, _ in remarks}), "said": [sentence for _, sentence in remarks]}
+    if study.kind == "measures":  # they are held against each other over the years
+        kept["worth"] = ran.worth
+    if named := of_zones(study):
+        kept["by_zone"] = by_zone(zone_sums(made.arrays, ran.course), named)
+    return kept
 
 
 def remarks_of(figures: Mapping[str, Any]) -> list[str]:

@@ -98,6 +98,7 @@ class CaseTable:
         self._said: dict[int, tuple[str, ...]] = {}
         self._reasons: dict[int, str] = {}
         self._hours: dict[int, dict[str, str | None]] = {}
+        self._same: dict[Any, Any] = {}  # sentences and hours that many cases have are held once
 
     def add(self, rows: Rows) -> None:
         """Add waiting cases."""
@@ -134,11 +135,12 @@ class CaseTable:
                 self.figures[name][number] = np.nan if value is None else value
         self.remarks[number] = len(remarks)
         if remarks:
-            self._said[number] = tuple(remarks)
+            said = tuple(remarks)
+            self._said[number] = self._same.setdefault(said, said)
         if reason:
             self._reasons[number] = reason
         if hours:
-            self._hours[number] = dict(hours)
+            self._hours[number] = self._same.setdefault(tuple(hours.items()), dict(hours))
 
     def said(self, number: int) -> tuple[str, ...]:
         """Return a case's remarks."""

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from eurythm.assess.figures import OF_CASES, figures_of, flat
+from eurythm.assess.figures import flat
 from eurythm.study.kinds import Rows, rounds
+from eurythm.study.outcomes import outcomes_of
 from eurythm.study.plan import CaseList, case_at, run_order
 from eurythm.study.runner import CaseResult, Job, Runner, remarks_of
 from eurythm.study.same import run_all
@@ -30,12 +31,13 @@ class Ran:
 
     def table(self) -> CaseTable:
         """Return the cases as columns."""
-        table = CaseTable(lever_columns(self.job.study), self.rows, [f.id for f in figures_of(*OF_CASES)])
+        ids = [f.id for f in outcomes_of(self.job.study)]
+        table = CaseTable(lever_columns(self.job.study), self.rows, ids)
         for r in self.results:
             if r.figures is None:
                 table.finish(r.number, None, r.reason)
             else:
-                table.finish(r.number, flat(r.figures), "", remarks_of(r.figures))
+                table.finish(r.number, flat(r.figures, ids), "", remarks_of(r.figures))
         return table
 
 
@@ -45,7 +47,8 @@ def run_study(runner: Runner, job: Job, told: Callable[[list[CaseResult]], None]
     study = job.study
     ran: list[Rows] = []
     first = 0
-    for rows in rounds(study, lambda numbers: [flat(results[n].figures) for n in numbers]):
+    ids = [f.id for f in outcomes_of(study)]
+    for rows in rounds(study, lambda numbers: [flat(results[n].figures, ids) for n in numbers]):
         order = [first + k for k in run_order(study, rows)]
         for lot in run_all(runner, job, CaseList(study, order, rows, first)):
             results.update((r.number, r) for r in lot)

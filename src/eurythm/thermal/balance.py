@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from eurythm.model.errors import EurythmError
 from eurythm.thermal import tables
 from eurythm.thermal.comfort import Limits
-from eurythm.thermal.kernel import Y
+from eurythm.thermal.kernel import Y, Z
 from eurythm.thermal.layout import run_lanes
 from eurythm.thermal.prepare import Arrays
 
@@ -48,6 +49,10 @@ class Demand:
     sweeps: int
 
 
+ZONE_SUMS = {"heating_wh": Z.heating, "cooling_wh": Z.cooling, "peak_heating_w": Z.most_heating, "peak_cooling_w": Z.most_cooling}
+"""Where the kernel keeps what it sums up by zone; of temperature it keeps the sum of all hours."""
+
+
 @dataclass(frozen=True, eq=False)
 class Course:
     """A year by systems, which is all that plant and a table of cases need.
@@ -56,6 +61,7 @@ class Course:
     ----------
     systems : (S, 8, 8760) what zones that share a system ask of it, by `tables.SYSTEM_COLUMNS`, means of the hour
     too_warm_h, too_cold_h : (Z,) occupied hours beyond the comfort limits, by operative temperature
+    zones : what each zone came to, by `ZONE_SUMS`, (Z,) each
     closure : (Z,) relative energy-balance error
     drift : heat held more at the end of the year than at its start, per throughput
     """
@@ -63,6 +69,7 @@ class Course:
     systems: Series
     too_warm_h: Series
     too_cold_h: Series
+    zones: Mapping[str, Series]
     closure: Series
     drift: float
 
@@ -110,6 +117,13 @@ def course_of(arrays: Arrays, demand: Demand, limits: Limits) -> Course:
         systems=demand.systems,
         too_warm_h=(occupied & (demand.operative_c > above)).sum(axis=1).astype(float),
         too_cold_h=(occupied & (demand.operative_c < limits.cold_c[:, None])).sum(axis=1).astype(float),
+        zones={
+            "heating_wh": demand.heating_w.sum(axis=1),
+            "cooling_wh": demand.cooling_w.sum(axis=1),
+            "peak_heating_w": demand.heating_w.max(axis=1),
+            "peak_cooling_w": demand.cooling_w.max(axis=1),
+            "air_c": demand.air_c.mean(axis=1),
+        },
         closure=demand.closure,
         drift=demand.drift,
     )

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
 
+from eurythm.climate.year import HOURS
 from eurythm.thermal import kernel
-from eurythm.thermal.balance import Course, balance, course_of, not_finite
+from eurythm.thermal.balance import ZONE_SUMS, Course, balance, course_of, not_finite
 from eurythm.thermal.comfort import Limits
 from eurythm.thermal.kernel import Z
 from eurythm.thermal.layout import Answer, run_lanes
@@ -74,6 +75,7 @@ def _course(answer: Answer, lane: int, case: Arrays) -> Course:
         systems=answer.by_system(lane),
         too_warm_h=answer.of(Z.warm_h, lane).copy(),
         too_cold_h=answer.of(Z.cold_h, lane).copy(),
+        zones={name: answer.of(field, lane).copy() for name, field in ZONE_SUMS.items()} | {"air_c": answer.of(Z.air_h, lane) / HOURS},
         closure=answer.closure(lane),
         drift=answer.drift(lane),
     )

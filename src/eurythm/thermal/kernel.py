@@ -539,13 +539,20 @@ def book_zones(zones, system, ends, now, dt, share, t_out, adaptive, asked, q): 
         asked[now + y + Y.supplied] += q[a + Z.supply] * share
         asked[now + y + Y.vented] += (q[a + Z.supplied_wk] * (t_out - air) + q[a + Z.supply] * q[a + Z.fan_k]) * share
         asked[now + y + Y.air] += air * share
+        heating, cooling = q[a + Z.hour_heating] + max(load, 0.0) * share, q[a + Z.hour_cooling] + max(-load, 0.0) * share
         operative = q[a + Z.operative] + 0.5 * (air + q[a + Z.star]) * share
+        q[a + Z.air_h] += air * share
         if ends:
+            q[a + Z.heating] += heating
+            q[a + Z.cooling] += cooling
+            q[a + Z.most_heating] = max(q[a + Z.most_heating], heating)
+            q[a + Z.most_cooling] = max(q[a + Z.most_cooling], cooling)
+            heating, cooling = heating * 0.0, cooling * 0.0
             warm_c = q[a + Z.warm_c] + q[a + Z.warm_adapts] * adaptive
             q[a + Z.warm_h] += above(operative, warm_c, q[a + Z.occupied], 0.0)
             q[a + Z.cold_h] += above(q[a + Z.cold_c], operative, q[a + Z.occupied], 0.0)
             operative = operative * 0.0
-        q[a + Z.operative] = operative
+        q[a + Z.operative], q[a + Z.hour_heating], q[a + Z.hour_cooling] = operative, heating, cooling
 
 
 @inner

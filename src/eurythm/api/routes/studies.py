@@ -13,7 +13,6 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response, StreamingResponse
 from sse_starlette.sse import EventSourceResponse
 
-from eurythm.api.case_tables import compared_figures
 from eurythm.api.cases import scheme_of
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import OutcomeOut
@@ -40,7 +39,7 @@ from eurythm.api.study_shapes import (
     TryIn,
 )
 from eurythm.api.views import outcome, study_out
-from eurythm.assess.figures import flat
+from eurythm.assess.figures import OF_CASES, by_zone, figures_of, flat
 from eurythm.brief.edits import Put, opened
 from eurythm.exchange.bundle import csv_lines
 from eurythm.exchange.case_files import frame_of, parquet_of_cases, xlsx_of_cases
@@ -54,6 +53,7 @@ from eurythm.study.alternatives import alternatives
 from eurythm.study.answers import Answer, answer
 from eurythm.study.levers import LEVERS, CaseInputs, changes_between
 from eurythm.study.levers.base import Offer
+from eurythm.study.outcomes import of_zones, outcomes_of
 from eurythm.study.plan import case_at, check, count, in_order, inputs_of, rows_of, shown, step_labels
 from eurythm.study.runner import CaseResult, Job, expected_seconds, remarks_of, run_case
 from eurythm.study.same import same_cases
@@ -126,7 +126,7 @@ def try_case(project_id: str, asked: TryIn, here: Here) -> TriedOut:
         number=number,
         of=len(rows),
         labels=step_labels(asked.study, views, one, inputs),
-        figures=flat(result.figures),
+        figures=flat(result.figures, [f.id for f in outcomes_of(asked.study)]),
         remarks=remarks_of(result.figures) if result.figures is not None else [],
         reason=result.reason,
         seconds=result.seconds,
@@ -234,7 +234,7 @@ def show_cases(project_id: str, study_id: str, asked: CasesAsked, here: Here) ->
     table = here.tables.of(here.studies.state(study_id))
     running = table.running(_sieve(asked.sieve))
     page = table.sorted(running, asked.by, asked.down)[asked.first : asked.first + asked.most]
-    spreads = {f.id: table.spread(f.id, running) for f in compared_figures() if f.first}
+    spreads = {f.id: table.spread(f.id, running) for f in figures_of(*OF_CASES) if f.first}
     whole, net = table.figures["eui_kwh_per_m2"], table.figures["eui_net_kwh_per_m2"]
     return CasesShown(
         cases=_cases(here, study_id, table, page.tolist()),
@@ -310,7 +310,9 @@ def get_baseline(project_id: str, study_id: str, here: Here) -> BaselineOut:
     """Return what the cases of a study are compared with."""
     study = here.studies.state(study_id)
     name, stands = _compared_with(here, project_id, study, study.inputs().scheme)
-    return BaselineOut(name=name, figures=flat(stands.model_dump()))
+    told = stands.model_dump()
+    told["by_zone"] = by_zone(told["zones"], of_zones(study.spec))
+    return BaselineOut(name=name, figures=flat(told, [f.id for f in outcomes_of(study.spec)]))
 
 
 def _compared_with(here: Here, project_id: str, study: StudyState, asked: Scheme) -> tuple[str, OutcomeOut]:
@@ -343,7 +345,9 @@ def get_cases_csv(project_id: str, study_id: str, here: Here) -> StreamingRespon
 def get_cases_file(project_id: str, study_id: str, form: Literal["xlsx", "parquet"], here: Here, figures: str = "") -> Response:
     """Return the cases as a workbook or as Parquet, with the figures that are named (ids with commas between), else those that are compared."""
     study = here.studies.state(study_id)
-    names = [name for name in figures.split(",") if name] or list(study.spec.outcomes) or [f.id for f in compared_figures() if f.compared]
+    names = (
+        [name for name in figures.split(",") if name] or list(study.spec.outcomes) or [f.id for f in figures_of(*OF_CASES) if f.compared]
+    )
     frame = frame_of(study.spec, shown(study.spec, study.inputs()), here.tables.of(study), names)
     body, kind = (xlsx_of_cases(frame), XLSX) if form == "xlsx" else (parquet_of_cases(frame), "application/vnd.apache.parquet")
     return Response(body, media_type=kind, headers={"Content-Disposition": f'attachment; filename="cases.{form}"'})

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eurythm.assess.figures import OF_CASES, Sense, figure_by, figures_of
+from eurythm.assess.figures import Sense, figure_by
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import Goal, StudySpec
 from eurythm.study.kinds.base import (
@@ -57,14 +57,10 @@ class Search:
         self.count(study)
         if not study.goals:
             raise EurythmError("no-goals", "Choose at least one outcome to make as good as it can be.", "goals")
-        known = {f.id: f for f in figures_of(*OF_CASES)}
-        for outcome, path in [(g.outcome, "goals") for g in study.goals] + [(limit.outcome, "limits") for limit in study.limits]:
-            if outcome not in known:
-                raise EurythmError("no-such-figure", f"Cases have no figure “{outcome:.60}”.", path)
         goals = [g.outcome for g in study.goals]
         for outcome in goals:
             if goals.count(outcome) > 1:
-                raise EurythmError("goal-twice", f"“{known[outcome].title}” is a goal twice.", "goals")
+                raise EurythmError("goal-twice", f"“{figure_by(outcome).title}” is a goal twice.", "goals")
         for goal in study.goals:
             sense_of(goal)
         self.rows(study)
