@@ -36,6 +36,7 @@ from eurythm.simulate import run
 from eurythm.study.alternatives import alternatives
 from eurythm.study.answers import answer
 from eurythm.study.levers import LEVERS, CaseInputs
+from eurythm.study.outcomes import outcomes_of
 from eurythm.study.plan import case_at, check, count, step_labels
 from eurythm.study.pool import Pool
 from eurythm.study.runner import InProcess, Job, Runner, climate_of
@@ -85,11 +86,13 @@ class Study:
     @property
     def cases(self) -> pd.DataFrame:
         """All cases, a row each: what is taken of each lever, status, reason, figures by their ids."""
-        views = check(self.spec, self.ran.job.base)
+        views, ids = check(self.spec, self.ran.job.base), [f.id for f in outcomes_of(self.spec)]
         rows = []
         for steps, result in self.ran.cases():
             taken = dict(zip((v.key for v in views), steps, strict=True))
-            rows.append({"number": result.number, **taken, "status": result.status, "reason": said(result.reason), **flat(result.figures)})
+            rows.append(
+                {"number": result.number, **taken, "status": result.status, "reason": said(result.reason)} | flat(result.figures, ids)
+            )
         return pd.DataFrame(rows).set_index("number")
 
     def effects(self, outcome: str = "eui_kwh_per_m2") -> pd.DataFrame:

@@ -235,6 +235,11 @@ def test_the_table_is_sent_by_pages_and_columns(project: Project) -> None:
     )
     assert "stands above cooling" in shown["failed"][0]["reason"]
     least = best[0]["figures"]["eui_kwh_per_m2"]
+    failed = project.post(f"{where}/shown", {"sieve": {"which": "failed", "says": "above cooling"}, "spreads": ["eui_kwh_per_m2"]}, 200)
+    assert [c["number"] for c in failed["cases"]] == [f["number"] for f in shown["failed"]]
+    assert list(failed["spreads"]) == ["eui_kwh_per_m2"]
+    assert project.post(f"{where}/shown", {"sieve": {"says": "no such words"}}, 200)["running"] == 0
+    assert project.post(f"{where}/shown", {"spreads": ["noise"]}, 422)["code"] == "no-such-figure"
     only = project.post(f"{where}/shown", {"sieve": {"ranges": {"eui_kwh_per_m2": [0, least]}}}, 200)
     assert [c["number"] for c in only["cases"]] == [best[0]["number"]]
     assert sum(still for _, still in only["strips"][0]) == 1
@@ -388,3 +393,29 @@ def test_cases_are_saved_as_workbook_and_parquet_with_chosen_figures(project: Pr
     assert "\ue000" not in "".join(frame["remarks"])
     assert project.client.get(f"{here}.xlsx?figures=noise").json()["code"] == "no-such-figure"
     assert project.client.get(f"{here}.doc").status_code == 422
+
+
+def test_a_study_tells_of_single_zones_and_of_any_case_why(project: Project) -> None:
+    zone = project.get("schemes/scheme-1/outcome")["zones"][0]["id"]
+    named = [f"zone_cooling_demand_kwh@{zone}", "zone_too_warm_h@*"]
+    study = asked(project, {"kind": "every", "levers": LEVERS[:2], "outcomes": named})
+    here = f"studies/{study['id']}"
+    case = project.get(f"{here}/cases")["cases"][3]
+    made = project.post(f"{here}/cases/3/take-over", {}, 201)
+    alone = next(z for z in project.get(f"schemes/{made['scheme']}/outcome")["zones"] if z["id"] == zone)
+    assert case["figures"][named[0]] == pytest.approx(alone["cooling_demand_kwh"] / alone["floor_area_m2"], rel=1e-4)
+    assert project.get(f"{here}/baseline")["figures"][named[0]] > 0
+    frame = pd.read_parquet(io.BytesIO(project.client.get(f"{project.path}/{here}/cases.parquet").content))
+    assert frame[named[1]].tolist() == [c["figures"][named[1]] for c in project.get(f"{here}/cases")["cases"]]
+    head = project.client.get(f"{project.path}/{here}/cases.csv").text.splitlines()[0]
+    assert all(name in head for name in named)
+    beside, shares = project.get(f"{here}/cases/3/why"), project.get(f"{here}/cases/3/shares")
+    assert beside["other_name"] == "case 3"
+    assert beside["cooling"]["other"]["load_kwh"] != beside["cooling"]["base"]["load_kwh"]
+    energy = shares["figures"]["energy"]
+    assert sum(energy["shares"].values()) == pytest.approx(energy["other"] - energy["base"])
+    assert len(shares["groups"]) == 2
+    for wrong, status in ((f"{here}/cases/99/why", 404), (f"{here}/cases/99/shares", 404)):
+        assert project.client.get(f"{project.path}/{wrong}").status_code == status
+    refused = {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS[:1], "outcomes": ["zone_too_warm_h@cellar"]}}
+    assert project.post("studies/plan", refused, 422)["code"] == "no-such-zone"

@@ -40,42 +40,47 @@ def filled(came_to: list[tuple[float | None, float | None, int] | None]) -> Case
     st.fixed_dictionaries(
         {}, optional={"energy": st.tuples(st.integers(-5, 5), st.integers(-5, 5)).map(lambda r: (float(r[0]), float(r[1])))}
     ),
-    st.booleans(),
+    st.sampled_from(["all", "sound", "remarked", "failed"]),
+    st.sampled_from(["", "remark 1", " Impossible"]),
     st.sampled_from(["energy", "cost", "depth", "remarks", "number"]),
     st.booleans(),
 )
-def test_it_says_what_the_cases_say(came_to, dropped, ranges, sound, by, down) -> None:
+def test_it_says_what_the_cases_say(came_to, dropped, ranges, which, says, by, down) -> None:
     table = filled(came_to)
     steps = dict(enumerate(product(*(range(n) for n in LEVERS.values()))))
 
     def stays(number: int) -> bool:
         one = came_to[number]
-        if one is None or (sound and one[2] > 0):
+        if (one is None) != (which == "failed") or (one and not {"sound": one[2] == 0, "remarked": one[2] > 0}.get(which, True)):
+            return False
+        told = f"case {number} is impossible." if one is None else " ".join(f"remark {k}." for k in range(one[2]))
+        if says.strip().lower() not in told:
             return False
         if any(steps[number][list(LEVERS).index(key)] in out for key, out in dropped.items()):
             return False
-        return all(one[0] is not None and low <= one[0] <= high for low, high in ranges.values())
+        return all(one is not None and one[0] is not None and low <= one[0] <= high for low, high in ranges.values())
 
-    running = table.running(Sieve(dropped, ranges, sound))
+    running = table.running(Sieve(dropped, ranges, which, says))
     still = [n for n in range(len(came_to)) if stays(n)]
     assert np.flatnonzero(running).tolist() == still
 
     def key(number: int) -> float:
-        energy, cost, remarks = came_to[number]
+        energy, cost, remarks = came_to[number] or (None, None, 0)
         found = {"energy": energy, "cost": cost, "depth": steps[number][2], "remarks": remarks, "number": number}[by]
         return np.inf if found is None else -found if down else found
 
     assert table.sorted(running, by, down).tolist() == sorted(still, key=key)
-    done = [n for n, one in enumerate(came_to) if one is not None]
+    done = [n for n, one in enumerate(came_to) if one is not None or n in still]
     for k, strip in enumerate(table.strips(running)):
         assert strip == [(sum(steps[n][k] == s for n in done), sum(steps[n][k] == s for n in still)) for s in range(len(strip))]
-    known = [came_to[n][0] for n in done if came_to[n][0] is not None]
+    energies = [one[0] if one else None for one in came_to]
+    known = [energies[n] for n in done if energies[n] is not None]
     spread = table.spread("energy", running)
     if not known:
         assert spread is None
         return
     assert (spread.low, spread.high, int(spread.every.sum())) == (min(known), max(known), len(known))
-    assert int(spread.running.sum()) == sum(came_to[n][0] is not None for n in still)
+    assert int(spread.running.sum()) == sum(energies[n] is not None for n in still)
     assert len(spread.every) == TICKS
 
 

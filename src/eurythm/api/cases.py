@@ -73,6 +73,14 @@ def case_of_study(here: Office, state: State, study_id: str, number: int) -> Tit
     return _titled(here, state, project, taken.scheme, title, subtitle, study.revision)
 
 
+def base_of_study(here: Office, state: State, study_id: str) -> Titled:
+    """Return the scheme that a study was asked of, as it stood then. Raises NotFound, or EurythmError without weather."""
+    study = here.studies.state(study_id)
+    project = study.base.model_copy(update={"factors": state.project.factors})
+    scheme = study.inputs().scheme
+    return _titled(here, state, project, scheme, scheme.name, "as it was when this was asked", study.revision)
+
+
 def cases_asked(here: Office, project_id: str, asked: Sequence[CaseAsk]) -> list[Titled]:
     """Return the cases that a request names. Raises NotFound, or EurythmError where an entry names neither scheme nor pin."""
     state = here.projects.state(project_id)

@@ -8,6 +8,7 @@ from eurythm.model.field import Spoken
 from eurythm.model.study import StudySpec
 from eurythm.study.alternatives import Alternative
 from eurythm.study.plan import LeverView
+from eurythm.study.table import Which
 
 
 class StudyIn(Spoken):
@@ -73,21 +74,23 @@ class BaselineOut(BaseModel):
 
 
 class SieveIn(Spoken):
-    """What keeps a case in the running: steps that are out by lever, ranges of figures in their units, and only cases without remarks."""
+    """What keeps a case in the running: steps that are out by lever, ranges of figures in their units, which cases, and words of their remarks."""
 
     dropped: dict[str, list[int]] = Field(default_factory=dict)
     ranges: dict[str, tuple[float, float]] = Field(default_factory=dict)
-    sound: bool = False
+    which: Which = "all"
+    says: str = Field("", max_length=200)
 
 
 class CasesAsked(Spoken):
-    """Which cases in the running to show: ordered by a figure, a lever, `remarks` or `number`, from which row on and how many."""
+    """Which cases in the running to show: ordered by a figure, a lever, `remarks` or `number`, from which row on and how many; of which figures to tell how all spread."""
 
     sieve: SieveIn = SieveIn()
     by: str = "eui_kwh_per_m2"
     down: bool = False
     first: int = Field(0, ge=0)
     most: int = Field(100, ge=1, le=1000)
+    spreads: list[str] = Field(default_factory=list, max_length=20)
 
 
 class SpreadOut(BaseModel):

@@ -99,9 +99,9 @@ class Figure:
         except KeyError:
             return None
 
-    def at(self, zone: str) -> Figure:
-        """Return a zone's figure as that of one zone of a case, or of the one where it is highest (`WORST`); its name stays to be said."""
-        where = f"{zone} zone" if zone != WORST else "worst zone" if self.sense else "highest zone"
+    def at(self, zone: str, name: str = "") -> Figure:
+        """Return a zone's figure as that of one zone of a case, called by its name, or of the one where it is highest (`WORST`)."""
+        where = (name or zone) if zone != WORST else "worst zone" if self.sense else "highest zone"
         id, title = f"{self.id}{OF_ZONE}{zone}", f"{self.title.removesuffix(' by zone')}, {where}"
         return replace(self, id=id, title=title, path=("by_zone", id), per_area=False, painted=False)
 
@@ -227,15 +227,15 @@ def figures_of(*scopes: Scope) -> tuple[Figure, ...]:
     return tuple(f for f in FIGURES if f.scope in scopes)
 
 
-def figure_by(id: str) -> Figure:
-    """Return a figure by its id, or that of one zone (``zone_too_warm_h@hall``). Raises KeyError."""
+def figure_by(id: str, zones: Mapping[str, str] | None = None) -> Figure:
+    """Return a figure by its id, or that of one zone (``zone_too_warm_h@hall``), called by its name among `zones`. Raises KeyError."""
     whole, at, zone = id.partition(OF_ZONE)
     figure = _known()[whole]
     if not at:
         return figure
     if figure.scope != "zone" or not zone:
         raise KeyError(id)
-    return figure.at(zone)
+    return figure.at(zone, (zones or {}).get(zone, ""))
 
 
 def _known() -> dict[str, Figure]:

@@ -336,6 +336,7 @@ def study(
     from eurythm.exchange.bundle import csv_lines, open_study
     from eurythm.study.answers import answer
     from eurythm.study.cluster import Cluster
+    from eurythm.study.outcomes import of_zones
     from eurythm.study.plan import check
     from eurythm.study.pool import Pool
     from eurythm.study.runner import InProcess, Job, Runner
@@ -350,7 +351,7 @@ def study(
     finally:
         runner.close()
     with out.open("w", encoding="utf-8", newline="") as kept:
-        kept.writelines(csv_lines(views, ran.cases()))
+        kept.writelines(csv_lines(views, ran.cases(), of_zones(opened.study)))
     _print(
         {
             "cases": len(ran.results),

@@ -5,12 +5,12 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from eurythm.assess.figures import Figure, figures_of
+from eurythm.assess.figures import Figure, figures_of, flat
 from eurythm.climate.epw import epw_text, read_epw
 from eurythm.climate.standin import standin_year
 from eurythm.climate.year import ClimateYear
@@ -111,12 +111,12 @@ def open_study(path: Path) -> tuple[StudyFile, CaseInputs, dict[str, str]]:
     return study, CaseInputs(first.place, first.library, first.factors, first.scheme, schemes), files
 
 
-def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> str:
-    """Write cases as CSV: id, a column a lever, figures, end uses, status, remarks. Text cannot turn into a formula."""
-    return "".join(csv_lines(levers, rows))
+def cases_csv(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]], named: Sequence[str] = ()) -> str:
+    """Write cases as CSV: id, a column a lever, figures, end uses, outcomes of zones that are `named`, status, remarks. Text cannot turn into a formula."""
+    return "".join(csv_lines(levers, rows, named))
 
 
-def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]]) -> Iterator[str]:
+def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], CaseResult]], named: Sequence[str] = ()) -> Iterator[str]:
     """Yield the lines of `cases_csv` one by one, so that not all cases need be held."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
@@ -130,15 +130,16 @@ def csv_lines(levers: list[LeverView], rows: Iterable[tuple[tuple[Any, ...], Cas
         out.truncate()
         return said(text)
 
-    yield line(["id", *(v.key for v in levers), *columns, *(f.id for f in of_parts), "status", "remarks"])
+    yield line(["id", *(v.key for v in levers), *columns, *(f.id for f in of_parts), *named, "status", "remarks"])
     for steps, result in rows:
         row: list[Any] = [result.number, *(_cell(s) for s in steps)]
         if result.figures is None:
-            row += [""] * (len(columns) + len(of_parts))
+            row += [""] * (len(columns) + len(of_parts) + len(named))
         else:
             figures = result.figures
             row += [cell for f in of_building for cell in (_cell(f.known(figures)), *([f.hour_of(figures)] if f.hour else []))]
             row += [f.known(figures) or 0.0 for f in of_parts]
+            row += flat(figures, named).values() if named else []
         remarks = result.reason if result.figures is None else " ".join(remarks_of(result.figures))
         yield line([*row, result.status, _cell(remarks)])
 

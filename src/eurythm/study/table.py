@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from eurythm.model.amount import said
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import StudySpec
 from eurythm.study.kinds import Rows
@@ -19,6 +20,7 @@ WAITING, DONE, FAILED = 0, 1, 2
 STATUS = ("waiting", "done", "failed")
 TICKS = 240
 """Into how many parts the range of a figure is cut, to show how cases spread over it."""
+Which = Literal["all", "sound", "remarked", "failed"]
 SAME = 1e-9
 """How far beyond the end of a range a figure may lie, as a share of the range's larger end: what rounding on the way does."""
 
@@ -31,12 +33,14 @@ class Sieve:
     ----------
     dropped : steps that are out, by lever
     ranges : lowest and highest value of figures, ends included, in the unit of the figure
-    sound : only cases without remarks
+    which : of the cases that came to an end all, those without remarks (`sound`), those with some, or in place of them those that failed
+    says : words that stand in one of its remarks, or in the reason for which it failed
     """
 
     dropped: Mapping[str, Sequence[int]] = field(default_factory=dict)
     ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
-    sound: bool = False
+    which: Which = "all"
+    says: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,9 +172,12 @@ class CaseTable:
         EurythmError
             ``no-such-lever``, ``no-such-figure``.
         """
-        kept: NDArray[np.bool_] = self.status == DONE
-        if sieve.sound:
-            kept = kept & (self.remarks == 0)
+        kept: NDArray[np.bool_] = self.status == (FAILED if sieve.which == "failed" else DONE)
+        if sieve.which in ("sound", "remarked"):
+            kept = kept & ((self.remarks > 0) == (sieve.which == "remarked"))
+        if words := sieve.says.strip().casefold():
+            told = ((n, " ".join(self._said.get(n, ())) or self.reason(n)) for n in {*self._said, *self._reasons})
+            kept = kept & np.isin(np.arange(len(kept)), [n for n, text in told if words in said(text).casefold()])
         for key, out in sieve.dropped.items():
             kept = kept & ~np.isin(self.steps[:, self._lever(key)], list(out))
         for name, (low, high) in sieve.ranges.items():
@@ -199,8 +206,8 @@ class CaseTable:
         return numbers[np.argsort(-column if down else column, kind="stable")]
 
     def strips(self, running: NDArray[np.bool_]) -> list[list[tuple[int, int]]]:
-        """Return by lever and step how many finished cases take it, and how many of these are in the running."""
-        done = self.status == DONE
+        """Return by lever and step how many finished cases take it, failed ones only where they are in the running, and how many of these are."""
+        done = (self.status == DONE) | running
         found = []
         for k, size in enumerate(self.sizes.values()):
             every, still = (np.bincount(self.steps[which, k], minlength=size) for which in (done, running))

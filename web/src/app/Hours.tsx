@@ -29,8 +29,8 @@ const usual = {
   light: ["lighting_w", "lighting_asked_w", "daylight_lx", "beam_w_m2", "cloud_tenths"],
 };
 
-/** Any hours of the year: chosen lines of chosen zones and cases, the year as a carpet, what is shown as a file. */
-export function Hours({ outcome }: { outcome: Outcome }) {
+/** Any hours of the year: chosen lines of chosen zones and cases (a `given` one among them), the year as a carpet, what is shown as a file. */
+export function Hours({ outcome, given }: { outcome: Outcome; given?: { name: string; ask: Ask["cases"][number] } }) {
   const units = useKept((s) => s.units);
   const project = useProjectId();
   const state = useProject().data;
@@ -38,7 +38,7 @@ export function Hours({ outcome }: { outcome: Outcome }) {
   const selection = useView((s) => s.selection);
   const [zones, setZones] = useState<string[]>([selection?.kind === "zone" ? selection.id : ""]);
   const [lines, setLines] = useState(usual.heat);
-  const [beside, setBeside] = useState<string[]>([]);
+  const [beside, setBeside] = useState<string[]>(given ? ["given"] : []);
   const [carpet, setCarpet] = useState("loads");
   const [span, setSpan] = useState({ day: 196, days: 7 });
   const [menu, setMenu] = useState<HTMLElement | null>(null);
@@ -53,6 +53,7 @@ export function Hours({ outcome }: { outcome: Outcome }) {
   }).data as { id: string; study: string | null; number: number | null }[] | undefined;
 
   const choices = [
+    ...(given ? [{ id: "given", name: given.name }] : []),
     ...(state?.completed.schemes ?? [])
       .filter((s) => s.id !== outcome.scheme)
       .map((s) => ({ id: `scheme:${s.id}`, name: s.name })),
@@ -62,7 +63,9 @@ export function Hours({ outcome }: { outcome: Outcome }) {
     { scheme: outcome.scheme },
     ...beside
       .filter((id) => choices.some((c) => c.id === id))
-      .map((id) => (id.startsWith("pin:") ? { pin: id.slice(4) } : { scheme: id.slice(7) })),
+      .map((id) =>
+        given && id === "given" ? given.ask : id.startsWith("pin:") ? { pin: id.slice(4) } : { scheme: id.slice(7) },
+      ),
   ];
   const known = new Set(outcome.zones.map((z) => z.id));
   const there = zones.filter((z) => z === "" || known.has(z));

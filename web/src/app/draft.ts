@@ -118,6 +118,7 @@ export function specOf(draft: Draft, scheme: string): Schemas["StudySpec-Input"]
     kind,
     scheme,
     levers: kind === "measures" ? [] : levers,
+    ...((draft.outcomes ?? []).length > 0 ? { outcomes: draft.outcomes } : {}),
     ...(kind === "measures" || kind === "sensitivity" || conditions.length === 0 ? {} : { left_out: conditions }),
     ...own,
   } as Schemas["StudySpec-Input"] & { levers: LeverSpec[] };

@@ -215,7 +215,7 @@ def _case(table: CaseTable, number: int, attempts: int) -> CaseOut:
 
 
 def _sieve(asked: SieveIn) -> Sieve:
-    return Sieve(asked.dropped, asked.ranges, asked.sound)
+    return Sieve(asked.dropped, asked.ranges, asked.which, asked.says)
 
 
 @router.get("/studies/{study_id}/cases")
@@ -234,7 +234,7 @@ def show_cases(project_id: str, study_id: str, asked: CasesAsked, here: Here) ->
     table = here.tables.of(here.studies.state(study_id))
     running = table.running(_sieve(asked.sieve))
     page = table.sorted(running, asked.by, asked.down)[asked.first : asked.first + asked.most]
-    spreads = {f.id: table.spread(f.id, running) for f in figures_of(*OF_CASES) if f.first}
+    spreads = {name: table.spread(name, running) for name in asked.spreads}
     whole, net = table.figures["eui_kwh_per_m2"], table.figures["eui_net_kwh_per_m2"]
     return CasesShown(
         cases=_cases(here, study_id, table, page.tolist()),
@@ -337,7 +337,7 @@ def get_cases_csv(project_id: str, study_id: str, here: Here) -> StreamingRespon
         for c in here.studies.cases(study_id)
         if c.number < len(taken)
     )
-    lines = csv_lines(shown(state.spec, state.inputs()), rows)
+    lines = csv_lines(shown(state.spec, state.inputs()), rows, of_zones(state.spec))
     return StreamingResponse(lines, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="cases.csv"'})
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked, scheme_of
+from eurythm.api.cases import Titled, base_of_study, case_of_pin, case_of_scheme, case_of_study, cases_asked, scheme_of
 from eurythm.api.office import Here, InTurn
 from eurythm.api.shapes import (
     BesideOut,
@@ -90,6 +90,25 @@ def get_pin_shares(project_id: str, pin_id: str, here: Here) -> SharesOut:
     base = case_of_scheme(here, state, state.project.reference)
     other = case_of_pin(here, state, here.studies.pin_of(project_id, pin_id))
     return SharesOut(**shares_of_difference(base.case, other.case, SUBSTEPS).as_dict())
+
+
+@router.get("/studies/{study_id}/cases/{number}/why")
+def get_case_why(project_id: str, study_id: str, number: int, here: Here) -> BesideOut:
+    """Return a case of a study beside the scheme that the study was asked of, part by part, four steps an hour."""
+    base, other = _case_and_its_base(here, project_id, study_id, number)
+    return BesideOut(base_name=base.title, other_name=f"case {number}", **side_by_side(base.case, other.case, SUBSTEPS))
+
+
+@router.get("/studies/{study_id}/cases/{number}/shares")
+def get_case_shares(project_id: str, study_id: str, number: int, here: Here) -> SharesOut:
+    """Share the difference of a case from the scheme that its study was asked of out over what was changed, four steps an hour."""
+    base, other = _case_and_its_base(here, project_id, study_id, number)
+    return SharesOut(**shares_of_difference(base.case, other.case, SUBSTEPS).as_dict())
+
+
+def _case_and_its_base(here: Here, project_id: str, study_id: str, number: int) -> tuple[Titled, Titled]:
+    state = here.projects.state(project_id)
+    return base_of_study(here, state, study_id), case_of_study(here, state, study_id, number)
 
 
 @router.get("/lines")

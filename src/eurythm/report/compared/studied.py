@@ -31,11 +31,17 @@ MOST_POINTS = 3000
 
 
 def study_told(
-    study: StudySpec, views: Sequence[LeverView], table: CaseTable, told: Sequence[Mapping[str, Any] | None], factors: Factors, units: Units
+    study: StudySpec,
+    views: Sequence[LeverView],
+    table: CaseTable,
+    told: Sequence[Mapping[str, Any] | None],
+    factors: Factors,
+    units: Units,
+    zones: Mapping[str, str] | None = None,
 ) -> StudyTold:
-    """Return what a report says of a study; `told` is what its cases came to, needed of measures alone."""
+    """Return what a report says of a study; `told` is what its cases came to, needed of measures alone, `zones` the names of zones by their ids."""
     titles = {v.key: v.title for v in views}
-    x, y = _axes(study)
+    x, y = _axes(study, zones)
     found = answer(study, table, y.id, x.id)
     done, failed = int((table.status == DONE).sum()), int((table.status == FAILED).sum())
     question = KINDS[study.kind].format(levers=", ".join(v.title for v in views))
@@ -50,9 +56,9 @@ def study_told(
     return StudyTold(study.name, question, effects, head, rows, _cases(table, x, y, found.best, units), words)
 
 
-def _axes(study: StudySpec) -> tuple[Figure, Figure]:
+def _axes(study: StudySpec, zones: Mapping[str, str] | None) -> tuple[Figure, Figure]:
     goals = [g.outcome for g in study.goals]
-    return figure_by(goals[1] if len(goals) > 1 else SHOWN[1]), figure_by(goals[0] if goals else SHOWN[0])
+    return figure_by(goals[1] if len(goals) > 1 else SHOWN[1], zones), figure_by(goals[0] if goals else SHOWN[0], zones)
 
 
 def _effect(name: str, figures: Any, span: float, f: Figure, units: Units, share: bool) -> tuple[str, float, str]:

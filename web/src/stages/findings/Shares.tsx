@@ -17,19 +17,26 @@ const figures = [
   ["peak_cooling", "Peak cooling", 1],
 ] as const;
 
+/** A case that is explained: a pin, against the reference; or one of a study, against what the study was asked of. */
+export type Explained = { pin: string } | { study: string; number: number };
+
 /** The difference of two cases shared out over what was changed: bars that lead from one value to the other. */
-export function Shares({ pin }: { pin: string }) {
+export function Shares({ of }: { of: Explained }) {
   const units = useKept((s) => s.units);
   const project = useProjectId();
   const revision = useProject().data?.revision;
   const [which, setWhich] = useState<string>("energy");
   const shares = useQuery({
-    queryKey: ["shares", project, revision, pin],
+    queryKey: ["shares", project, revision, of],
     queryFn: () =>
       got(
-        client.GET("/api/projects/{project_id}/pins/{pin_id}/shares", {
-          params: { path: { project_id: project, pin_id: pin } },
-        }),
+        "pin" in of
+          ? client.GET("/api/projects/{project_id}/pins/{pin_id}/shares", {
+              params: { path: { project_id: project, pin_id: of.pin } },
+            })
+          : client.GET("/api/projects/{project_id}/studies/{study_id}/cases/{number}/shares", {
+              params: { path: { project_id: project, study_id: of.study, number: of.number } },
+            }),
       ),
     retry: false,
   });

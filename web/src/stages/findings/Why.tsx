@@ -8,7 +8,7 @@ import { useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { both, hourText } from "../../app/words";
 import { PartsBars } from "../../charts/PartsBars";
-import { Shares } from "./Shares";
+import { type Explained, Shares } from "./Shares";
 
 type Column = Schemas["ColumnOut"];
 type Beside = Schemas["BesideOut"];
@@ -25,16 +25,6 @@ export function Why({ columns }: { columns: Column[] }) {
   const pinned = columns.filter((c) => c.pin && !c.is_reference && c.outcome);
   const [chosen, setChosen] = useState("");
   const pin = (pinned.find((c) => c.pin === chosen) ?? pinned[0])?.pin ?? "";
-  const project = useProjectId();
-  const revision = useProject().data?.revision;
-  const [view, setView] = useState<View>("own");
-  const path = { project_id: project, pin_id: pin };
-  const beside = useQuery({
-    queryKey: ["beside", project, revision, pin],
-    queryFn: () => got(client.GET("/api/projects/{project_id}/pins/{pin_id}/why", { params: { path } })),
-    enabled: pin !== "",
-    retry: false,
-  });
   if (!pin) return null;
   return (
     <section className="why" aria-label="Why">
@@ -53,38 +43,60 @@ export function Why({ columns }: { columns: Column[] }) {
         </Select>
         <span className="quiet">against {columns[0].title}</span>
       </div>
-      <Shares pin={pin} />
-      {beside.data ? (
-        <>
-          <div className="row" role="radiogroup" aria-label="Parts at" style={{ gap: 14, marginTop: 18 }}>
-            <h3 style={{ margin: 0 }}>Part by part</h3>
-            {views.map(([id, name]) => (
-              <button
-                key={id}
-                type="button"
-                role="radio"
-                aria-checked={view === id}
-                className={`plain ${view === id ? "chosen" : "quiet"}`}
-                onClick={() => setView(id)}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
-          <div className="why-parts">
-            {(["heating", "cooling"] as const).map((use) => (
-              <Use key={use} use={use} beside={beside.data} view={view} />
-            ))}
-          </div>
-          <div className="small quiet">
-            Outlined: {beside.data.base_name}. Filled: {beside.data.other_name}. What lowers the load stands left of
-            zero; four steps an hour.
-          </div>
-        </>
-      ) : (
-        <p className="quiet">{beside.error ? <Told text={beside.error.message} /> : "Taking both cases apart."}</p>
-      )}
+      <Shares of={{ pin }} />
+      <PartByPart of={{ pin }} base="the reference" />
     </section>
+  );
+}
+
+/** The loads of a case and of what it is held against, part by part, at the hours of their peaks and over the year. */
+export function PartByPart({ of, base }: { of: Explained; base: string }) {
+  const project = useProjectId();
+  const revision = useProject().data?.revision;
+  const [view, setView] = useState<View>("own");
+  const beside = useQuery({
+    queryKey: ["beside", project, revision, of],
+    queryFn: () =>
+      got(
+        "pin" in of
+          ? client.GET("/api/projects/{project_id}/pins/{pin_id}/why", {
+              params: { path: { project_id: project, pin_id: of.pin } },
+            })
+          : client.GET("/api/projects/{project_id}/studies/{study_id}/cases/{number}/why", {
+              params: { path: { project_id: project, study_id: of.study, number: of.number } },
+            }),
+      ),
+    retry: false,
+  });
+  if (!beside.data)
+    return <p className="quiet">{beside.error ? <Told text={beside.error.message} /> : "Taking both cases apart."}</p>;
+  return (
+    <>
+      <div className="row" role="radiogroup" aria-label="Parts at" style={{ gap: 14, marginTop: 18 }}>
+        <h3 style={{ margin: 0 }}>Part by part</h3>
+        {views.map(([id, name]) => (
+          <button
+            key={id}
+            type="button"
+            role="radio"
+            aria-checked={view === id}
+            className={`plain ${view === id ? "chosen" : "quiet"}`}
+            onClick={() => setView(id)}
+          >
+            {name.replace("the reference", base)}
+          </button>
+        ))}
+      </div>
+      <div className="why-parts">
+        {(["heating", "cooling"] as const).map((use) => (
+          <Use key={use} use={use} beside={beside.data} view={view} />
+        ))}
+      </div>
+      <div className="small quiet">
+        Outlined: {beside.data.base_name}. Filled: {beside.data.other_name}. What lowers the load stands left of zero;
+        four steps an hour.
+      </div>
+    </>
   );
 }
 

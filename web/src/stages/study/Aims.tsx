@@ -3,27 +3,8 @@ import type { Goal, Limit } from "../../app/draft";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
 import { NumberBox } from "../../fields/NumberBox";
-import { type FigureOf, figuresOf } from "./figures";
-
-const small = { fontSize: 12.5, flex: 1, minWidth: 0 } as const;
-
-function OutcomeSelect({ value, label, onPick }: { value: string; label: string; onPick: (id: string) => void }) {
-  return (
-    <Select
-      variant="standard"
-      value={value}
-      inputProps={{ "aria-label": label }}
-      sx={small}
-      onChange={(e) => onPick(e.target.value)}
-    >
-      {figuresOf.map((f) => (
-        <MenuItem key={f.id} value={f.id}>
-          {f.name}
-        </MenuItem>
-      ))}
-    </Select>
-  );
-}
+import { figuresOf, useFigureOf } from "./figures";
+import { OutcomePick } from "./OutcomePick";
 
 /** What a search makes as good as it can, and what it must keep to. */
 export function Aims({
@@ -37,7 +18,10 @@ export function Aims({
   onGoals: (goals: Goal[]) => void;
   onLimits: (limits: Limit[]) => void;
 }) {
-  const free = figuresOf.filter((f) => !goals.some((g) => g.outcome === f.id));
+  const figureOf = useFigureOf();
+  const senseOf = (id: string) => (figureOf(id).sense === "more" ? "more" : "less");
+  const taken = goals.map((g) => g.outcome);
+  const free = figuresOf.filter((f) => !taken.includes(f.id));
   return (
     <>
       <div className="lever" data-goals={goals.length}>
@@ -46,12 +30,11 @@ export function Aims({
         </div>
         {goals.map((g, i) => (
           <div key={g.outcome} className="row">
-            <OutcomeSelect
+            <OutcomePick
               value={g.outcome}
               label={`Goal ${i + 1}`}
-              onPick={(id) =>
-                !goals.some((x) => x.outcome === id) && onGoals(goals.map((x, k) => (k === i ? { outcome: id } : x)))
-              }
+              without={taken}
+              onPick={(id) => onGoals(goals.map((x, k) => (k === i ? { outcome: id } : x)))}
             />
             <Select
               variant="standard"
@@ -108,8 +91,6 @@ export function Aims({
   );
 }
 
-const senseOf = (id: string) => (figuresOf.find((f) => f.id === id)?.sense === "more" ? "more" : "less");
-
 function LimitRow({
   limit,
   name,
@@ -122,17 +103,23 @@ function LimitRow({
   onRemove: () => void;
 }) {
   const units = useKept((s) => s.units);
-  const f = figuresOf.find((x) => x.id === limit.outcome) as FigureOf;
+  const figureOf = useFigureOf();
+  const f = figureOf(limit.outcome);
   const to = scale(f.unit, units);
   const bound = limit.at_most ?? limit.at_least ?? 0;
   const end = limit.at_most != null ? "at_most" : "at_least";
   return (
     <div style={{ marginBottom: 4 }}>
       <div className="row">
-        <OutcomeSelect
+        <OutcomePick
           value={limit.outcome}
           label={name}
-          onPick={(id) => onChange({ outcome: id, [senseOf(id) === "more" ? "at_least" : "at_most"]: bound })}
+          onPick={(id) =>
+            onChange({
+              outcome: id,
+              [figureOf(id).sense === "more" ? "at_least" : "at_most"]: (bound / f.per) * figureOf(id).per,
+            })
+          }
         />
         <button type="button" className="plain quiet" aria-label={`Remove ${name.toLowerCase()}`} onClick={onRemove}>
           ×

@@ -4,7 +4,7 @@ import { useProjectId } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { figure, round } from "../../app/words";
-import { figureOf } from "./figures";
+import { useFigureOf } from "./figures";
 
 const SHOWN = ["eui_kwh_per_m2", "peak_cooling_w", "too_warm_h", "carbon_kg_per_m2"];
 
@@ -22,6 +22,7 @@ export function Alternatives({
 }) {
   const project = useProjectId();
   const units = useKept((s) => s.units);
+  const figureOf = useFigureOf();
   const answer = useQuery({
     queryKey: ["alternatives", study.id, study.done],
     queryFn: () =>

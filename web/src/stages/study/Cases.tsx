@@ -1,4 +1,4 @@
-import { Menu, MenuItem } from "@mui/material";
+import { Menu, MenuItem, Select } from "@mui/material";
 import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
@@ -10,8 +10,20 @@ import { TickMenu } from "../../app/TickMenu";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
 import { figure, inWords, round, said, scale } from "../../app/words";
+import { line } from "../../fields/NumberBox";
 import { Alternatives } from "./Alternatives";
-import { everyFigure, type FigureOf, figureOf, figuresOf, type Kept, leverScale, shownFirst } from "./figures";
+import { CaseLook } from "./CaseLook";
+import {
+  everyFigure,
+  type FigureOf,
+  figuresOf,
+  type Kept,
+  leverScale,
+  namedBy,
+  shownFirst,
+  useFigureOf,
+  type Which,
+} from "./figures";
 import { Pairs } from "./Pairs";
 import { ParallelAxes } from "./ParallelAxes";
 import { SpreadBy } from "./SpreadBy";
@@ -57,11 +69,16 @@ export const Cases = memo(function Cases({
   const [more, setMore] = useState<{ at: HTMLElement; number: number } | null>(null);
   const [folded, setFolded] = useState(view !== "cases");
   const [choosing, setChoosing] = useState<HTMLElement | null>(null);
+  const [ranging, setRanging] = useState<HTMLElement | null>(null);
+  const [looked, setLooked] = useState<number | null>(null);
   const [order, setOrder] = useState(LEAST);
   const [page, setPage] = useState(0);
   // the same list as long as it says the same: the table takes another one for a wish to begin at the first page
   const sorted = useMemo<GridSortModel>(() => [{ field: order.by, sort: order.down ? "desc" : "asc" }], [order]);
-  const answer = useShown(study, kept, order, page, live).data;
+  const [ranged, setRanged] = useState<string[]>([]);
+  const figureOf = useFigureOf();
+  const spread = useMemo(() => [...new Set([...shownFirst, ...ranged])], [ranged]);
+  const answer = useShown(study, kept, order, page, live, spread).data;
   const baseline = useBaseline(study).data;
   const pins = usePins().data ?? [];
   const pinned = new Map(pins.filter((p) => p.study === study.id).map((p) => [p.number, p.id]));
@@ -120,8 +137,12 @@ export const Cases = memo(function Cases({
   const figuresShown = useMemo(() => {
     const wanted = own.length > 0 ? own : study.spec.outcomes.length > 0 ? study.spec.outcomes : null;
     return wanted ? wanted.map(figureOf) : figuresOf.filter((f) => f.id !== "eui_net_kwh_per_m2" || answer?.net);
-  }, [own, study.spec.outcomes, answer?.net]);
+  }, [own, study.spec.outcomes, answer?.net, figureOf]);
   const names = useMemo(() => figuresShown.map((f) => f.id), [figuresShown]);
+  const everyOne = useMemo(() => {
+    const zonal = namedBy(study).filter((id) => id.includes("@"));
+    return [...zonal.map(figureOf), ...everyFigure];
+  }, [study, figureOf]);
   const columns: GridColDef<Case>[] = [
     {
       field: "pin",
@@ -166,10 +187,16 @@ export const Cases = memo(function Cases({
       minWidth: 40,
       valueGetter: (_, row) => row.remarks.length,
       renderCell: ({ row }) =>
-        row.remarks.length > 0 && (
-          <span className="doubt" title={row.remarks.map((r) => said(r, units)).join("\n")} data-remarks={row.number}>
-            ▲ {row.remarks.length}
+        row.status === "failed" ? (
+          <span className="fault" title={said(row.reason, units)} data-failed={row.number}>
+            ✕
           </span>
+        ) : (
+          row.remarks.length > 0 && (
+            <span className="doubt" title={row.remarks.map((r) => said(r, units)).join("\n")} data-remarks={row.number}>
+              ▲ {row.remarks.length}
+            </span>
+          )
         ),
     },
     ...study.levers.map(
@@ -182,7 +209,7 @@ export const Cases = memo(function Cases({
         renderCell: ({ row }) => shownTaken(l, row, i, units),
       }),
     ),
-    ...figuresShown.slice(0, 1).map((f) => number(f.id, units)),
+    ...figuresShown.slice(0, 1).map((f) => number(f, units)),
     {
       field: "than",
       headerName: baseline ? `than ${baseline.name}` : "",
@@ -195,7 +222,7 @@ export const Cases = memo(function Cases({
         return mine != null && other != null ? inWords(mine, other) : "";
       },
     },
-    ...figuresShown.slice(1).map((f) => number(f.id, units)),
+    ...figuresShown.slice(1).map((f) => number(f, units)),
   ];
   const doubtful = answer?.remarked ?? 0;
 
@@ -206,18 +233,23 @@ export const Cases = memo(function Cases({
         <span className="small quiet" data-study-status={study.status}>
           {round(study.total, 0)} cases · {answer ? round(answer.running, 0) : "…"} in the running · {pinned.size}{" "}
           pinned · {study.failed} failed
-          {doubtful > 0 && (
+          {doubtful > 0 && <> · {round(doubtful, 0)} with remarks</>}
+          {(doubtful > 0 || study.failed > 0) && (
             <>
-              {" "}
-              · {round(doubtful, 0)} with remarks{" "}
-              <label style={{ whiteSpace: "nowrap" }}>
-                <input
-                  type="checkbox"
-                  checked={kept.sound ?? false}
-                  onChange={(e) => onKept({ ...kept, sound: e.target.checked })}
-                />{" "}
-                only those without
-              </label>
+              {" · "}
+              <Select
+                variant="standard"
+                value={kept.which ?? "all"}
+                onChange={(e) => onKept({ ...kept, which: e.target.value as Which })}
+                inputProps={{ "aria-label": "Which cases" }}
+                sx={{ fontSize: 12 }}
+              >
+                <MenuItem value="all">all that worked out</MenuItem>
+                <MenuItem value="sound">those without remarks</MenuItem>
+                <MenuItem value="remarked">those with remarks</MenuItem>
+                <MenuItem value="failed">those that failed</MenuItem>
+              </Select>{" "}
+              <Says key={kept.says ?? ""} says={kept.says ?? ""} onSays={(says) => onKept({ ...kept, says })} />
             </>
           )}
           {study.status === "done" ? ` · took ${study.seconds.toFixed(1)} s` : ` · ${study.status}`} ·{" "}
@@ -266,18 +298,26 @@ export const Cases = memo(function Cases({
               </div>
             </div>
           ))}
-          {figuresOf
-            .filter((f) => shownFirst.includes(f.id) && answer?.spreads[f.id])
-            .map((f) => (
+          {spread
+            .filter((id) => answer?.spreads[id])
+            .map((id) => (
               <Range
-                key={f.id}
-                f={f}
-                spread={answer?.spreads[f.id] as Schemas["SpreadOut"]}
+                key={id}
+                f={figureOf(id)}
+                spread={answer?.spreads[id] as Schemas["SpreadOut"]}
                 kept={kept}
                 onKept={onKept}
                 units={units}
               />
             ))}
+          <div className="strip">
+            <span />
+            <div>
+              <button type="button" className="plain assumed small" onClick={(e) => setRanging(e.currentTarget)}>
+                + range of another figure
+              </button>
+            </div>
+          </div>
         </div>
       )}
       <div className="spread" style={{ margin: "6px 0 4px" }}>
@@ -299,9 +339,21 @@ export const Cases = memo(function Cases({
           </button>
         </span>
         <TickMenu
+          at={ranging}
+          onClose={() => setRanging(null)}
+          things={everyOne
+            .filter((f) => !shownFirst.includes(f.id))
+            .map((f) => ({ id: f.id, title: f.name, on: ranged.includes(f.id) }))}
+          onTick={(id, on) => {
+            setRanged(on ? [...ranged, id] : ranged.filter((n) => n !== id));
+            const { [id]: _, ...ranges } = kept.ranges;
+            if (!on) onKept({ ...kept, ranges });
+          }}
+        />
+        <TickMenu
           at={choosing}
           onClose={() => setChoosing(null)}
-          things={everyFigure.map((f) => {
+          things={everyOne.map((f) => {
             const on = names.includes(f.id);
             return { id: f.id, title: f.name, on, held: on && names.length === 1 };
           })}
@@ -359,10 +411,20 @@ export const Cases = memo(function Cases({
         )}
       </div>
       <Menu anchorEl={more?.at} open={Boolean(more)} onClose={() => setMore(null)}>
+        <MenuItem
+          dense
+          onClick={() => {
+            setLooked(more?.number ?? null);
+            setMore(null);
+          }}
+        >
+          Look into case {more?.number}
+        </MenuItem>
         <MenuItem dense onClick={() => more && void takeOver(more.number)}>
           Take case {more?.number} over as a scheme
         </MenuItem>
       </Menu>
+      {looked !== null && <CaseLook study={study} number={looked} onClose={() => setLooked(null)} />}
       {study.failed > 0 && (
         <details>
           <summary>{study.failed} failed cases</summary>
@@ -401,16 +463,32 @@ export function shownStep(label: string, step: unknown, unit: string, units: "SI
   return s.unit === unit ? label : `${Number((step * s.factor + s.offset).toFixed(2))} ${s.unit}`;
 }
 
-function number(id: string, units: "SI" | "IP"): GridColDef<Case> {
-  const f = figureOf(id);
+function number(f: FigureOf, units: "SI" | "IP"): GridColDef<Case> {
   return {
-    field: id,
+    field: f.id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
     width: 70,
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,
   };
+}
+
+/** Words that stand in a case's remarks or in the reason for which it failed. */
+function Says({ says, onSays }: { says: string; onSays: (says: string) => void }) {
+  const [typed, setTyped] = useState(says);
+  return (
+    <input
+      aria-label="Words of remarks"
+      placeholder="that say …"
+      value={typed}
+      maxLength={200}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={() => typed !== says && onSays(typed)}
+      onKeyDown={(e) => e.key === "Enter" && onSays(typed)}
+      style={{ ...line, width: 110 }}
+    />
+  );
 }
 
 /** All cases as ticks along a figure; dragging the ends keeps a range. */

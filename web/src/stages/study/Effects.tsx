@@ -2,7 +2,7 @@ import type { Schemas, Study } from "../../api/client";
 import { useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { figure, round } from "../../app/words";
-import { type FigureOf, figuresOf } from "./figures";
+import { type FigureOf, useFigureOf } from "./figures";
 
 type Answer = Schemas["Answer"];
 
@@ -49,6 +49,7 @@ export const ways: Record<
 /** Effects as bars, the strongest first; to the left of the middle where the outcome falls. */
 export function Effects({ study, answer, f }: { study: Study; answer: Answer; f: FigureOf }) {
   const units = useKept((s) => s.units);
+  const figureOf = useFigureOf();
   const way = ways[answer.method] ?? ways.every;
   const share = answer.method === "variance";
   const of = (e: Answer["effects"][number]) => e.figures[way.bar] ?? e.figures.alone ?? e.span;
@@ -118,9 +119,9 @@ export function Effects({ study, answer, f }: { study: Study; answer: Answer; f:
           No case keeps all limits. The nearest is case {answer.nearest}:{" "}
           {answer.missed
             .map((m) => {
-              const g = figuresOf.find((x) => x.id === m.outcome);
-              const shown = figure(Math.abs(m.by) / (g?.per ?? 1), g?.unit ?? "", units, g?.digits ?? 1);
-              return `${g?.name.toLowerCase() ?? m.outcome} ${shown.text} ${shown.unit} too ${m.by > 0 ? "high" : "low"}`;
+              const g = figureOf(m.outcome);
+              const shown = figure(Math.abs(m.by) / g.per, g.unit, units, g.digits);
+              return `${g.name.toLowerCase()} ${shown.text} ${shown.unit} too ${m.by > 0 ? "high" : "low"}`;
             })
             .join(", ")}
           .

@@ -9,7 +9,7 @@ import { figure, said, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { grid, textStyle, value } from "../../charts/style";
 import { Effects, ways } from "./Effects";
-import { figuresOf, type Kept } from "./figures";
+import { figuresOf, type Kept, namedBy, useFigureOf } from "./figures";
 import { usePoints } from "./table";
 
 /** What matters most, and the best trade-offs between two figures. */
@@ -33,8 +33,12 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
       ),
     placeholderData: keepPreviousData,
   }).data;
-  const f = figuresOf.find((x) => x.id === mine) ?? figuresOf[0];
-  const g = figuresOf.find((x) => x.id === other) ?? figuresOf[1];
+  const figureOf = useFigureOf();
+  const [f, g] = useMemo(() => [figureOf(mine), figureOf(other)], [figureOf, mine, other]);
+  const choices = useMemo(() => {
+    const named = [...namedBy(study), mine, other].filter((id) => !figuresOf.some((x) => x.id === id));
+    return [...figuresOf, ...[...new Set(named)].map(figureOf)];
+  }, [study, figureOf, mine, other]);
   const points = usePoints(study, kept, other, mine).data;
   const unit = figure(1, f.unit, units, 0).unit;
 
@@ -117,7 +121,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
           inputProps={{ "aria-label": "Figure" }}
           sx={{ fontSize: 12 }}
         >
-          {figuresOf.map((x) => (
+          {choices.map((x) => (
             <MenuItem key={x.id} value={x.id}>
               {x.name.toLowerCase()}
             </MenuItem>
@@ -135,7 +139,7 @@ export function Matters({ study, kept }: { study: Study; kept: Kept }) {
           inputProps={{ "aria-label": "Against" }}
           sx={{ fontSize: 12 }}
         >
-          {figuresOf.map((x) => (
+          {choices.map((x) => (
             <MenuItem key={x.id} value={x.id}>
               against {x.name.toLowerCase()}
             </MenuItem>

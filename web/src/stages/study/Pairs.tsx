@@ -5,7 +5,7 @@ import { tone } from "../../app/tokens";
 import { scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { textStyle } from "../../charts/style";
-import { figureOf, type Kept } from "./figures";
+import { type Kept, useFigureOf } from "./figures";
 import { useColumns } from "./table";
 
 /** More of them would be too small to read. */
@@ -14,6 +14,7 @@ export const MOST_PAIRED = 5;
 /** Each figure against each other one, case by case. */
 export function Pairs({ study, kept, names }: { study: Study; kept: Kept; names: string[] }) {
   const units = useKept((s) => s.units);
+  const figureOf = useFigureOf();
   const told = useColumns(study, kept, names).data;
   const known = useMemo(() => names.filter((n) => told?.columns[n]?.some((v) => v != null) ?? true), [names, told]);
   const shown = useMemo(() => known.slice(0, MOST_PAIRED), [known]);
@@ -77,7 +78,7 @@ export function Pairs({ study, kept, names }: { study: Study; kept: Kept; names:
         })),
       ),
     };
-  }, [shown, told, units]);
+  }, [shown, told, units, figureOf]);
   return (
     <>
       <Chart option={option} height="100%" label={`${shown.length} figures against each other`} />

@@ -5,7 +5,7 @@ import { tone } from "../../app/tokens";
 import { scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { textStyle } from "../../charts/style";
-import { figureOf, type Kept, leverScale } from "./figures";
+import { type Kept, leverScale, useFigureOf } from "./figures";
 import { useColumns } from "./table";
 
 /** More figures would stand too close to each other. */
@@ -24,6 +24,7 @@ export function ParallelAxes({
   names: string[];
 }) {
   const units = useKept((s) => s.units);
+  const figureOf = useFigureOf();
   const asked = useMemo(() => [...study.levers.map((l) => l.key), ...names], [study.levers, names]);
   // what was drawn on the axes fades the rest by itself; only what else is kept out is asked for
   const told = useColumns(study, { ...kept, dropped: {}, ranges: {} }, asked).data;
@@ -101,7 +102,7 @@ export function ParallelAxes({
         { ...style("#B5651D"), data: lines(true) },
       ],
     };
-  }, [axes, study.levers, told, units]);
+  }, [axes, study.levers, told, units, figureOf]);
 
   /** A stretch on an axis becomes a range of the figure, or the steps of the lever that lie in it. */
   function brushed(name: string, intervals: [number, number][]) {

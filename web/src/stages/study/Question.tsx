@@ -10,10 +10,11 @@ import { both, round } from "../../app/words";
 import { NumberBox } from "../../fields/NumberBox";
 import { Aims } from "./Aims";
 import { Conditions } from "./Conditions";
-import { figureOf } from "./figures";
+import { useFigureOf } from "./figures";
 import { LeverCard } from "./LeverCard";
 import { LeverFinder } from "./LeverFinder";
 import { Measures } from "./Measures";
+import { OutcomePick } from "./OutcomePick";
 
 /** A question that stands still so long is tried: not each of many that are put in a hurry, nor what is run at once. */
 const STANDS_MS = 800;
@@ -248,6 +249,7 @@ export function Question({
           )}
         </>
       )}
+      <Outcomes chosen={draft.outcomes ?? []} onChange={(outcomes) => change({ outcomes })} />
       {(kind === "sample" || kind === "sensitivity" || kind === "search") && (
         <Drawn key={kind} kind={kind} draft={draft} onChange={change} />
       )}
@@ -365,7 +367,11 @@ function TryOne({ spec, levers }: { spec: ReturnType<typeof specOf>; levers: Stu
     }
     setBusy(false);
   }
-  const shown = ["eui_kwh_per_m2", "peak_cooling_w", "cost_per_m2"].map(figureOf);
+  const figureOf = useFigureOf();
+  const own = [...(spec.outcomes ?? []), ...(spec.goals ?? []).map((g) => g.outcome)];
+  const shown = (own.length > 0 ? [...new Set(own)] : ["eui_kwh_per_m2", "peak_cooling_w", "cost_per_m2"]).map(
+    figureOf,
+  );
   return (
     <div style={{ marginBottom: 8 }}>
       <Button size="small" disabled={busy} onClick={() => void attempt()}>
@@ -396,6 +402,35 @@ function TryOne({ spec, levers }: { spec: ReturnType<typeof specOf>; levers: Stu
             </div>
           ))}
         </div>
+      )}
+    </div>
+  );
+}
+
+/** What the table shows first, and what cases are to tell of single zones. */
+function Outcomes({ chosen, onChange }: { chosen: string[]; onChange: (chosen: string[]) => void }) {
+  const figureOf = useFigureOf();
+  return (
+    <div className="lever" style={{ marginTop: 8 }} data-outcomes={chosen.length}>
+      <div className="spread">
+        <b>Outcomes</b>
+        <span className="small quiet">{chosen.length === 0 ? "the usual ones" : `${chosen.length} chosen`}</span>
+      </div>
+      {chosen.map((id) => (
+        <div key={id} className="row small">
+          <span style={{ flex: 1, minWidth: 0 }}>{figureOf(id).name}</span>
+          <button
+            type="button"
+            className="plain quiet"
+            aria-label={`Remove ${figureOf(id).name}`}
+            onClick={() => onChange(chosen.filter((x) => x !== id))}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      {chosen.length < 40 && (
+        <OutcomePick value={null} label="+ outcome" without={chosen} onPick={(id) => onChange([...chosen, id])} />
       )}
     </div>
   );

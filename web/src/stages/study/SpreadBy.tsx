@@ -6,7 +6,7 @@ import { tone } from "../../app/tokens";
 import { round, scale } from "../../app/words";
 import { Chart } from "../../charts/Chart";
 import { category, grid, value } from "../../charts/style";
-import { figureOf, type Kept } from "./figures";
+import { type Kept, useFigureOf } from "./figures";
 import { useColumns } from "./table";
 
 /** A value below which a share of the others lie, by straight lines between neighbours. */
@@ -19,6 +19,7 @@ function quantile(sorted: number[], share: number): number {
 /** How a figure spreads over the cases of each step of one lever: as boxes, and as a table. */
 export function SpreadBy({ study, kept, names }: { study: Study; kept: Kept; names: string[] }) {
   const units = useKept((s) => s.units);
+  const figureOf = useFigureOf();
   const [lever, setLever] = useState(study.levers[0]?.key ?? "");
   const [chosen, setFigure] = useState("");
   const of = names.includes(chosen) ? chosen : names[0];

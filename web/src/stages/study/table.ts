@@ -18,13 +18,18 @@ function sieveOf(kept: Kept): Schemas["SieveIn"] {
     const times = per.get(id) ?? 1;
     return [id, [low * times, high * times] as [number, number]] as const;
   });
-  return { dropped: kept.dropped, ranges: Object.fromEntries(ranges), sound: kept.sound ?? false };
+  return {
+    dropped: kept.dropped,
+    ranges: Object.fromEntries(ranges),
+    which: kept.which ?? "all",
+    says: kept.says ?? "",
+  };
 }
 
 /** A page of the cases in the running, and how all of them stand. */
-export function useShown(study: Study, kept: Kept, order: Order, page: number, live: boolean) {
+export function useShown(study: Study, kept: Kept, order: Order, page: number, live: boolean, spreads: string[]) {
   const project = useProjectId();
-  const asked = { sieve: sieveOf(kept), ...order, first: page * PAGE, most: PAGE };
+  const asked = { sieve: sieveOf(kept), ...order, first: page * PAGE, most: PAGE, spreads };
   return useQuery({
     // an answer that was asked for while it ran does not stand for one that was asked for at its end
     queryKey: ["cases", study.id, study.status, "shown", asked],
