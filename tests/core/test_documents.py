@@ -209,7 +209,12 @@ def test_levers_change_the_documents_they_say() -> None:
     [
         ({"kind": "magic", "steps": [1]}, "no-such-lever"),
         ({"kind": "turn", "steps": ["east"]}, "step-not-a-number"),
-        ({"kind": "field", "path": "skin/sill_m", "steps": [1]}, "no-lever"),
+        ({"kind": "field", "path": "volumes/bar/name", "steps": ["Bar"]}, "no-lever"),
+        ({"kind": "field", "path": "skin/sill_m", "steps": [-1]}, "wrong-field"),
+        ({"kind": "facade", "path": "bar/*/e1/colour", "steps": ["red"]}, "no-such-path"),
+        ({"kind": "facade", "path": "tower/*/e1/glazing_ratio", "steps": [0.3]}, "no-such-path"),
+        ({"kind": "facade", "path": "bar/*/e1/glazing_ratio", "steps": [1.3]}, "wrong-field"),
+        ({"kind": "zone", "path": "cellar/profile", "steps": ["office"]}, "no-such-path"),
         ({"kind": "field", "path": "skin/nothing", "steps": [1]}, "no-such-path"),
         ({"kind": "field", "path": "use/infiltration_ach", "steps": [-1]}, "wrong-field"),
         ({"kind": "turn", "steps": [1, 1]}, "step-twice"),

@@ -11,6 +11,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -46,6 +47,12 @@ def slow_lot(job: object, cases: list[Case]) -> list[CaseResult]:
 def slow_pid(seconds: float) -> int:
     time.sleep(seconds)
     return os.getpid()
+
+
+def telling_lot(job: object, cases: list[Case]) -> list[CaseResult]:
+    """Stands in for `run_lot` in a worker: says in which process it ran."""
+    time.sleep(0.05)
+    return [CaseResult(c.number, "done", {"pid": os.getpid()}, "", 0.0) for c in cases]
 
 
 @pytest.fixture
@@ -109,6 +116,18 @@ def test_a_short_study_is_not_behind_a_long_one(pool: Pool, monkeypatch: pytest.
     assert sum(left) < 500
     pool.close()
     leading.join(5.0)
+
+
+@pytest.mark.parametrize(("asked", "expected"), [(1, 1), (2, 2), (None, 2), (9, 2)])
+def test_a_study_keeps_to_the_workers_it_may_use(
+    pool: Pool, monkeypatch: pytest.MonkeyPatch, asked: int | None, expected: int
+) -> None:
+    monkeypatch.setattr(wide, "run_lot", telling_lot)
+    monkeypatch.setattr(wide, "CHUNK", 4)
+    pool.warm()
+    results = [r for lot in pool.run(replace(job(), processes=asked), numbered(32)) for r in lot]
+    assert sorted(r.number for r in results) == list(range(32))
+    assert len({r.figures["pid"] for r in results if r.figures}) == expected
 
 
 def test_a_lot_is_halved_after_two_falls_and_a_single_case_given_up() -> None:

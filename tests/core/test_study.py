@@ -22,7 +22,7 @@ from eurythm.model.place import ClimateRef, Place
 from eurythm.model.project import Factors
 from eurythm.model.reading import read_document
 from eurythm.model.study import StudySpec
-from eurythm.simulate import simulate
+from eurythm.simulate import building_of, simulate
 from eurythm.study import levers, runner
 from eurythm.study.levers import LEVERS, CaseInputs
 from eurythm.study.plan import Case, case, casting, check, count, in_order, inputs_of
@@ -230,6 +230,10 @@ def test_a_climate_lever_takes_a_file_of_the_project() -> None:
     text = standin_epw("karsk-basin")
     digest = read_epw(text).digest
     study = spec({"kind": "climate", "steps": ["merrowhaven", digest]})
+    own = replace(inputs(), climates={digest: "karsk.epw"})
+    (offer,) = LEVERS["climate"].offers(own)
+    assert (offer.choices[0], offer.steps[0]) == ({"id": digest, "name": "karsk.epw"}, digest)
+    assert check(study, own)[0].labels == ("Merrowhaven", "karsk.epw")
     both = Job(study, inputs(), {digest: text}, "t")
     mild, cold = (run_case(both, case(both.study, n)).figures for n in (0, 1))
     assert mild is not None
@@ -317,3 +321,29 @@ def test_levers_that_set_the_same_value_are_refused(one: dict, other: dict) -> N
 
 def test_a_whole_scheme_goes_with_a_lever_on_a_part_of_it() -> None:
     assert len(check(spec({"kind": "scheme", "steps": ["t", "other"]}, {"kind": "turn", "steps": [0, 10]}), inputs())) == 2
+
+
+def test_a_facade_and_a_zone_can_differ_without_an_entry_of_their_own() -> None:
+    scheme = make_scheme(volumes=[volume("bar", zoning="perimeter_core", storeys=2, form={"length": 30, "depth": 20})])
+    base = replace(inputs(), scheme=scheme, schemes=(scheme,))
+    offers = {o.path: o for kind in ("facade", "zone") for o in LEVERS[kind].offers(base)}
+    south = next(path for path, o in offers.items() if o.title.startswith("Glazing ratio") and o.title.endswith(", south"))
+    assert offers["bar/s0/core/profile"].title.endswith("storey 0, core")
+    study = spec(
+        {"kind": "facade", "path": south, "steps": [0.2, 0.6]},
+        {"kind": "facade", "path": south.replace("glazing_ratio", "sill_m").replace("*", "s1"), "steps": [0.3]},
+        {"kind": "zone", "path": "bar/s0/core/profile", "steps": ["office"]},
+    )
+    views = check(study, base)
+    assert [v.labels[0] for v in views] == ["20%", "0.3 m", "Office"]
+    made = inputs_of(study, case(study, 1), base)
+    faces = {f.id: f for f in building_of(made.place, made.scheme).faces}
+    glass = {edge: faces[f"bar/{edge}"].window_area / faces[f"bar/{edge}"].area for edge in ("s0/e1", "s1/e1", "s0/e3")}
+    assert glass["s0/e1"] == pytest.approx(0.6, abs=0.01)
+    assert glass["s0/e3"] == pytest.approx(scheme.skin.glazing_ratio.north, abs=0.01)
+    assert min(w.z for w in faces["bar/s1/e1"].windows) == pytest.approx(0.3, abs=1e-6)
+    assert [(z.zone, z.profile) for z in made.scheme.use.zones] == [("bar/s0/core", "office")]
+    again = replace(made, schemes=(made.scheme,))  # an entry that is there is changed, not doubled
+    twice = LEVERS["zone"].apply(study.levers[2], "library", again).scheme.use.zones
+    assert [(z.id, z.profile) for z in twice] == [(made.scheme.use.zones[0].id, "library")]
+    assert LEVERS["facade"].current(study.levers[0], made) == 0.6

@@ -105,6 +105,17 @@ def test_cases_that_come_to_the_same_are_known_before_the_run() -> None:
     assert same(job(GLASS)) == {}
 
 
+def test_where_zones_are_told_apart_by_name_turned_forms_are_not_the_same() -> None:
+    by_compass = job(TURNS, skin={"turn_with": "compass"})
+    assert same(by_compass) == {2: 0, 3: 1}
+    assert (
+        same(job(TURNS, {"kind": "zone", "path": "v1/s0/e1/profile", "steps": ["office", "library"]}, skin={"turn_with": "compass"})) == {}
+    )
+    for outcomes, expected in ((["zone_too_warm_h@v1/s0/e1"], {}), (["zone_too_warm_h@*"], {2: 0, 3: 1})):
+        asked = by_compass.study.model_copy(update={"outcomes": tuple(outcomes)})
+        assert same(replace(by_compass, study=asked)) == expected
+
+
 @pytest.mark.parametrize(
     "parts",
     [

@@ -110,7 +110,7 @@ class StudyJobs:
         state = self._studies.state(study_id)
         self._studies.mark(study_id, "running")
         files: Mapping[str, str] = self._projects.files(state.project_id)
-        job = Job(state.spec, state.inputs(), files, study_id)
+        job = Job(state.spec, state.inputs(), files, study_id, state.processes)
         spent = self._studies.spent(study_id, MOST_ATTEMPTS)
         if spent:
             never = f"It was begun {MOST_ATTEMPTS} times and never came back."

@@ -12,20 +12,22 @@ from eurythm.study.table import Which
 
 
 class StudyIn(Spoken):
-    """A study to plan or to run, on the documents of a revision."""
+    """A study to plan or to run, on the documents of a revision, by so many workers; by all that there are unless said."""
 
     revision: int
     study: StudySpec
+    processes: int | None = Field(None, ge=1, le=1000)
 
 
 class PlanOut(BaseModel):
-    """What a study would be: its levers, the number of cases (the most that a search may run), how many of them are the same as another one, the time that they will take, s, and the room that they will, bytes."""
+    """What a study would be: its levers, the number of cases (the most that a search may run), how many of them are the same as another one, the time that they will take, s, and the room that they will, bytes; `processes` that there are for it."""
 
     levers: list[LeverView]
     cases: int
     same: int
     seconds: float | None
     bytes: int
+    processes: int
 
 
 class StudyOut(BaseModel):

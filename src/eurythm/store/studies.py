@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,7 +16,7 @@ from eurythm.model.reading import dump, read_document
 from eurythm.model.study import StudySpec
 from eurythm.store.database import Database, pack, unpack
 from eurythm.store.projects import new_id
-from eurythm.store.tables import CaseRow, PinRow, StudyRow
+from eurythm.store.tables import CaseRow, ClimateRow, PinRow, StudyRow
 from eurythm.study.kinds import KINDS, Rows
 from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import Case, case_at, count, levers_of, rows_of
@@ -53,12 +53,14 @@ class StudyState:
     revision: int
     spec: StudySpec
     base: Project
+    climates: Mapping[str, str]
+    processes: int | None
 
     def inputs(self) -> CaseInputs:
         """Return the documents that its cases start from: those of the revision on which it was asked."""
         project = self.base
         scheme = project.scheme(self.spec.scheme or project.reference)
-        return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes)
+        return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes, self.climates)
 
 
 @dataclass(frozen=True)
@@ -78,8 +80,8 @@ class Studies:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def create(self, project_id: str, revision: int, project: Project, spec: StudySpec) -> StudyState:
-        """Keep a study with all its cases waiting; of a search, those of its first generation."""
+    def create(self, project_id: str, revision: int, project: Project, spec: StudySpec, processes: int | None = None) -> StudyState:
+        """Keep a study with all its cases waiting; of a search, those of its first generation. It is run by so many workers, by all unless said."""
         made, rows = new_id(), rows_of(spec)
         with self._database.write() as session:
             session.add(
@@ -93,6 +95,7 @@ class Studies:
                     status="waiting",
                     total=count(spec),
                     seconds=0.0,
+                    processes=processes,
                 )
             )
             session.flush()
@@ -341,6 +344,7 @@ class Studies:
 
     def _state(self, session: Session, row: StudyRow) -> StudyState:
         far = _progress(session, row)
+        climates = session.execute(select(ClimateRow.digest, ClimateRow.name).where(ClimateRow.project_id == row.project_id))
         return StudyState(
             id=row.id,
             project_id=row.project_id,
@@ -354,6 +358,8 @@ class Studies:
             revision=row.revision,
             spec=read_document(StudySpec, unpack(row.spec)),
             base=read_document(Project, unpack(row.base)),
+            climates={digest: name for digest, name in climates},  # noqa: C416 (rows are no pairs to the type checker)
+            processes=row.processes,
         )
 
 

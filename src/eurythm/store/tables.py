@@ -51,7 +51,7 @@ class ClimateRow(Base):
 
 
 class StudyRow(Base):
-    """A study: its question, the documents that it is asked of, and how far it is."""
+    """A study: its question, the documents that it is asked of, how far it is, and by how many workers it is run; all where none is said."""
 
     __tablename__ = "study"
     id: Mapped[str] = mapped_column(primary_key=True)
@@ -63,6 +63,7 @@ class StudyRow(Base):
     status: Mapped[str]
     total: Mapped[int]
     seconds: Mapped[float] = mapped_column(default=0.0)
+    processes: Mapped[int | None] = mapped_column(default=None)
     made: Mapped[str] = mapped_column(default=now)
 
 

@@ -96,7 +96,7 @@ class Cluster:
                 out[future] = lot
                 coming.add(future)
 
-            for _ in range(min(len(lots), AHEAD * max(self.processes, 1))):
+            for _ in range(min(len(lots), AHEAD * max(min(self.processes, job.processes or self.processes), 1))):
                 send(lots.pop())
             for future in coming:
                 lot = out.pop(future)

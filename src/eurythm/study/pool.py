@@ -193,14 +193,15 @@ class Pool:
         Closed
             Where the pool is closed meanwhile.
         """
-        stretch = -(-len(cases) // self.processes)
+        stretch = -(-len(cases) // min(self.processes, job.processes or self.processes))
         queues: list[Sequence[Case]] = [cases[i : i + stretch] for i in range(0, len(cases), max(stretch, 1))]
+        workers = sorted(self._workers, key=lambda worker: worker.out)  # where it may use some alone, those that have least to do
         running: dict[Future[list[CaseResult]], Lot] = {}
         most = CHUNK
 
         def send(lot: Lot) -> None:
             starting(lot.numbers)
-            running[self._workers[lot.queue].send(run_lot, job, lot.cases)] = lot
+            running[workers[lot.queue].send(run_lot, job, lot.cases)] = lot
 
         def send_next(k: int) -> None:
             source = k if len(queues[k]) else max(range(len(queues)), key=lambda j: len(queues[j]))

@@ -33,12 +33,13 @@ SAMPLE = 8
 
 @dataclass(frozen=True)
 class Job:
-    """What workers need to know of a study: its question, its documents, and the text of its own weather files by digest."""
+    """What workers need to know of a study: its question, its documents, the text of its own weather files by digest, and how many of them may run it."""
 
     study: StudySpec
     base: CaseInputs
     files: Mapping[str, str]
     token: str
+    processes: int | None = None
 
 
 @dataclass(frozen=True)

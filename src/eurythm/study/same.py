@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from eurythm.assess.figures import WORST
 from eurythm.geometry.building import Building, Face, Vec
 from eurythm.model.errors import EurythmError
 from eurythm.model.scheme import Scheme
 from eurythm.model.study import LeverSpec
 from eurythm.simulate import building_of
 from eurythm.study.levers import CaseInputs
+from eurythm.study.outcomes import of_zones
 from eurythm.study.plan import Case, CaseList, inputs_of, part_of_lever
 from eurythm.study.runner import CaseResult, Job, Runner, Starting, untold
 
@@ -26,7 +28,7 @@ MILLIMETRE = 3
 
 def _of_form(spec: LeverSpec) -> bool:
     """Whether a lever's steps can come to one form; steps of any other lever, and of a single field, always differ."""
-    return spec.kind != "field" and part_of_lever(spec).step in ("form", "openings")
+    return spec.kind not in ("field", "facade", "zone") and part_of_lever(spec).step in ("form", "openings")
 
 
 def same_cases(job: Job, cases: CaseList) -> NDArray[np.int64]:
@@ -66,21 +68,22 @@ def _forms(job: Job) -> dict[tuple[str, ...], Any]:
     if total < 2 or total > MOST_FORMS or not any(spec.kind == "turn" and len(spec.steps) > 1 for spec in levers):
         return {}
     found: dict[tuple[str, ...], Any] = {}
+    named = any(spec.kind == "zone" for spec in job.study.levers) or any(not id.endswith(WORST) for id in of_zones(job.study))
     study = job.study.model_copy(update={"levers": tuple(levers), "left_out": ()})
     for number, steps in enumerate(product(*(spec.steps for spec in levers))):
         key = tuple(repr(s) for s in steps)
         try:
-            found[key] = _known_by(inputs_of(study, Case(number, steps), job.base))
+            found[key] = _known_by(inputs_of(study, Case(number, steps), job.base), named)
         except EurythmError:
             found[key] = key  # it will tell its reason when it is run
     return found
 
 
-def _known_by(inputs: CaseInputs) -> Any:
-    """All that a result depends on of a form, whatever its parts are called and in which order they stand."""
+def _known_by(inputs: CaseInputs, named: bool) -> Any:
+    """All that a result depends on of a form, whatever its parts are called and in which order they stand; zones that are `named` stay apart by name."""
     scheme = inputs.scheme
     building = building_of(inputs.place, scheme)
-    named = bool(scheme.use.zones or scheme.air_paths)  # zones that are spoken of by name stay apart by name
+    named = named or bool(scheme.use.zones or scheme.air_paths)
     zones = {z.id: (z.id if named else "", z.profile, *_places(building, z.id)) for z in building.zones}
     rest = scheme.model_copy(
         update={

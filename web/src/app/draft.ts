@@ -38,8 +38,12 @@ export const sameLever = (o: { kind: string; path?: string | null }, l: { kind: 
 
 /** What an offered lever belongs to, where its title alone does not say so. */
 export function ownerOf(offer: LeverOffer): string {
-  const parts = (offer.path ?? "").split("/");
-  return parts[0] === "volumes" ? parts[1] : parts[0] === "skin" && parts[1] === "overrides" ? parts[2] : "";
+  const parts = offer.kind === "field" ? (offer.path ?? "").split("/") : [];
+  const between = parts
+    .slice(1, -1)
+    .filter((part) => !["form", "storeys", "zoning", "zones", "rules", "overrides"].includes(part));
+  const listed = parts[0] === "volumes" || parts[0] === "plant" || ["zones", "rules", "overrides"].includes(parts[1]);
+  return listed ? between.join(" ").replaceAll("_", " ") : "";
 }
 
 export const titleOf = (offer: LeverOffer) => [offer.title, ownerOf(offer)].filter(Boolean).join(", ");

@@ -69,17 +69,18 @@ MOST_FAILED = 30
 router = APIRouter(prefix="/api/projects/{project_id}")
 
 
-def inputs_of_project(project: Project, spec: StudySpec) -> CaseInputs:
-    """Return the documents that a study's cases start from."""
-    scheme = scheme_of(project, spec.scheme or project.reference)
-    return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes)
+def inputs_of_project(here: Office, project_id: str, project: Project, scheme_id: str | None) -> CaseInputs:
+    """Return the documents that cases of a scheme start from, of the reference where none is named."""
+    scheme = scheme_of(project, scheme_id or project.reference)
+    climates = here.projects.file_names(project_id)
+    return CaseInputs(project.place, project.library, project.factors, scheme, project.schemes, climates)
 
 
 @router.get("/schemes/{scheme_id}/levers")
 def get_levers(project_id: str, scheme_id: str, here: Here) -> list[Offer]:
     """Return the levers that a scheme offers."""
     project = here.projects.state(project_id).project
-    inputs = CaseInputs(project.place, project.library, project.factors, scheme_of(project, scheme_id), project.schemes)
+    inputs = inputs_of_project(here, project_id, project, scheme_id)
     return [offer for lever in LEVERS.values() for offer in lever.offers(inputs)]
 
 
@@ -87,9 +88,7 @@ def get_levers(project_id: str, scheme_id: str, here: Here) -> list[Offer]:
 def get_changes(project_id: str, scheme_id: str, to: str, here: Here) -> list[Change]:
     """Return the steps of levers that make a scheme like another one, for a measure."""
     project = here.projects.state(project_id).project
-    mine, other = (
-        CaseInputs(project.place, project.library, project.factors, scheme_of(project, name), project.schemes) for name in (scheme_id, to)
-    )
+    mine, other = (inputs_of_project(here, project_id, project, name) for name in (scheme_id, to))
     return changes_between(mine, other)[:MOST_CHANGES]
 
 
@@ -100,23 +99,27 @@ def plan_study(project_id: str, asked: StudyIn, here: Here, timed: bool = True) 
     No time is told while a study runs, which comes first, nor once another one is asked about.
     """
     project = here.projects.state(project_id).project
-    inputs = inputs_of_project(project, asked.study)
+    inputs = inputs_of_project(here, project_id, project, asked.study.scheme)
     views = check(asked.study, inputs)
     job = Job(asked.study, inputs, here.projects.files(project_id), "plan")
     cases = in_order(asked.study)
     own = same_cases(job, cases) == np.arange(len(cases))
     same, total = int((~own).sum()), count(asked.study)
-    seconds = expected_seconds(job, cases.chosen(own), here.processes, here.jobs.trial()) if timed else None
+    seconds = (
+        expected_seconds(job, cases.chosen(own), min(here.processes, asked.processes or here.processes), here.jobs.trial())
+        if timed
+        else None
+    )
     if seconds is not None and asked.study.kind == "search":
         seconds *= total / len(cases)  # as if all generations were like the first
-    return PlanOut(levers=views, cases=total, same=same, seconds=seconds, bytes=total * CASE_BYTES)
+    return PlanOut(levers=views, cases=total, same=same, seconds=seconds, bytes=total * CASE_BYTES, processes=here.processes)
 
 
 @router.post("/studies/try", dependencies=[InTurn])
 def try_case(project_id: str, asked: TryIn, here: Here) -> TriedOut:
     """Run one case of a study that is not kept, and tell what it comes to."""
     project = here.projects.state(project_id).project
-    inputs = inputs_of_project(project, asked.study)
+    inputs = inputs_of_project(here, project_id, project, asked.study.scheme)
     views = check(asked.study, inputs)
     rows = rows_of(asked.study)
     number = len(rows) // 2 if asked.number is None else asked.number % len(rows)
@@ -141,10 +144,10 @@ def start_study(project_id: str, asked: StudyIn, here: Here) -> StudyOut:
         raise StaleRevision(
             "stale-revision", f"The project is at revision {state.revision}; this was made on {asked.revision}.", "revision"
         )
-    inputs = inputs_of_project(state.project, asked.study)
+    inputs = inputs_of_project(here, project_id, state.project, asked.study.scheme)
     check(asked.study, inputs)
     spec = asked.study.model_copy(update={"scheme": inputs.scheme.id})
-    made = here.studies.create(project_id, state.revision, state.project, StudySpec.model_validate(spec.model_dump()))
+    made = here.studies.create(project_id, state.revision, state.project, StudySpec.model_validate(spec.model_dump()), asked.processes)
     here.jobs.start(made.id)
     return study_out(made, state.revision)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Protocol
 
@@ -17,13 +18,14 @@ from eurythm.model.study import LeverSpec
 
 @dataclass(frozen=True)
 class CaseInputs:
-    """The documents that one case is simulated from; `schemes` are those that a lever may choose among."""
+    """The documents that one case is simulated from; a lever may choose among `schemes`, and among the project's own `climates`, names by digest."""
 
     place: Place
     library: Library
     factors: Factors
     scheme: Scheme
     schemes: tuple[Scheme, ...] = ()
+    climates: Mapping[str, str] = field(default_factory=dict)
 
     def with_scheme(self, data: dict[str, Any]) -> CaseInputs:
         """Return the inputs with a changed scheme, checked."""
@@ -34,7 +36,8 @@ class CaseInputs:
 class Offer:
     """A lever that could be added, with steps proposed for it.
 
-    `choices` are id and name of each of a list's values; a `share` is told in percent; `whole` numbers go by steps and not through a range.
+    `choices` are id and name of each of a list's values; a `share` is told in percent; `whole` numbers go by steps and not through a range;
+    what is `common` is often varied and comes first where levers are listed.
     """
 
     kind: str
@@ -46,6 +49,7 @@ class Offer:
     choices: list[dict[str, str]] = field(default_factory=list)
     share: bool = False
     whole: bool = False
+    common: bool = True
 
 
 class Lever(Protocol):

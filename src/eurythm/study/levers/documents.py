@@ -55,8 +55,9 @@ class ClimateLever:
         return "place/climate"
 
     def offers(self, inputs: CaseInputs) -> list[Offer]:
-        names = [{"id": p.id, "name": p.name} for p in PLACES]
-        return [Offer(self.kind, None, "Climate", "", "place", [p.id for p in PLACES[:3]], names)]
+        own = {digest: name or "weather file" for digest, name in inputs.climates.items()}
+        names = own | {p.id: p.name for p in PLACES}
+        return [Offer(self.kind, None, "Climate", "", "place", list(names)[:3], [{"id": id, "name": name} for id, name in names.items()])]
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         return "Climate"
@@ -65,7 +66,7 @@ class ClimateLever:
         return ""
 
     def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
-        return next((p.name for p in PLACES if p.id == step), str(step))
+        return next((p.name for p in PLACES if p.id == step), inputs.climates.get(step) or str(step)[:12])
 
     def current(self, spec: LeverSpec, inputs: CaseInputs) -> Any:
         return inputs.place.climate.id if inputs.place.climate else None
@@ -76,5 +77,5 @@ class ClimateLever:
         if now is not None and now.id == wanted:
             return inputs
         known = any(p.id == wanted for p in PLACES)
-        ref = ClimateRef(kind="stand-in" if known else "file", id=wanted)
+        ref = ClimateRef(kind="stand-in" if known else "file", id=wanted, name=inputs.climates.get(wanted, ""))
         return replace(inputs, place=inputs.place.model_copy(update={"climate": ref}))

@@ -1,4 +1,4 @@
-"""The lever on any single field that says it can be one."""
+"""The lever on any single field that is a number, a choice or yes and no."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from eurythm.brief.resolve import Shelf
 from eurythm.brief.systems import GROUPS, SEASONAL, SYSTEM_NAMES, every_system, usual_of
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import limits, notes
+from eurythm.model.library import Library
 from eurythm.model.part import part_at
 from eurythm.model.plant import SystemFigures
 from eurythm.model.scheme import Scheme
@@ -79,17 +80,7 @@ class FieldLever:
         return str(notes(model, name).get("unit", ""))
 
     def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
-        if isinstance(step, str):
-            return (Shelf(inputs.library).names() | SYSTEM_NAMES).get(step, step.replace("_", " "))
-        if isinstance(step, bool):
-            return "yes" if step else "no"
-        note = self._notes(spec, inputs.scheme)
-        if note.get("share"):
-            return f"{step * 100:g}%"
-        unit = note.get("unit", "")
-        if step == 0 and unit == "m":
-            return "none"
-        return f"{step:g} {unit}".strip()
+        return label_of({} if isinstance(step, str | bool) else self._notes(spec, inputs.scheme), step, inputs.library)
 
     def current(self, spec: LeverSpec, inputs: CaseInputs) -> Any:
         path = self._path(spec)
@@ -98,7 +89,7 @@ class FieldLever:
 
     def apply(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> CaseInputs:
         path = self._path(spec)
-        if not self._notes(spec, inputs.scheme).get("lever"):
+        if "lever" not in self._notes(spec, inputs.scheme):
             raise EurythmError("no-lever", f"“{path}” cannot be varied.", f"levers/{path}")
         model, name, _ = field_at(inputs.scheme, path)
         if model.model_fields[name].annotation is bool:
@@ -106,6 +97,20 @@ class FieldLever:
         data = opened(inputs.scheme)
         set_in_document(data, path, step)
         return inputs.with_scheme(data)
+
+
+def label_of(note: Mapping[str, Any], step: Any, library: Library) -> str:
+    """Return a value of a field, given by its notes, as people read it."""
+    if isinstance(step, str):
+        return (Shelf(library).names() | SYSTEM_NAMES).get(step, step.replace("_", " "))
+    if isinstance(step, bool):
+        return "yes" if step else "no"
+    if note.get("share"):
+        return f"{step * 100:g}%"
+    unit = note.get("unit", "")
+    if step == 0 and unit == "m":
+        return "none"
+    return f"{step:g} {unit}".strip()
 
 
 def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
@@ -127,8 +132,7 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
         note = notes(model, name)
         if isinstance(value, BaseModel | tuple):
             yield from _offered(value, here, shelf)
-        elif note.get("lever"):
-            choices = _choices(path, name, shelf) or _words(model, name)
+        elif "lever" in note and ((choices := choices_of(path, model, name, shelf)) or _is_number(model, name)):
             steps = [c["id"] for c in choices[:3]] if choices else steps_of(model, name, value, note)
             yield Offer(
                 "field",
@@ -140,7 +144,13 @@ def _offered(part: Any, path: str, shelf: Shelf) -> Iterator[Offer]:
                 choices,
                 bool(note.get("share")),
                 _is_whole(model, name),
+                bool(note["lever"]),
             )
+
+
+def _is_number(model: type[BaseModel], name: str) -> bool:
+    annotation = model.model_fields[name].annotation
+    return not {annotation, *get_args(annotation)}.isdisjoint({int, float})
 
 
 def _is_whole(model: type[BaseModel], name: str) -> bool:
@@ -168,6 +178,11 @@ def _of_system(scheme: Scheme, path: str) -> Any:
         if path.startswith(f"{at}/") and group in GROUPS and figures.ready != SEASONAL:
             return usual_of(figures, group).get(name)
     return None
+
+
+def choices_of(path: str, model: type[BaseModel], name: str, shelf: Shelf) -> list[dict[str, str]]:
+    """Return what a field of a part of the scheme may be, where that is one of a few: ids and names."""
+    return _choices(path, name, shelf) or _words(model, name)
 
 
 def _choices(path: str, name: str, shelf: Shelf) -> list[dict[str, str]]:

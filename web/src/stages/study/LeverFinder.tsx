@@ -1,5 +1,5 @@
 import { Autocomplete, TextField } from "@mui/material";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { LeverOffer } from "../../api/client";
 import { ownerOf, titleOf } from "../../app/draft";
 
@@ -16,6 +16,8 @@ const alike: [RegExp, string][] = [
   [/ready|system/i, "plant heat pump boiler chiller"],
 ];
 
+const stageOrder = ["shape", "skin", "use", "plant", "place"];
+
 /** Finds a lever by its name among all that are offered. */
 export function LeverFinder({
   offers,
@@ -27,10 +29,14 @@ export function LeverFinder({
   onPick: (offer: LeverOffer) => void;
 }) {
   const [typed, setTyped] = useState("");
+  const options = useMemo(() => {
+    const place = (o: LeverOffer) => stageOrder.indexOf(o.stage) * 2 + (o.common ? 0 : 1);
+    return [...offers].sort((a, b) => place(a) - place(b));
+  }, [offers]);
   return (
     <Autocomplete
       size="small"
-      options={offers}
+      options={options}
       groupBy={(o) => o.stage[0].toUpperCase() + o.stage.slice(1)}
       getOptionLabel={titleOf}
       getOptionKey={(o) => `${o.kind} ${o.path}`}

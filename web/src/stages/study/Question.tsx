@@ -40,18 +40,19 @@ export function Question({
   const { draft, change } = useDraft();
   const kind = draft.kind ?? "every";
   const [busy, setBusy] = useState(false);
+  const [processes, setProcesses] = useState<number | null>(null);
   const spec = specOf(draft, scheme.id);
   const aimed = kind !== "search" || (spec.goals ?? []).length > 0;
   const begun = kind === "measures" ? (spec.measures ?? []).length > 0 : spec.levers.length > 0 && aimed;
   // the count at once, the time when some of its cases have been tried
   const asked = (timed: boolean) => ({
-    queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed],
+    queryKey: ["plan", project, state.revision, JSON.stringify({ ...spec, name: "" }), timed, timed && processes],
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
       if (timed) await standing(signal);
       return got(
         client.POST("/api/projects/{project_id}/studies/plan", {
           params: { path: { project_id: project }, query: { timed } },
-          body: { revision: state.revision, study: { ...spec, name: "Study" } },
+          body: { revision: state.revision, study: { ...spec, name: "Study" }, processes },
           signal,
         }),
       );
@@ -89,7 +90,7 @@ export function Question({
       const made = await got(
         client.POST("/api/projects/{project_id}/studies", {
           params: { path: { project_id: project } },
-          body: { revision: state.revision, study: spec },
+          body: { revision: state.revision, study: spec, processes },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["studies", project] });
@@ -285,6 +286,24 @@ export function Question({
                 ? "how long it takes is told when the study under way is done"
                 : "finding out how long it takes …"}
       </div>
+      {counted && counted.processes > 1 && (
+        <div className="row small" style={{ marginBottom: 8 }}>
+          <span>Workers</span>
+          <Select
+            variant="standard"
+            value={Math.min(processes ?? counted.processes, counted.processes)}
+            onChange={(e) => setProcesses(e.target.value === counted.processes ? null : Number(e.target.value))}
+            inputProps={{ "aria-label": "Workers" }}
+            sx={{ fontSize: 12.5 }}
+          >
+            {workers(counted.processes).map((n) => (
+              <MenuItem key={n} value={n}>
+                {n === counted.processes ? `all ${n}` : n}
+              </MenuItem>
+            ))}
+          </Select>
+        </div>
+      )}
       {plan.isError && begun && (
         <div className="remark fault">
           <Told text={plan.error.message} />
@@ -307,6 +326,12 @@ function standing(signal: AbortSignal): Promise<void> {
       reject(signal.reason);
     });
   });
+}
+
+/** How many workers may be chosen: each number of a few, doubling of many. */
+function workers(all: number): number[] {
+  const some = all <= 8 ? Array.from({ length: all - 1 }, (_, k) => k + 1) : [1, 2, 4, 8, 16, 32, 64, 128];
+  return [...some.filter((n) => n < all), all];
 }
 
 /** What cases take on the disk, where that is worth a word. */
