@@ -119,9 +119,7 @@ def test_a_short_study_is_not_behind_a_long_one(pool: Pool, monkeypatch: pytest.
 
 
 @pytest.mark.parametrize(("asked", "expected"), [(1, 1), (2, 2), (None, 2), (9, 2)])
-def test_a_study_keeps_to_the_workers_it_may_use(
-    pool: Pool, monkeypatch: pytest.MonkeyPatch, asked: int | None, expected: int
-) -> None:
+def test_a_study_keeps_to_the_workers_it_may_use(pool: Pool, monkeypatch: pytest.MonkeyPatch, asked: int | None, expected: int) -> None:
     monkeypatch.setattr(wide, "run_lot", telling_lot)
     monkeypatch.setattr(wide, "CHUNK", 4)
     pool.warm()

@@ -21,7 +21,7 @@ def demo(bare: Eurythm) -> Eurythm:
 
 def found(demo: Eurythm, label: str, name: str) -> None:
     """Find something that can be varied by its name, as it is typed."""
-    demo.page.get_by_label(label).last.fill(name)
+    demo.page.get_by_role("combobox", name=label, exact=True).last.fill(name)
     demo.page.get_by_role("option", name=name, exact=True).click()
 
 
@@ -88,6 +88,9 @@ def test_failed_cases_are_listed_with_their_reason(demo: Eurythm) -> None:
     lever(demo, "Heating setpoint", "20, 29")
     study = run(demo, 2)
     assert (study["done"], study["failed"]) == (1, 1)
+    demo.page.get_by_role("combobox", name="Which cases").click()
+    demo.page.get_by_role("option", name="those that failed").click()
+    expect(demo.page.locator("[data-failed]")).to_have_count(1)
     demo.page.locator("summary", has_text="1 failed cases").click()
     expect(demo.page.get_by_text("stands above cooling")).to_be_visible()
 
@@ -246,10 +249,26 @@ def test_remarks_of_cases_are_seen_filtered_and_told(demo: Eurythm) -> None:
     assert "1.6" in (mark.get_attribute("title") or "")
     status = demo.page.locator("[data-study-status]")
     expect(status).to_contain_text(f"{sum(n > 0 for n in extra.values())} with remarks")
-    if not extra[0]:
-        demo.page.get_by_label("only those without").check()
-        expect(status).to_contain_text("1 in the running")
-        demo.page.get_by_label("only those without").uncheck()
+    some = sum(n > 0 for n in extra.values())
+    for which, left in (
+        ("those without remarks", 2 - some),
+        ("those with remarks", some),
+        ("those that failed", 0),
+        ("all that worked out", 2),
+    ):
+        demo.page.get_by_role("combobox", name="Which cases").click()
+        demo.page.get_by_role("option", name=which).click()
+        expect(status).to_contain_text(f"{left} in the running")
+    says = demo.page.get_by_label("Words of remarks")
+    says.fill("infiltration")
+    says.press("Enter")
+    expect(status).to_contain_text("1 in the running")
+    demo.button("Parallel axes").click()
+    expect(demo.page.get_by_role("img", name=re.compile(r"cases as lines.*: 1 with remarks"))).to_be_visible()
+    demo.button("Cases").click()
+    demo.page.get_by_label("Words of remarks").fill("")
+    demo.page.get_by_label("Words of remarks").press("Enter")
+    expect(status).to_contain_text("2 in the running")
     expect(demo.page.get_by_text("▲ with remarks")).to_be_visible()
     demo.button("Pin case 1").click()
     demo.open("findings")
@@ -436,11 +455,9 @@ def test_a_search_keeps_to_a_limit_and_a_case_becomes_a_scheme(demo: Eurythm) ->
     lever(demo, "Glazing")
     demo.button("+ goal").click()
     demo.button("+ goal").click()
-    demo.page.get_by_role("combobox", name="Goal 2", exact=True).click()
-    demo.page.get_by_role("option", name="Peak cooling").click()
+    found(demo, "Goal 2", "Peak cooling")
     demo.button("+ limit").click()
-    demo.page.get_by_role("combobox", name="Limit 1", exact=True).click()
-    demo.page.get_by_role("option", name="Peak heating").click()
+    found(demo, "Limit 1", "Peak heating")
     bound = demo.page.get_by_label("Limit 1, value")
     bound.fill("1")
     bound.press("Enter")
@@ -517,3 +534,32 @@ def test_columns_are_chosen_and_the_sample_is_extended(demo: Eurythm) -> None:
     expect(demo.page.locator("[data-spread-by] tbody tr")).to_have_count(10)
     demo.button("6 more cases").click()
     expect(demo.page.locator('[data-study-status="done"]')).to_contain_text("12 cases", timeout=120_000)
+
+
+def test_outcomes_of_zones_are_chosen_and_any_case_is_looked_into(demo: Eurythm) -> None:
+    """A façade that has no entry of its own is varied, the worst room minded; one case is explained and seen by the hour."""
+    demo.open("study")
+    zones = api(demo.server, f"projects/{demo.project}/schemes/quay/outcome")["zones"]
+    lever(demo, "Sill above floor, Bar, south", "0.3, 1.2")
+    found(demo, "+ outcome", "Hours too warm, worst zone")
+    found(demo, "+ outcome", f"Cooling demand, {zones[0]['name']}")
+    study = run(demo, 2)
+    worst, own = study["spec"]["outcomes"]
+    assert (worst, own) == ("zone_too_warm_h@*", f"zone_cooling_demand_kwh@{zones[0]['id']}")
+    cases = api(demo.server, f"projects/{demo.project}/studies/{study['id']}/cases")["cases"]
+    assert cases[0]["figures"][own] != cases[1]["figures"][own]
+    assert all(c["figures"][worst] > 0 for c in cases)
+    expect(demo.page.get_by_role("columnheader", name=re.compile("Hours too warm, worst zone"))).to_be_visible()
+    demo.page.get_by_text("+ range of another figure").click()
+    demo.page.get_by_role("menuitemcheckbox", name="Hours too warm, worst zone").click()
+    demo.page.keyboard.press("Escape")
+    expect(demo.page.get_by_role("slider", name="Hours too warm, worst zone, from")).to_be_visible()
+    demo.page.get_by_role("button", name=re.compile(r"^More of case 1")).click()
+    demo.page.get_by_role("menuitem", name="Look into case 1").click()
+    look = demo.page.get_by_role("dialog")
+    expect(look.locator('[data-use="cooling"]')).to_be_visible(timeout=120_000)
+    expect(look.locator('[data-share="other"]')).to_be_visible()
+    look.get_by_role("tab", name="Hour by hour").click()
+    expect(look.get_by_role("combobox", name="Beside it")).to_contain_text("case 1", timeout=120_000)
+    look.get_by_label("Close").click()
+    expect(look).to_have_count(0)

@@ -21,7 +21,7 @@ const figures = [
 export type Explained = { pin: string } | { study: string; number: number };
 
 /** The difference of two cases shared out over what was changed: bars that lead from one value to the other. */
-export function Shares({ of }: { of: Explained }) {
+export function Shares({ of, base = "reference" }: { of: Explained; base?: string }) {
   const units = useKept((s) => s.units);
   const project = useProjectId();
   const revision = useProject().data?.revision;
@@ -90,14 +90,14 @@ export function Shares({ of }: { of: Explained }) {
         </span>
       </div>
       <svg
-        viewBox={`0 0 720 ${(rows.length + 2) * tall + 4}`}
+        viewBox={`0 0 760 ${(rows.length + 2) * tall + 4}`}
         width="100%"
-        style={{ maxWidth: 760 }}
+        style={{ maxWidth: 800 }}
         role="img"
         aria-label="Shares of the difference"
       >
         {[
-          { id: "base", name: "reference", from: floor, to: one.base, text: shown(one.base), whole: true, share: 0 },
+          { id: "base", name: base, from: floor, to: one.base, text: shown(one.base), whole: true, share: 0 },
           ...rows.map((r) => ({ ...r, text: change(r.share), whole: false })),
           { id: "other", name: "this case", from: floor, to: one.other, text: shown(one.other), whole: true, share: 0 },
         ].map((r, i) => (

@@ -29,13 +29,23 @@ export function Aims({
           <b>As good as can be</b>
         </div>
         {goals.map((g, i) => (
-          <div key={g.outcome} className="row">
-            <OutcomePick
-              value={g.outcome}
-              label={`Goal ${i + 1}`}
-              without={taken}
-              onPick={(id) => onGoals(goals.map((x, k) => (k === i ? { outcome: id } : x)))}
-            />
+          <div key={g.outcome} style={{ marginBottom: 4 }}>
+            <div className="row">
+              <OutcomePick
+                value={g.outcome}
+                label={`Goal ${i + 1}`}
+                without={taken}
+                onPick={(id) => onGoals(goals.map((x, k) => (k === i ? { outcome: id } : x)))}
+              />
+              <button
+                type="button"
+                className="plain quiet"
+                aria-label={`Remove goal ${i + 1}`}
+                onClick={() => onGoals(goals.filter((_, k) => k !== i))}
+              >
+                ×
+              </button>
+            </div>
             <Select
               variant="standard"
               value={g.sense ?? senseOf(g.outcome)}
@@ -48,14 +58,6 @@ export function Aims({
               <MenuItem value="less">less</MenuItem>
               <MenuItem value="more">more</MenuItem>
             </Select>
-            <button
-              type="button"
-              className="plain quiet"
-              aria-label={`Remove goal ${i + 1}`}
-              onClick={() => onGoals(goals.filter((_, k) => k !== i))}
-            >
-              ×
-            </button>
           </div>
         ))}
         {goals.length < 4 && free.length > 0 && (

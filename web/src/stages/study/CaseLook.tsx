@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Study } from "../../api/client";
 import { useOutcome } from "../../api/hooks";
 import { Hours } from "../../app/Hours";
+import { Told } from "../../app/Told";
 import { Shares } from "../findings/Shares";
 import { PartByPart } from "../findings/Why";
 
@@ -14,7 +15,6 @@ const pages = [
 /** A case of a study beside the scheme that the study was asked of: what the difference comes from, its loads part by part, its hours. */
 export function CaseLook({ study, number, onClose }: { study: Study; number: number; onClose: () => void }) {
   const [page, setPage] = useState<"why" | "hours">("why");
-  const outcome = useOutcome(study.scheme).data;
   const of = { study: study.id, number };
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="lg" aria-label={`Case ${number} of ${study.name}`}>
@@ -43,13 +43,19 @@ export function CaseLook({ study, number, onClose }: { study: Study; number: num
         </div>
         {page === "why" ? (
           <div className="why">
-            <Shares of={of} />
+            <Shares of={of} base="the scheme" />
             <PartByPart of={of} base="the scheme" />
           </div>
         ) : (
-          outcome && <Hours outcome={outcome} given={{ name: `case ${number}`, ask: of }} />
+          <HoursBeside study={study} of={of} />
         )}
       </div>
     </Dialog>
   );
+}
+
+function HoursBeside({ study, of }: { study: Study; of: { study: string; number: number } }) {
+  const { data: outcome, error } = useOutcome(study.scheme);
+  if (!outcome) return <p className="quiet">{error ? <Told text={error.message} /> : "Working out its hours."}</p>;
+  return <Hours outcome={outcome} given={{ name: `case ${of.number}`, ask: of }} />;
 }

@@ -467,7 +467,7 @@ function number(f: FigureOf, units: "SI" | "IP"): GridColDef<Case> {
   return {
     field: f.id,
     headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
-    width: 70,
+    width: f.name.length > 20 ? 112 : 70,
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,

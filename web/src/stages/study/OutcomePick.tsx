@@ -13,11 +13,15 @@ const alike: [RegExp, string][] = [
   [/peak/i, "load power size"],
 ];
 
+const NONE: string[] = [];
+const compared = figuresOf.map((f) => ({ ...f, group: "Compared as a rule" }));
+const others = everyFigure.filter((f) => !compared.some((x) => x.id === f.id));
+
 /** Finds an outcome by its name: those by which cases are compared first, then all others of the building, of the worst zone and of each zone. */
 export function OutcomePick({
   value,
   label,
-  without = [],
+  without = NONE,
   onPick,
 }: {
   value: string | null;
@@ -27,13 +31,16 @@ export function OutcomePick({
 }) {
   const zones = useZones();
   const [typed, setTyped] = useState("");
-  const options = useMemo(() => {
-    const first = figuresOf.map((f) => ({ ...f, group: "Compared as a rule" }));
-    const rest = everyFigure.filter((f) => !first.some((x) => x.id === f.id));
-    const all = [...first, ...rest, ...figuresOfZone(null), ...(zones ?? []).flatMap((z) => figuresOfZone(z))];
-    return all.filter((f) => f.id === value || !without.includes(f.id));
-  }, [zones, without, value]);
-  const chosen = value === null ? null : (options.find((f) => f.id === value) ?? figureOf(value, zones));
+  // the same things as long as nothing changed: another value, by whatever made it, would take back what is being typed
+  const all = useMemo(
+    () => [...compared, ...others, ...figuresOfZone(null), ...(zones ?? []).flatMap((z) => figuresOfZone(z))],
+    [zones],
+  );
+  const options = useMemo(() => all.filter((f) => f.id === value || !without.includes(f.id)), [all, without, value]);
+  const chosen = useMemo(
+    () => (value === null ? null : (all.find((f) => f.id === value) ?? figureOf(value, zones))),
+    [all, zones, value],
+  );
   return (
     <Autocomplete<FigureOf, false, boolean>
       size="small"

@@ -104,6 +104,8 @@ export function ParallelAxes({
     };
   }, [axes, study.levers, told, units, figureOf]);
 
+  const remarked = told?.numbers.filter((_, i) => told.running[i] && told.remarked[i]).length ?? 0;
+
   /** A stretch on an axis becomes a range of the figure, or the steps of the lever that lie in it. */
   function brushed(name: string, intervals: [number, number][]) {
     const k = study.levers.findIndex((l) => l.key === name);
@@ -137,10 +139,15 @@ export function ParallelAxes({
         key={axes.join()}
         option={option}
         height="100%"
-        label={`${told?.numbers.length ?? 0} cases as lines across ${axes.length} axes`}
+        label={`${told?.numbers.length ?? 0} cases as lines across ${axes.length} axes${remarked > 0 ? `; brown: ${remarked} with remarks` : ""}`}
         merge
         onBrush={brushed}
       />
+      {remarked > 0 && (
+        <div className="small">
+          <span style={{ color: "#B5651D" }}>▬</span> with remarks
+        </div>
+      )}
       {told && told.of > told.numbers.length && (
         <div className="small quiet">
           {told.numbers.length.toLocaleString("en-GB")} of {told.of.toLocaleString("en-GB")} cases are drawn, taken
