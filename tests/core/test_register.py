@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -10,7 +12,7 @@ from eurythm.brief.assumed import Assumed, assumed_values
 from eurythm.brief.edits import Put, Set, Together, apply_edit
 from eurythm.brief.readiness import document_remarks
 from eurythm.climate.year import ClimateYear
-from eurythm.explain.ranking import figures_of, rank
+from eurythm.explain.ranking import Ranked, Rankings, figures_of, rank
 from eurythm.model.errors import EurythmError
 from eurythm.model.field import OWN
 from eurythm.model.place import Place
@@ -114,3 +116,24 @@ def test_what_the_program_chose_for_a_thing_that_was_added_is_assumed_until_it_i
     assert typed.place.boxes[0].assumed == ("length", "depth")
     with pytest.raises(EurythmError, match="no field"):
         apply_edit(project(), Put(path="place/boxes", item=item | {"assumed": ["width"]}))
+
+
+def test_what_is_being_ranked_is_waited_for_and_a_fault_is_not_kept() -> None:
+    kept, made = Rankings(), []
+
+    def slowly() -> list[Ranked]:
+        made.append(1)
+        time.sleep(0.2)
+        return []
+
+    with ThreadPoolExecutor(4) as many:
+        found = list(many.map(lambda _: kept.of(("a",), slowly), range(4)))
+    assert (found, len(made)) == ([[], [], [], []], 1)
+
+    def failing() -> list[Ranked]:
+        raise EurythmError("no-form", "Nothing is drawn yet.", "scheme/volumes")
+
+    for _ in range(2):
+        with pytest.raises(EurythmError):
+            kept.of(("b",), failing)
+    assert kept.of(("b",), slowly) == []

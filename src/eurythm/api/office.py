@@ -14,6 +14,7 @@ from eurythm.api.importing import ImportJobs
 from eurythm.api.jobs import StudyJobs
 from eurythm.explain.case import Case
 from eurythm.explain.ranking import Hands, Ranked, Rankings, rank
+from eurythm.memo import digest
 from eurythm.store.drawings import Drawings
 from eurythm.store.imports import Imports
 from eurythm.store.own_library import OwnLibrary
@@ -43,8 +44,9 @@ class Office:
         return self.hands.processes
 
     def ranked(self, state: State, case: Case, rays: bool) -> list[Ranked]:
-        """Return the register of a scheme as it stands, ranked; worked out once a revision."""
-        key = (state.id, state.revision, case.scheme.id, rays)
+        """Return the register of a scheme as it stands, ranked; worked out once for the same documents."""
+        documents = (case.place, case.library, case.scheme, case.factors)
+        key = (state.id, digest(*(document.model_dump_json(exclude_unset=True) for document in documents)), rays)
         return self.rankings.of(key, lambda: rank(state.project, case.scheme, case.climate, rays, self.hands))
 
 

@@ -82,25 +82,35 @@ class InTurn:
 
 
 class Rankings:
-    """Registers that were ranked, by what they were asked of: the last ones are kept, since a report asks for what its reader looked at."""
+    """Registers that were ranked, by what they were asked of: the last ones are kept, since a report asks for what its reader looked at.
+
+    Who asks for what is just being ranked waits for it; where that fails, each tries for itself.
+    """
 
     def __init__(self, most: int = 24) -> None:
         self._most = most
-        self._kept: OrderedDict[tuple[object, ...], list[Ranked]] = OrderedDict()
+        self._kept: OrderedDict[tuple[object, ...], Future[list[Ranked]]] = OrderedDict()
         self._lock = Lock()
 
     def of(self, key: tuple[object, ...], make: Callable[[], list[Ranked]]) -> list[Ranked]:
         """Return what is kept under a key, or make it."""
         with self._lock:
             found = self._kept.get(key)
-        if found is None:
-            found = make()
-        with self._lock:
-            self._kept[key] = found
+            mine = found is None
+            if found is None:
+                found = self._kept[key] = Future()
             self._kept.move_to_end(key)
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
-        return found
+        if mine:
+            try:
+                found.set_result(make())
+            except BaseException as fault:
+                with self._lock:
+                    self._kept.pop(key, None)
+                found.set_exception(fault)
+                raise
+        return found.result()
 
 
 def rank(project: Project, scheme: Scheme, climate: ClimateYear, rays: bool, hands: Hands | None = None) -> list[Ranked]:

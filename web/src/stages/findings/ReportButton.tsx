@@ -1,10 +1,13 @@
 import { Button, Menu, MenuItem, Select, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { client, got } from "../../api/client";
 import { useProject, useProjectId } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept } from "../../app/state";
+
+/** Who looks at the findings so long may want a report of them. */
+const READS_MS = 2500;
 
 const forms = [
   { id: "pdf", name: "Paper (PDF)" },
@@ -15,7 +18,8 @@ const forms = [
 /** Makes the report of all that is pinned, with a study where one is chosen, in the units that are shown. */
 export function ReportButton() {
   const project = useProjectId();
-  const revision = useProject().data?.revision;
+  const state = useProject().data;
+  const revision = state?.revision;
   const units = useKept((s) => s.units);
   const [at, setAt] = useState<HTMLElement | null>(null);
   const [title, setTitle] = useState("");
@@ -26,6 +30,28 @@ export function ReportButton() {
     queryKey: ["studies", project, revision],
     queryFn: () => got(client.GET("/api/projects/{project_id}/studies", { params: { path: { project_id: project } } })),
   }).data;
+
+  // what is still assumed is ranked meanwhile: the report waits for nothing then
+  const [reading, setReading] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setReading(true), READS_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  const reference = state?.completed.reference ?? "";
+  const path = { project_id: project, scheme_id: reference };
+  const ranking = (rays: boolean) => ({
+    queryKey: ["ranking ahead", project, reference, revision, rays],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/register/ranking", {
+          params: { path, query: { rays } },
+        }),
+      ),
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const quick = useQuery({ ...ranking(false), enabled: reading && reference !== "" });
+  useQuery({ ...ranking(true), enabled: quick.isSuccess });
 
   async function make(form: string) {
     setAt(null);
