@@ -5,6 +5,7 @@ import { category, grid, tooltip, value } from "../charts/style";
 import { Hours } from "./Hours";
 import { OtherPeaks, Peaks } from "./Peaks";
 import { useKept } from "./state";
+import { Tabs } from "./Tabs";
 import { endUses } from "./theme";
 import { tone } from "./tokens";
 import { months, scale } from "./words";
@@ -19,20 +20,7 @@ export default function Drawer({ outcome }: { outcome: Outcome }) {
   const [page, setPage] = useState<"peaks" | "hours">("peaks");
   return (
     <div className="drawer">
-      <div className="drawer-pages" role="tablist" aria-label="Readout pages">
-        {pages.map(([id, name]) => (
-          <button
-            key={id}
-            type="button"
-            role="tab"
-            aria-selected={page === id}
-            className={`plain ${page === id ? "chosen" : "quiet"}`}
-            onClick={() => setPage(id)}
-          >
-            {name}
-          </button>
-        ))}
-      </div>
+      <Tabs label="Readout pages" pages={pages} page={page} onPage={setPage} />
       {page === "hours" ? (
         <Hours outcome={outcome} />
       ) : (

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Study } from "../../api/client";
 import { useOutcome } from "../../api/hooks";
 import { Hours } from "../../app/Hours";
+import { Tabs } from "../../app/Tabs";
 import { Told } from "../../app/Told";
 import { Shares } from "../findings/Shares";
 import { PartByPart } from "../findings/Why";
@@ -27,20 +28,7 @@ export function CaseLook({ study, number, onClose }: { study: Study; number: num
             ×
           </button>
         </div>
-        <div className="drawer-pages" role="tablist" aria-label="What to look at">
-          {pages.map(([id, name]) => (
-            <button
-              key={id}
-              type="button"
-              role="tab"
-              aria-selected={page === id}
-              className={`plain ${page === id ? "chosen" : "quiet"}`}
-              onClick={() => setPage(id)}
-            >
-              {name}
-            </button>
-          ))}
-        </div>
+        <Tabs label="What to look at" pages={pages} page={page} onPage={setPage} />
         {page === "why" ? (
           <div className="why">
             <Shares of={of} base="the scheme" />
