@@ -62,3 +62,7 @@ def test_sentences_of_errors_and_remarks_hold_no_bare_amounts() -> None:
             sentence = MADE.sub("", match.group(0))
             bare += [f"{file.name}: {text}" for text in re.findall(r'f?"[^"]*"', sentence) if BARE.search(text)]
     assert bare == ['epw.py: f"Line 1: altitude {altitude:g} m is out of range."']  # quotes what the file has
+
+
+def test_degrees_of_an_angle_stand_at_their_number() -> None:
+    assert said(f"Turned by {amount(15, '°', 1)}, at {amount(15, '°C', 1)}.") == "Turned by 15.0°, at 15.0 °C."

@@ -34,7 +34,9 @@ def said(sentence: str, units: Units = "SI") -> str:
             value, shown = to_ip(value, unit)
             more = IP_OF[unit].digits
         if digits:
-            return f"{value:,.{max(0, int(digits) + more)}f} {shown}"
-        return f"{value:,.0f} {shown}" if abs(value) >= 1000 else f"{float(f'{value:.3g}'):g} {shown}"
+            number = f"{value:,.{max(0, int(digits) + more)}f}"
+        else:
+            number = f"{value:,.0f}" if abs(value) >= 1000 else f"{float(f'{value:.3g}'):g}"
+        return f"{number}{shown}" if shown == "°" else f"{number} {shown}"
 
     return MARKED.sub(written, sentence)

@@ -35,7 +35,7 @@ export function figure(value: number, unit: string, units: Units, digits: number
 
 export function both(value: number, unit: string, units: Units, digits: number): string {
   const shown = figure(value, unit, units, digits);
-  return `${shown.text} ${shown.unit}`.trim();
+  return shown.unit === "°" ? `${shown.text}°` : `${shown.text} ${shown.unit}`.trim();
 }
 
 /** How a unit's SI values are turned for a chart's axis or a typed list, and the unit's name there. */
@@ -52,7 +52,8 @@ export function said(sentence: string, units: Units): string {
     if (digits) return both(Number(text), unit, units, Number(digits));
     const to = scale(unit, units);
     const value = Number(text) * to.factor + to.offset;
-    return `${Math.abs(value) >= 1000 ? round(value, 0) : Number(value.toPrecision(3))} ${to.unit}`; // three figures say enough
+    const shown = Math.abs(value) >= 1000 ? round(value, 0) : Number(value.toPrecision(3)); // three figures say enough
+    return `${shown}${to.unit === "°" ? "" : " "}${to.unit}`;
   });
 }
 
