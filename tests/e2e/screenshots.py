@@ -51,6 +51,7 @@ def take(page: Page, url: str, folder: Path) -> None:
     page.evaluate("document.querySelector('.why').scrollIntoView()")
     settled(page)
     shot("why")
+    report(page, url, folder)
     page.goto(f"{url}/p/merrowhaven/shape/terraces")
     settled(page)
     colour_by(page, "cooling demand by zone")
@@ -92,6 +93,15 @@ def take(page: Page, url: str, folder: Path) -> None:
     shot("assumed")
     traced(page, url)
     shot("trace")
+
+
+def report(page: Page, url: str, folder: Path) -> None:
+    """The report of what the demo has pinned, with the study of its measures, as paper: to be looked at, not kept among the pictures."""
+    studies = page.request.get(f"{url}/api/projects/merrowhaven/studies").json()
+    measures = next(s["id"] for s in studies if s["spec"]["kind"] == "measures")
+    made = page.request.post(f"{url}/api/projects/merrowhaven/report", data={"study": measures, "ranked": False}, timeout=120_000)
+    assert made.ok, made.text()[:300]
+    (folder / "report.pdf").write_bytes(made.body())
 
 
 def daylight(page: Page) -> None:

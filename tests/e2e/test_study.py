@@ -497,7 +497,7 @@ def test_a_stretch_along_an_axis_keeps_what_passes_through_it(demo: Eurythm) -> 
     box = demo.still(picture)
     names = ["south", "overhang", "eui_kwh_per_m2"]
     shown = int((picture.get_attribute("aria-label") or "").split()[-2])
-    left, right, top, bottom = box["x"] + 30, box["x"] + box["width"] - 96, box["y"] + 92, box["y"] + box["height"] - 20
+    left, right, top, bottom = box["x"] + 30, box["x"] + box["width"] - 104, box["y"] + 92, box["y"] + box["height"] - 20
     x = left + (right - left) * names.index("eui_kwh_per_m2") / (shown - 1)
     demo.page.mouse.move(x, bottom - 2)
     demo.page.mouse.down()

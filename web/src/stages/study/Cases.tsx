@@ -135,9 +135,11 @@ export const Cases = memo(function Cases({
 
   const own = chosen[study.id] ?? [];
   const figuresShown = useMemo(() => {
-    const wanted = own.length > 0 ? own : study.spec.outcomes.length > 0 ? study.spec.outcomes : null;
-    return wanted ? wanted.map(figureOf) : figuresOf.filter((f) => f.id !== "eui_net_kwh_per_m2" || answer?.net);
-  }, [own, study.spec.outcomes, answer?.net, figureOf]);
+    if (own.length > 0) return own.map(figureOf);
+    const named = namedBy(study);
+    const usual = figuresOf.filter((f) => !named.includes(f.id) && (f.id !== "eui_net_kwh_per_m2" || answer?.net));
+    return [...named.map(figureOf), ...(study.spec.outcomes.length > 0 ? [] : usual)];
+  }, [own, study, answer?.net, figureOf]);
   const names = useMemo(() => figuresShown.map((f) => f.id), [figuresShown]);
   const everyOne = useMemo(() => {
     const zonal = namedBy(study).filter((id) => id.includes("@"));

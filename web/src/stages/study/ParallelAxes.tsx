@@ -83,13 +83,13 @@ export function ParallelAxes({
     return {
       parallel: {
         left: 30,
-        right: 96,
+        right: 104,
         top: 92,
         bottom: 20,
         parallelAxisDefault: {
           nameLocation: "end",
           nameGap: 14,
-          nameTruncate: { maxWidth: 150, ellipsis: "…" },
+          nameTruncate: { maxWidth: 118, ellipsis: "…" },
           nameRotate: 30,
           nameTextStyle: { ...textStyle, align: "left" },
           axisLine: { lineStyle: { color: tone.quiet } },
