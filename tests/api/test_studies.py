@@ -419,3 +419,12 @@ def test_a_study_tells_of_single_zones_and_of_any_case_why(project: Project) -> 
         assert project.client.get(f"{project.path}/{wrong}").status_code == status
     refused = {"revision": project.state["revision"], "study": {"name": "S", "levers": LEVERS[:1], "outcomes": ["zone_too_warm_h@cellar"]}}
     assert project.post("studies/plan", refused, 422)["code"] == "no-such-zone"
+
+
+def test_a_measure_is_not_cut_short_where_two_schemes_differ_in_too_much(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    study = run_study(project, LEVERS[:2])
+    made = project.post(f"studies/{study['id']}/cases/3/take-over", {}, 201)
+    assert len(project.get(f"schemes/scheme-1/changes?to={made['scheme']}")) == 2
+    monkeypatch.setattr("eurythm.api.routes.studies.MOST_CHANGES", 1)
+    refused = project.client.get(f"{project.path}/schemes/scheme-1/changes?to={made['scheme']}")
+    assert (refused.status_code, refused.json()["code"]) == (422, "too-many-changes")

@@ -134,6 +134,18 @@ def test_a_shade_is_deepened_by_how_deep_and_the_cooling_falls(quay: Eurythm) ->
     assert "overhang_m" not in quay.given["skin"]["overrides"][0]
 
 
+def test_a_side_of_a_volume_is_varied_from_one_of_its_faces(quay: Eurythm) -> None:
+    quay.open("skin")
+    quay.settled()
+    select_face(quay, "bar/s1/e1")
+    row = quay.page.locator(".field", has=quay.page.get_by_label("Overhang here", exact=True))
+    row.hover()
+    row.get_by_role("button", name="± vary").click()
+    expect(quay.page.get_by_text("Overhang, Bar, south is a lever of the study now.")).to_be_visible()
+    quay.open("study")
+    expect(quay.page.get_by_label("Steps of Overhang, Bar, south")).to_be_visible()
+
+
 def test_faces_are_coloured_by_the_summers_sun_and_one_value_is_read(quay: Eurythm) -> None:
     quay.page.locator("summary", has_text="Sun on faces").click()
     quay.button("summer").click()

@@ -14,6 +14,10 @@ Outcome = Annotated[str, Field(min_length=1, max_length=160)]
 """Id of a figure in `eurythm.assess.figures`; of a zone's figure with the zone behind it: ``zone_too_warm_h@hall``, ``zone_too_warm_h@*`` for the worst."""
 
 
+MOST_CHANGES = 60
+"""So many changes a measure may make."""
+
+
 class LeverSpec(Described):
     """A lever with the steps that it takes, or the range; what a step may be depends on the kind."""
 
@@ -76,7 +80,7 @@ class MeasureSpec(Described):
 
     id: Id
     name: str = text(..., "Measure", max_length=120)
-    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=20)]
+    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=MOST_CHANGES)]
     cost: float | None = Field(None, ge=-1e9, le=1e9, description="Investment beyond the baseline's, €")
     life_years: int = Field(30, ge=1, le=200, description="After so many years it is paid again")
     upkeep: float = Field(0.0, ge=-1e8, le=1e8, description="€ a year beyond the baseline's")

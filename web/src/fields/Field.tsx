@@ -67,14 +67,14 @@ function Origin({
   );
 }
 
-/** Makes a field a lever of the study that is being put together. */
-export const Vary = memo(function Vary({ path }: { path: string }) {
+/** Makes a field, by its path, or another lever a part of the study that is being put together. */
+export const Vary = memo(function Vary({ path, kind = "field" }: { path: string; kind?: string }) {
   const { project, scheme } = useParams();
   const key = `${project}/${scheme}`;
   const levers = useLevers(scheme ?? "", false);
   const { drafts, setDraft } = useKeptOf("drafts", "setDraft");
   const own = path.replace(/^schemes\/[^/]+\//, "");
-  const what = own === "turn_deg" ? { kind: "turn", path: null } : { kind: "field", path: own };
+  const what = own === "turn_deg" ? { kind: "turn", path: null } : { kind, path: own };
   const on = varies(drafts[key] ?? NEW, what);
   return (
     <button

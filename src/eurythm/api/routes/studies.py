@@ -47,7 +47,7 @@ from eurythm.model.errors import EurythmError, StaleRevision
 from eurythm.model.ids import fresh_id
 from eurythm.model.project import Project
 from eurythm.model.scheme import Scheme
-from eurythm.model.study import Change, StudySpec
+from eurythm.model.study import MOST_CHANGES, Change, StudySpec
 from eurythm.store.studies import StudyState
 from eurythm.study.alternatives import alternatives
 from eurythm.study.answers import Answer, answer
@@ -62,8 +62,6 @@ from eurythm.study.table import DONE, FAILED, STATUS, CaseTable, Sieve
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CASE_BYTES = 1200
 """What a case takes in the database, more or less."""
-MOST_CHANGES = 20
-"""So many changes a measure may make."""
 MOST_FAILED = 30
 """Of how many failed cases the reasons are told on the page; the CSV has all."""
 router = APIRouter(prefix="/api/projects/{project_id}")
@@ -86,10 +84,17 @@ def get_levers(project_id: str, scheme_id: str, here: Here) -> list[Offer]:
 
 @router.get("/schemes/{scheme_id}/changes")
 def get_changes(project_id: str, scheme_id: str, to: str, here: Here) -> list[Change]:
-    """Return the steps of levers that make a scheme like another one, for a measure."""
+    """Return the steps of levers that make a scheme like another one, for a measure. Raises EurythmError where these are more than a measure makes."""
     project = here.projects.state(project_id).project
     mine, other = (inputs_of_project(here, project_id, project, name) for name in (scheme_id, to))
-    return changes_between(mine, other)[:MOST_CHANGES]
+    found = changes_between(mine, other)
+    if len(found) > MOST_CHANGES:
+        raise EurythmError(
+            "too-many-changes",
+            f"The schemes differ in {len(found)} values; a measure makes at most {MOST_CHANGES} changes. Vary the scheme itself.",
+            "to",
+        )
+    return found
 
 
 @router.post("/studies/plan")

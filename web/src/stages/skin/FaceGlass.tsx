@@ -1,9 +1,11 @@
 import { MenuItem, Select } from "@mui/material";
+import type { ReactNode } from "react";
 import type { Face } from "../../api/client";
 import { useGeometry, useScheme, useShelf } from "../../api/hooks";
 import type { Different } from "../../app/overrides";
 import { useKept } from "../../app/state";
 import { both, scale } from "../../app/words";
+import { Vary } from "../../fields/Field";
 import { Cell } from "./builder/Layers";
 import { drawnBand } from "./drawn";
 import { Elevation } from "./Elevation";
@@ -45,6 +47,10 @@ export function FaceGlass({
   const [sill, head] = [own?.sill_m ?? skin?.sill_m ?? 0, own?.head_m ?? skin?.head_m ?? 0];
   const beyond = drawn !== null && !own?.windows?.length && (drawn.head > head + 0.01 || drawn.sill < sill - 0.01);
 
+  const [volume, , edge] = (face.edge ?? "").split("/");
+  /** What is varied is the whole side of the volume, on all its storeys. */
+  const vary = (key: string) => (edge ? <Vary kind="facade" path={`${volume}/*/${edge}/${key}`} /> : null);
+
   const length = (
     key: "sill_m" | "head_m" | "overhang_m" | "fin_m" | "louvre_m" | "window_width_m" | "module_m",
     label: string,
@@ -54,7 +60,9 @@ export function FaceGlass({
     return (
       <div className="field">
         <span className="name">{label}</span>
-        <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })} />
+        <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })}>
+          {vary(key)}
+        </Own>
         <Cell
           label={label}
           value={value == null ? "" : String(Number((value * to.factor).toFixed(2)))}
@@ -76,7 +84,9 @@ export function FaceGlass({
   ) => (
     <div className="field wide">
       <span className="name">{label}</span>
-      <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })} />
+      <Own given={own?.[key] != null} label={label} onReset={() => put({ [key]: null })}>
+        {key === "glazing" && vary(key)}
+      </Own>
       <Select
         fullWidth
         value={now}
@@ -121,9 +131,20 @@ export function FaceGlass({
   );
 }
 
-function Own({ given, label, onReset }: { given: boolean; label: string; onReset: () => void }) {
+function Own({
+  given,
+  label,
+  onReset,
+  children,
+}: {
+  given: boolean;
+  label: string;
+  onReset: () => void;
+  children: ReactNode;
+}) {
   return (
     <span className="tags">
+      {children}
       {given && (
         <button
           type="button"

@@ -31,7 +31,8 @@ export function Measures({
       client.GET("/api/projects/{project_id}/schemes/{scheme_id}/changes", {
         params: { path: { project_id: project, scheme_id: scheme.id }, query: { to: other.id } },
       }),
-    );
+    ).catch((fault: Error) => tell(fault.message, true));
+    if (!found) return;
     if (found.length === 0) return tell(`${other.name} differs from ${scheme.name} in nothing that can be varied.`);
     const made = {
       id: freshId(
