@@ -68,6 +68,7 @@ def test_no_time_is_told_while_a_study_runs_which_comes_first(tmp_path: Path) ->
             "same": 0,
             "seconds": None,
             "bytes": 2400,
+            "processes": 1,
         }
         held.go.set()
         client.app.state.office.jobs.wait(study["id"])

@@ -335,7 +335,7 @@ def test_a_facade_and_a_zone_can_differ_without_an_entry_of_their_own() -> None:
         {"kind": "zone", "path": "bar/s0/core/profile", "steps": ["office"]},
     )
     views = check(study, base)
-    assert [v.labels[0] for v in views] == ["20%", "0.3 m", "Office"]
+    assert [v.labels[0] for v in views] == ["20%", "0.3 m", "Office, open"]
     made = inputs_of(study, case(study, 1), base)
     faces = {f.id: f for f in building_of(made.place, made.scheme).faces}
     glass = {edge: faces[f"bar/{edge}"].window_area / faces[f"bar/{edge}"].area for edge in ("s0/e1", "s1/e1", "s0/e3")}

@@ -214,5 +214,7 @@ def steps_of(model: type[BaseModel], name: str, value: Any, note: Mapping[str, A
     hard = limits(model, name)
     low = max(middle - spread, hard.get("ge", hard.get("gt", middle - spread)), usual[0] if middle >= usual[0] else middle - spread)
     high = min(middle + spread, hard.get("le", middle + spread))
+    if _is_whole(model, name):
+        return sorted({round(low), round(middle), round(high)})
     digits = int(note.get("digits", 2))
     return sorted({round(low, digits), round(middle, digits), round(high, digits)})
