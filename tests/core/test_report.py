@@ -25,7 +25,7 @@ from eurythm.model.reading import read_document
 from eurythm.model.study import StudySpec
 from eurythm.report.compared.assumptions import still_assumed
 from eurythm.report.compared.content import Asked, StillAssumed, content
-from eurythm.report.compared.paper import pdf_of
+from eurythm.report.compared.paper import breakable, pdf_of
 from eurythm.report.compared.sheets import xlsx_of
 from eurythm.report.compared.studied import study_told
 from eurythm.report.compared.web import html_of
@@ -211,3 +211,10 @@ def test_a_study_is_part_of_the_report(measured: Ran, merrowhaven: Any) -> None:
     made = content("P", [asked(merrowhaven)], study=part)
     assert pdf_of(made).startswith(b"%PDF")
     assert "All together" in html_of(made)
+
+
+def test_words_without_an_end_break_on_paper() -> None:
+    told = breakable({"title": "A " + "x" * 60, "cases": [{"form": "<svg>" + "y" * 60 + "</svg>", "n": 3}]})
+    assert told["cases"] == [{"form": "<svg>" + "y" * 60 + "</svg>", "n": 3}]
+    assert told["title"].replace("\u200b", "") == "A " + "x" * 60
+    assert max(map(len, told["title"].split("\u200b"))) <= 14

@@ -8,6 +8,7 @@ from pkgutil import iter_modules
 from eurythm.model.errors import EurythmError
 from eurythm.model.study import Change, LeverSpec
 from eurythm.study.levers.base import CaseInputs, Lever, Offer
+from eurythm.study.levers.fields import field_at
 
 
 def found() -> list[Lever]:
@@ -29,8 +30,11 @@ def changes_between(inputs: CaseInputs, other: CaseInputs) -> list[Change]:
             spec = LeverSpec(kind=offer.kind, path=offer.path, steps=(0,))
             try:
                 mine, wanted = lever.current(spec, inputs), lever.current(spec, other)
+                follows = offer.path is not None and field_at(other.scheme, offer.path)[2] is None
             except EurythmError:
                 continue  # the other scheme has no such part
+            if follows:
+                continue  # nobody gave it there: it comes with what was, such as the figures of a system with its kind
             if wanted is not None and wanted != mine and isinstance(wanted, bool | int | float | str):
                 found.append(Change(kind=offer.kind, path=offer.path, step=wanted))
     return found
