@@ -496,7 +496,7 @@ def test_a_stretch_along_an_axis_keeps_what_passes_through_it(demo: Eurythm) -> 
     expect(picture).to_be_visible()
     box = demo.still(picture)
     names = ["south", "overhang", "eui_kwh_per_m2"]
-    shown = int((picture.get_attribute("aria-label") or "").split()[-2])
+    (shown,) = map(int, re.findall(r"across (\d+) axes", picture.get_attribute("aria-label") or ""))
     left, right, top, bottom = box["x"] + 30, box["x"] + box["width"] - 104, box["y"] + 92, box["y"] + box["height"] - 20
     x = left + (right - left) * names.index("eui_kwh_per_m2") / (shown - 1)
     demo.page.mouse.move(x, bottom - 2)
