@@ -98,7 +98,7 @@ def search() -> None:
     pool = Pool(2)
     try:
         pool.warm()
-        list(pool.run(Job(_asked(size=8), job.base, {}, "warm"), in_order(_asked(size=8))))
+        list(pool.run(Job(_asked(size=32), job.base, {}, "warm"), in_order(_asked(size=32))))
         started = time.perf_counter()
         ran = run_study(pool, job)
         took = time.perf_counter() - started
