@@ -224,8 +224,7 @@ class Project:
         part = None
         if study is not None:
             told = [r.figures for r in study.ran.results]
-            base = study.ran.job.base
-            part = study_told(study.spec, check(study.spec, base), study.ran.table(), told, base.factors, units)
+            part = study_told(study.spec, study.ran.job.base, study.ran.table(), told, units)
         made = writers[out.suffix](content(self._documents.name, asked, units, study=part, title=title, assumed=assumed))
         out.write_bytes(made if isinstance(made, bytes) else made.encode())
         return out

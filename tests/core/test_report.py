@@ -204,7 +204,7 @@ def test_a_measure_without_a_result_or_a_baseline_is_told(measured: Ran) -> None
 
 def test_a_study_is_part_of_the_report(measured: Ran, merrowhaven: Any) -> None:
     study, told = measured.job.study, [r.figures for r in measured.results]
-    part = study_told(study, check(study, measured.job.base), measured.table(), told, Factors(), "SI")
+    part = study_told(study, measured.job.base, measured.table(), told, "SI")
     assert [row[0] for row in part.rows] == ["Baseline", "Tight", "Walls", "Glass", "All together"]
     assert "8 cases" in part.question
     assert {name for name, _, _ in part.effects} == {"Tight", "Walls", "Glass"}

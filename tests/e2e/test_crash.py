@@ -43,7 +43,7 @@ KINDS = {
     "every": {"levers": LEVERS},
     "measures": {"measures": [{"id": f"m{k}", "name": f"M{k}", "changes": [{"kind": kind, "path": path, "step": step}]} for k, (kind, path, step) in enumerate(SIX)]},
     "sample": {"levers": [*LEVERS[1:3], *RANGES[1:]], "size": 150},
-    "sensitivity": {"levers": [LEVERS[0], *RANGES], "size": 80},
+    "sensitivity": {"levers": [*LEVERS[:3], RANGES[1]], "size": 128},
     "search": {"levers": [*LEVERS[:1], *RANGES], "goals": [{"outcome": "eui_kwh_per_m2"}, {"outcome": "peak_cooling_w"}], "size": 200},
 }  # fmt: skip
 """A question of each kind, long enough to be cut off."""

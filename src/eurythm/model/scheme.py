@@ -90,7 +90,7 @@ class FaceOverride(Described):
 
     id: Id
     face: Annotated[str, Field(pattern=r"^[^/]+/[^/]+/[^/#]+$")] = text(..., "Face", help="volume/storey/edge; * for any storey")
-    glazing_ratio: float | None = quantity(None, "Glazing ratio", ge=0, le=0.95, usual=(0.1, 0.7))
+    glazing_ratio: float | None = quantity(None, "Glazing ratio", ge=0, le=0.95, usual=(0.1, 0.7), share=True)
     pattern: Pattern | None = choice(None, "Windows as")
     module_m: float | None = quantity(None, "Spacing of windows", "m", gt=0.2, le=100, usual=(1, 6))
     window_width_m: float | None = quantity(None, "Width of each window", "m", gt=0.05, le=100, usual=(0.6, 4), help="Instead of the ratio")
@@ -246,7 +246,9 @@ class ZoneUse(Described):
     cooling_c: Schedule | None = choice(None, "Cooling setpoint by the hour")
     heating_most_w_m2: float | None = quantity(None, "Heating output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 150))
     cooling_most_w_m2: float | None = quantity(None, "Cooling output at most", "W/m²", digits=0, ge=0, le=5000, usual=(10, 200))
-    openable_share: float | None = quantity(None, "Openable share", ge=0, le=1, usual=(0, 0.6), help="As the scheme unless given")
+    openable_share: float | None = quantity(
+        None, "Openable share", ge=0, le=1, usual=(0, 0.6), help="As the scheme unless given", share=True
+    )
     two_sided: bool | None = choice(None, "Openings on two sides")
     lights: Annotated[ControlKind | None, LIGHTS] = choice(None, "Lights follow daylight", help="As the scheme unless given")
     enough_lx: Annotated[float | None, LIGHTS] = quantity(

@@ -70,14 +70,14 @@ def check(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:
     EurythmError
         Naming the lever, or what else is wrong.
     """
-    check_outcomes(study, zones_named(inputs) if of_zones(study) else {})
+    check_outcomes(study, zones_named(study, inputs))
     KINDS[study.kind].check(study)
     return shown(study, inputs)
 
 
-def zones_named(inputs: CaseInputs) -> dict[str, str]:
-    """Return the names of a scheme's zones by their ids. Raises EurythmError where its form is impossible."""
-    return {z.id: z.name for z in building_of(inputs.place, inputs.scheme).zones}
+def zones_named(study: StudySpec, inputs: CaseInputs) -> dict[str, str]:
+    """Return the names of the scheme's zones by their ids, none where the study asks about none. Raises EurythmError where the form is impossible."""
+    return {z.id: z.name for z in building_of(inputs.place, inputs.scheme).zones} if of_zones(study) else {}
 
 
 def shown(study: StudySpec, inputs: CaseInputs) -> list[LeverView]:

@@ -386,3 +386,21 @@ export function useRegister() {
     placeholderData: (before) => (before?.scheme === scheme.id ? before : undefined),
   });
 }
+
+/** The register of a scheme, ranked by how far the year moves: values that cast the sun anew, or all others. */
+export function useRanking(scheme: string, rays: boolean, wanted: boolean) {
+  const project = useProjectId();
+  const revision = useProject((state) => state.revision).data;
+  return useQuery({
+    queryKey: ["ranking", project, scheme, revision, rays],
+    queryFn: () =>
+      got(
+        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/register/ranking", {
+          params: { path: { project_id: project, scheme_id: scheme }, query: { rays } },
+        }),
+      ),
+    placeholderData: (before) => (before?.scheme === scheme ? before : undefined),
+    enabled: wanted && revision !== undefined,
+    retry: false,
+  });
+}

@@ -18,8 +18,6 @@ from eurythm.report.compared.sheets import xlsx_of
 from eurythm.report.compared.studied import study_told
 from eurythm.report.compared.web import html_of
 from eurythm.store.projects import State
-from eurythm.study.outcomes import of_zones
-from eurythm.study.plan import shown, zones_named
 
 router = APIRouter(prefix="/api/projects/{project_id}", dependencies=[InTurn])
 TYPES = {
@@ -42,9 +40,7 @@ def make_report(project_id: str, asked: ReportAsk, here: Here) -> Response:
         here.studies.refuse_other(project_id, asked.study)
         kept = here.studies.state(asked.study)
         results = here.studies.figures(kept.id, range(kept.done + kept.failed)) if kept.spec.kind == "measures" else []
-        views = shown(kept.spec, kept.inputs())
-        zones = zones_named(kept.inputs()) if of_zones(kept.spec) else None
-        study = study_told(kept.spec, views, here.tables.of(kept), results, kept.base.factors, asked.units, zones)
+        study = study_told(kept.spec, kept.inputs(), here.tables.of(kept), results, asked.units)
     told = content(state.project.name, cases, asked.units, assumed=assumed, study=study, title=asked.title)
     made: Any = {"pdf": pdf_of, "html": html_of, "xlsx": xlsx_of}[asked.form](told)
     return Response(made, media_type=TYPES[asked.form], headers={"Content-Disposition": f'attachment; filename="report.{asked.form}"'})

@@ -15,7 +15,9 @@ from eurythm.report.compared.content import StudyTold, shown
 from eurythm.report.compared.pictures import scatter
 from eurythm.study.alternatives import alternatives
 from eurythm.study.answers import answer
-from eurythm.study.plan import LeverView
+from eurythm.study.levers import CaseInputs
+from eurythm.study.plan import shown as levers_shown
+from eurythm.study.plan import zones_named
 from eurythm.study.table import DONE, FAILED, CaseTable
 
 KINDS = {
@@ -30,18 +32,11 @@ MOST_POINTS = 3000
 """More cases than these are drawn as so many, taken evenly."""
 
 
-def study_told(
-    study: StudySpec,
-    views: Sequence[LeverView],
-    table: CaseTable,
-    told: Sequence[Mapping[str, Any] | None],
-    factors: Factors,
-    units: Units,
-    zones: Mapping[str, str] | None = None,
-) -> StudyTold:
-    """Return what a report says of a study; `told` is what its cases came to, needed of measures alone, `zones` the names of zones by their ids."""
+def study_told(study: StudySpec, inputs: CaseInputs, table: CaseTable, told: Sequence[Mapping[str, Any] | None], units: Units) -> StudyTold:
+    """Return what a report says of a study that was asked of some documents; `told` is what its cases came to, needed of measures alone."""
+    views = levers_shown(study, inputs)
     titles = {v.key: v.title for v in views}
-    x, y = _axes(study, zones)
+    x, y = _axes(study, zones_named(study, inputs))
     found = answer(study, table, y.id, x.id)
     done, failed = int((table.status == DONE).sum()), int((table.status == FAILED).sum())
     question = KINDS[study.kind].format(levers=", ".join(v.title for v in views))
@@ -52,11 +47,11 @@ def study_told(
     ]
     unit = shown(0.0, y.shown_unit or y.unit, 0, units)[1]
     words = [found.why] if found.why else [f"Bars: how far {y.title.lower()} moves, {'share of its variance' if share else unit}."]
-    head, rows = _alternatives(study, table, told, factors, titles, units) if study.kind == "measures" else ([], [])
+    head, rows = _alternatives(study, table, told, inputs.factors, titles, units) if study.kind == "measures" else ([], [])
     return StudyTold(study.name, question, effects, head, rows, _cases(table, x, y, found.best, units), words)
 
 
-def _axes(study: StudySpec, zones: Mapping[str, str] | None) -> tuple[Figure, Figure]:
+def _axes(study: StudySpec, zones: Mapping[str, str]) -> tuple[Figure, Figure]:
     goals = [g.outcome for g in study.goals]
     return figure_by(goals[1] if len(goals) > 1 else SHOWN[1], zones), figure_by(goals[0] if goals else SHOWN[0], zones)
 

@@ -21,7 +21,7 @@ from eurythm.study.levers.base import CaseInputs, Offer
 from eurythm.study.levers.fields import choices_of, label_of, steps_of
 
 MOST_OFFERED = 60
-"""Of more zones than these none is offered by name; their levers are there all the same."""
+"""Of more zones (or sides of volumes) than these none is offered by name; their levers are there all the same."""
 
 
 class _Different:
@@ -58,9 +58,9 @@ class _Different:
         except EurythmError:
             return []  # what has no form yet has neither façades nor zones
         things = self._things(building, inputs)
-        return (
-            [offer for thing, name in things.items() for offer in self._offered(thing, name, inputs)] if len(things) <= MOST_OFFERED else []
-        )
+        if len(things) > MOST_OFFERED:
+            return []
+        return [offer for thing, name in things.items() for offer in self._offered(thing, name, inputs)]
 
     def _offered(self, thing: str, name: str, inputs: CaseInputs) -> Iterator[Offer]:
         shelf = Shelf(inputs.library)
@@ -76,13 +76,9 @@ class _Different:
                 self.stage,
                 steps,
                 choices,
-                self._is_share(field),
+                bool(note.get("share")),
                 common=False,
             )
-
-    def _is_share(self, field: str) -> bool:
-        note = notes(self.model, field)
-        return bool(note.get("share")) or field in ("glazing_ratio", "openable_share")
 
     def title(self, spec: LeverSpec, inputs: CaseInputs) -> str:
         thing, field = self._of(spec)
@@ -93,8 +89,7 @@ class _Different:
         return str(notes(self.model, self._of(spec)[1]).get("unit", ""))
 
     def label(self, spec: LeverSpec, step: Any, inputs: CaseInputs) -> str:
-        field = self._of(spec)[1]
-        return label_of({**notes(self.model, field), "share": self._is_share(field)}, step, inputs.library)
+        return label_of(notes(self.model, self._of(spec)[1]), step, inputs.library)
 
     def current(self, spec: LeverSpec, inputs: CaseInputs) -> Any:
         thing, field = self._of(spec)

@@ -1,11 +1,10 @@
 import { Button, Checkbox } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, got, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import table from "../../api/figures.json";
-import { useEdit, useProjectId, useRegister, useScheme } from "../../api/hooks";
+import { useEdit, useRanking, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
@@ -17,23 +16,6 @@ const measures = table.filter((f) => f.ranked).map((f) => ({ ...f, name: f.title
 type Measure = (typeof measures)[number];
 const stages: Record<string, string> = { place: "Place", shape: "Shape", skin: "Skin", use: "Use", plant: "Plant" };
 
-function useRanking(rays: boolean, wanted: boolean) {
-  const project = useProjectId();
-  const { scheme, state } = useScheme();
-  return useQuery({
-    queryKey: ["ranking", project, scheme.id, state.revision, rays],
-    queryFn: () =>
-      got(
-        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/register/ranking", {
-          params: { path: { project_id: project, scheme_id: scheme.id }, query: { rays } },
-        }),
-      ),
-    placeholderData: (before) => (before?.scheme === scheme.id ? before : undefined),
-    enabled: wanted,
-    retry: false,
-  });
-}
-
 /** What is still assumed: every value that nobody gave, its source, and how far the year moves with it. */
 export default function Assumed() {
   const { scheme, state } = useScheme();
@@ -41,8 +23,8 @@ export default function Assumed() {
   const navigate = useNavigate();
   const units = useKept((s) => s.units);
   const register = useRegister().data;
-  const quick = useRanking(false, true);
-  const slow = useRanking(true, Boolean(quick.data) && !quick.isPlaceholderData);
+  const quick = useRanking(scheme.id, false, true);
+  const slow = useRanking(scheme.id, true, Boolean(quick.data) && !quick.isPlaceholderData);
   const [by, setBy] = useState<Measure>(measures[0]);
   const [only, setOnly] = useState("");
   const [chosen, setChosen] = useState<string[]>([]);

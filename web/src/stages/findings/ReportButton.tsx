@@ -2,7 +2,7 @@ import { Button, Menu, MenuItem, Select, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, got } from "../../api/client";
-import { useProject, useProjectId } from "../../api/hooks";
+import { useProject, useProjectId, useRanking } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept } from "../../app/state";
 
@@ -38,20 +38,8 @@ export function ReportButton() {
     return () => clearTimeout(timer);
   }, []);
   const reference = state?.completed.reference ?? "";
-  const path = { project_id: project, scheme_id: reference };
-  const ranking = (rays: boolean) => ({
-    queryKey: ["ranking ahead", project, reference, revision, rays],
-    queryFn: () =>
-      got(
-        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/register/ranking", {
-          params: { path, query: { rays } },
-        }),
-      ),
-    retry: false,
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  const quick = useQuery({ ...ranking(false), enabled: reading && reference !== "" });
-  useQuery({ ...ranking(true), enabled: quick.isSuccess });
+  const quick = useRanking(reference, false, reading && reference !== "");
+  useRanking(reference, true, quick.isSuccess && !quick.isPlaceholderData);
 
   async function make(form: string) {
     setAt(null);

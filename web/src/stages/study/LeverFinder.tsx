@@ -2,9 +2,10 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useMemo, useState } from "react";
 import type { LeverOffer } from "../../api/client";
 import { ownerOf, titleOf } from "../../app/draft";
+import { type Alike, finds } from "./finds";
 
 /** Words of the trade by which a lever is looked for besides its title. */
-const alike: [RegExp, string][] = [
+const alike: Alike = [
   [/glaz/i, "glass window wwr ratio"],
   [/infiltration/i, "airtightness tight joints leakage air change"],
   [/overhang|fin|louvre|blind/i, "shade shading sun protection"],
@@ -40,14 +41,9 @@ export function LeverFinder({
       groupBy={(o) => o.stage[0].toUpperCase() + o.stage.slice(1)}
       getOptionLabel={titleOf}
       getOptionKey={(o) => `${o.kind} ${o.path}`}
-      filterOptions={(all, { inputValue }) => {
-        const words = inputValue.toLowerCase().split(/\s+/);
-        return all.filter((o) => {
-          const told = `${o.title} ${ownerOf(o)} ${o.stage} ${o.path ?? ""}`;
-          const text = `${told} ${alike.map(([is, words]) => (is.test(told) ? words : "")).join(" ")}`.toLowerCase();
-          return words.every((w) => text.includes(w));
-        });
-      }}
+      filterOptions={(all, { inputValue }) =>
+        all.filter((o) => finds(inputValue, `${o.title} ${ownerOf(o)} ${o.stage} ${o.path ?? ""}`, alike))
+      }
       value={null}
       inputValue={typed}
       onInputChange={(_, text, why) => setTyped(why === "reset" ? "" : text)}

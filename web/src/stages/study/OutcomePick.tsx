@@ -1,9 +1,10 @@
 import { Autocomplete, TextField } from "@mui/material";
 import { useMemo, useState } from "react";
 import { everyFigure, type FigureOf, figureOf, figuresOf, figuresOfZone, useZones } from "./figures";
+import { type Alike, finds } from "./finds";
 
 /** Words of the trade by which an outcome is looked for besides its title. */
-const alike: [RegExp, string][] = [
+const alike: Alike = [
   [/too warm/i, "overheating summer comfort"],
   [/too cold/i, "underheating winter comfort"],
   [/daylight|light/i, "illuminance autonomy"],
@@ -49,13 +50,9 @@ export function OutcomePick({
       getOptionLabel={(f) => f.name}
       getOptionKey={(f) => f.id}
       isOptionEqualToValue={(a, b) => a.id === b.id}
-      filterOptions={(all, { inputValue }) => {
-        const words = inputValue === chosen?.name ? [] : inputValue.toLowerCase().split(/\s+/);
-        return all.filter((f) => {
-          const text = `${f.name} ${f.group} ${alike.map(([is, words]) => (is.test(f.name) ? words : "")).join(" ")}`;
-          return words.every((w) => text.toLowerCase().includes(w));
-        });
-      }}
+      filterOptions={(all, { inputValue }) =>
+        all.filter((f) => inputValue === chosen?.name || finds(inputValue, `${f.name} ${f.group}`, alike))
+      }
       value={chosen}
       inputValue={typed}
       onInputChange={(_, text, why) => setTyped(why === "reset" && chosen === null ? "" : text)}
