@@ -14,7 +14,9 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 
 QUIET = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
-expect.set_options(timeout=120_000)  # two browsers at a time on a slow machine: findings of three schemes take a minute
+expect.set_options(
+    timeout=int(os.environ.get("PATIENCE_MS", "120000"))
+)  # two browsers at a time on a slow machine: findings of three schemes take a minute
 
 
 class Server:
@@ -79,7 +81,7 @@ def browser() -> Iterator[Browser]:
 def visitor(browser: Browser) -> BrowserContext:
     """One person's browser, which has loaded the application's scripts before."""
     context = browser.new_context(viewport={"width": 1280, "height": 800})
-    context.set_default_timeout(90_000)
+    context.set_default_timeout(int(os.environ.get("PATIENCE_MS", "90000")))
     return context
 
 

@@ -82,6 +82,11 @@ def _opened(server: Server, file: str) -> str:
         return json.loads(answer.read())["id"]
 
 
+def unfold(element: Locator) -> None:
+    """Open the folds that an element lies in, as a user would."""
+    element.evaluate("e => { for (let d = e.closest('details'); d; d = d.parentElement.closest('details')) d.open = true }")
+
+
 class Eurythm:
     """One project in the browser, and what the server has kept of it."""
 
@@ -119,10 +124,15 @@ class Eurythm:
         below = path if path.startswith(("place/", "factors/", "library/")) else f"schemes/{self.scheme}/{path}"
         return self.page.locator(f'[name="{below}"]')
 
+    def volume(self, name: str) -> None:
+        """Select a volume in the list of them, which stands in Shape while nothing is selected."""
+        self.page.locator("[data-section=volumes]").get_by_role("button", name=name).click()
+
     def type(self, path: str, value: str) -> None:
         """Type into a field and wait until the readout shows the result of it."""
         self.ready()
         before = self.revision
+        unfold(self.field(path))
         self.field(path).fill(value)
         self.field(path).press("Enter")
         self.settled(before)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
 from eurythm.exchange.samples import dxf
@@ -24,9 +27,32 @@ def colour_by(page: Page, what: str) -> None:
     page.get_by_role("option", name=what, exact=True).click()
 
 
+DIFFERS = 12
+"""By how much of 255 a channel of a pixel has to differ to be seen as another one."""
+SEEN = 0.002
+"""The share of such pixels from which on a picture is another one: text smoothed otherwise and a time in the readout are less."""
+
+
+def seen_to_differ(old: Path, new: bytes) -> bool:
+    """Whether somebody would see that a picture is another one than that in a file."""
+    if not old.is_file():
+        return True
+    before, after = (Image.open(source).convert("RGB") for source in (old, io.BytesIO(new)))
+    if before.size != after.size:
+        return True
+    apart = np.abs(np.asarray(before, dtype=int) - np.asarray(after, dtype=int)).max(axis=2) > DIFFERS
+    return bool(apart.mean() > SEEN)
+
+
+def keep(picture: bytes, file: Path) -> None:
+    """Write a picture, unless the one that is there looks the same: each that is written stays in the history for good."""
+    if seen_to_differ(file, picture):
+        file.write_bytes(picture)
+
+
 def take(page: Page, url: str, folder: Path) -> None:
     def shot(name: str) -> None:
-        page.screenshot(path=folder / f"{name}.png")
+        keep(page.screenshot(), folder / f"{name}.png")
 
     for stage, scheme in (
         ("place", "quay"),

@@ -200,7 +200,7 @@ def test_a_wall_is_pulled_square_to_itself(terraces: Eurythm) -> None:
     corners = wall["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
     terraces.page.mouse.click(*terraces.on_canvas(at[0], at[1], corners[0][2] + 0.4))
-    expect(terraces.page.get_by_label("Sheet").get_by_role("heading", name="Wall")).to_be_visible()
+    expect(terraces.page.get_by_label("Sheet").get_by_role("heading", name="wall")).to_be_visible()
     before = terraces.given["volumes"][2]
     box = [(min(p[k] for p in corners) + max(p[k] for p in corners)) / 2 for k in range(3)]
     foot, out = terraces.on_canvas(*box), terraces.on_canvas(box[0], box[1] - 3.0, box[2])
@@ -416,7 +416,7 @@ def test_a_face_of_a_read_room_differs_by_hand_and_takes_it_back(demo: Eurythm) 
     at = [sum(p[k] for p in face["loops"][0]) / len(face["loops"][0]) for k in range(3)]
     demo.page.mouse.click(*demo.on_canvas(*at))
     sheet = demo.page.get_by_label("Sheet")
-    expect(sheet.get_by_role("heading", name="Ceiling or roof")).to_be_visible()
+    expect(sheet.get_by_role("heading", name="Roof")).to_be_visible()
     for label, option, key, value in (
         ("Construction", "Timber deck, 300 mm insulated", "construction", "roof-timber"),
         ("Beyond it", "adiabatic, a party wall", "boundary", "adiabatic"),
@@ -473,6 +473,7 @@ def test_perimeter_and_core_of_an_l_and_a_courtyard(demo: Eurythm, form: str, si
         {"revision": 1, "edit": {"op": "set", "path": "schemes/quay/volumes", "value": [bar]}},
     )
     demo.open("shape", "quay").settled()
+    demo.volume("Bar")
     demo.choose("Divide by", "perimeter and core")
     found = demo.geometry()
     assert len(found["zones"]) == 2 * zones
@@ -571,7 +572,7 @@ def test_the_finder_reaches_tools_and_colours(terraces: Eurythm) -> None:
         ("Trace a room", lambda: expect(terraces.page.get_by_role("group", name="Drawing")).to_be_visible()),
     ):
         terraces.page.keyboard.press("Control+k")
-        terraces.page.get_by_label("Find an action").fill(words)
+        terraces.page.get_by_role("combobox", name="Find anything").fill(words)
         terraces.page.keyboard.press("Enter")
         check()
     terraces.page.keyboard.press("Escape")

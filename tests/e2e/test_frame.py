@@ -71,19 +71,19 @@ def test_any_action_is_found_by_name(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     demo.page.keyboard.press("Control+k")
-    search = demo.page.get_by_role("textbox", name="Find an action")
+    search = demo.page.get_by_role("combobox", name="Find anything")
     search.fill("plan")
     expect(demo.page.get_by_role("dialog")).to_contain_text("Show the plan")
     search.fill("go to plant")
     search.press("Enter")
-    expect(demo.page.get_by_role("heading", name="Plant")).to_be_visible()
+    expect(demo.page.get_by_role("heading", name="Whole project")).to_be_visible()
     demo.page.keyboard.press("Control+k")
-    demo.page.get_by_role("textbox", name="Find an action").fill("courtyard")
-    demo.page.get_by_role("dialog").get_by_role("button", name="Add volume: courtyard").click()
+    demo.page.get_by_role("combobox", name="Find anything").fill("courtyard")
+    demo.page.get_by_role("dialog").get_by_role("option", name="Add volume: courtyard").click()
     expect(demo.page.get_by_role("group", name="Drawing")).to_be_visible()
     demo.page.keyboard.press("Control+k")
-    demo.page.get_by_role("textbox", name="Find an action").fill("teleport")
-    expect(demo.page.get_by_text("No action is called that.")).to_be_visible()
+    demo.page.get_by_role("combobox", name="Find anything").fill("teleport")
+    expect(demo.page.get_by_text("Nothing is called that.")).to_be_visible()
 
 
 def test_help_tells_keys_and_words(demo: Eurythm) -> None:
@@ -187,7 +187,7 @@ def test_a_very_long_name_breaks_nothing(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     assert demo.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") == 0
-    expect(demo.button("Find an action Ctrl K")).to_be_in_viewport()
+    expect(demo.button("Find anything Ctrl K")).to_be_in_viewport()
     expect(demo.button("Help")).to_be_in_viewport()
 
 

@@ -266,7 +266,7 @@ def test_a_sensor_is_moved_in_plan_and_light_is_seen_on_the_floors(demo: Eurythm
     demo.settled()
     expect(page.locator("[data-sensors='24']")).to_be_visible()
     demo.button("Plan").click()
-    page.locator(".ladder [role=button]").nth(1).click()
+    page.get_by_role("button", name=", storey at").nth(-2).click()
     first = page.locator("[data-light-sensor]").first
     expect(first).to_have_attribute("data-light-sensor", "bar/s1/e1#0")
     before = demo.outcome()["totals"]["energy_kwh"]["lighting"]

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from eurythm.climate.standin import standin_epw
 from tests.e2e.conftest import Server
-from tests.e2e.pages import api
+from tests.e2e.pages import api, unfold
 
 pytestmark = [pytest.mark.alone, pytest.mark.timeout(600)]
 
@@ -23,6 +23,7 @@ def eui(page: Page) -> float:
 
 def type_into(page: Page, name: str, value: str) -> None:
     field = page.locator(f'[name="{name}"]')
+    unfold(field)
     field.fill(value)
     field.press("Enter")
 
@@ -71,7 +72,7 @@ def test_from_empty_project_to_comparison(server: Server, page: Page, tmp_path: 
     expect(page.get_by_role("heading", name="Volume 1")).to_be_visible()
     project = page.url.split("/p/")[1].split("/")[0]
     type_into(page, "storey-count", "3")
-    expect(page.get_by_label("Storeys").get_by_role("button")).to_have_count(3)
+    expect(page.get_by_label("Storeys").get_by_role("button", name="Storey at")).to_have_count(3)
     one_zone = eui(page)
     choose(page, "Divide by", "perimeter and core")
     expect(page.get_by_text("21 zones").first).to_be_visible()

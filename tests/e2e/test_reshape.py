@@ -23,6 +23,7 @@ def test_a_volume_is_repeated_joined_cut_and_undone(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     area = demo.geometry()["footprint_m2"]
+    demo.volume("Bar")
     demo.page.get_by_text("Reshape", exact=True).click()
     demo.page.get_by_label("Side to repeat on").select_option("north")
     with edited(demo):
@@ -95,6 +96,7 @@ def test_zones_are_hidden_shown_alone_and_all_again(demo: Eurythm) -> None:
 def test_a_gable_is_cut_along_its_ridge_and_told_where_it_cannot_be(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
+    demo.volume("Bar")
     roof = demo.page.get_by_label("Roof", exact=True)
     with edited(demo):
         roof.click()
@@ -135,6 +137,7 @@ def test_a_scheme_is_handed_out_as_a_file(demo: Eurythm, name: str, ending: str)
 def test_what_cannot_be_handed_out_is_told(demo: Eurythm) -> None:
     demo.open("shape")
     with edited(demo):
+        demo.page.locator("[data-section=volumes] button").first.click()
         demo.button("Remove").click()
     demo.button("Export").click()
     demo.page.get_by_role("menuitem", name="gbXML, metres", exact=True).click()

@@ -135,6 +135,7 @@ def test_storeys_repeat_upward_and_may_differ(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     before = demo.outcome()["totals"]["gross_floor_area_m2"]
+    demo.volume("Bar")
     demo.button("Repeat upward").click()
     demo.settled(1)
     volume = demo.given["volumes"][0]
@@ -168,6 +169,7 @@ def test_zones_follow_their_division(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     expect(demo.page.get_by_text("15 zones").first).to_be_visible()
+    demo.volume("Bar")
     demo.choose("Divide by", "one per storey")
     expect(demo.page.get_by_text("3 zones").first).to_be_visible()
     demo.choose("Divide by", "perimeter and core")
@@ -185,7 +187,7 @@ def test_a_face_is_clicked_and_does_its_own_thing(demo: Eurythm) -> None:
     demo.open("shape")
     demo.settled()
     pick(demo, 34, 6, 0.4)  # the foot of the south façade
-    expect(demo.page.get_by_role("heading", name="Wall south")).to_be_visible()
+    expect(demo.page.get_by_role("heading", name="South wall")).to_be_visible()
     crumbs = demo.page.get_by_role("navigation", name="Selection")
     expect(crumbs).to_contain_text("Bar")
     before = demo.eui()

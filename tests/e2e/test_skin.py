@@ -49,7 +49,7 @@ def select_face(demo: Eurythm, edge: str) -> None:
     corners = south_face(demo, edge)["loops"][0]
     at = [sum(p[k] for p in corners) / len(corners) for k in range(3)]
     demo.page.mouse.click(*demo.on_canvas(at[0] + 1.5, at[1], corners[0][2] + 0.3))
-    expect(demo.page.get_by_role("heading", name=re.compile("^Wall"))).to_be_visible()
+    expect(demo.page.get_by_role("heading", name=re.compile("wall"))).to_be_visible()
 
 
 def test_a_timber_wall_with_studs_is_built_and_a_slipped_decimal_asked_about(quay: Eurythm) -> None:
@@ -278,7 +278,7 @@ def south_wall(demo: Eurythm) -> Eurythm:
     """The middle storey of Quay's south wall, selected in the model."""
     demo.open("skin").settled()
     demo.page.mouse.click(*demo.on_canvas(34.5, 6, 4.2))
-    expect(demo.page.get_by_role("heading", name="Wall south")).to_be_visible()
+    expect(demo.page.get_by_role("heading", name="South wall")).to_be_visible()
     return demo
 
 

@@ -91,7 +91,7 @@ def test_failed_cases_are_listed_with_their_reason(demo: Eurythm) -> None:
     demo.page.get_by_role("combobox", name="Which cases").click()
     demo.page.get_by_role("option", name="those that failed").click()
     expect(demo.page.locator("[data-failed]")).to_have_count(1)
-    demo.page.locator("summary", has_text="1 failed cases").click()
+    demo.page.locator("summary", has_text="1 failed case").click()
     expect(demo.page.get_by_text("stands above cooling")).to_be_visible()
 
 

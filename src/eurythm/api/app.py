@@ -59,7 +59,9 @@ from eurythm.study.pool import Pool
 from eurythm.study.runner import InProcess, Runner
 
 log = logging.getLogger(__name__)
-WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
+PACKED = Path(__file__).resolve().parents[1] / "page"
+WEB = PACKED if PACKED.is_dir() else Path(__file__).resolve().parents[3] / "web" / "dist"
+"""The built front end: within the package where it was installed as one, else of the repository."""
 HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 
 

@@ -20,6 +20,7 @@ from eurythm.brief.resolve import Brief
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_STARTS
 from eurythm.geometry.building import Building
+from eurythm.model.library import ControlKind
 from eurythm.model.plant import Carrier
 from eurythm.model.project import Factors
 from eurythm.model.remark import RemarkDict
@@ -153,7 +154,7 @@ class ZoneSums(TypedDict):
 
 
 class ZoneYear(TypedDict):
-    """A zone's year."""
+    """A zone's year; `system` is 0 where the scheme's own system serves it, else the place among the systems of single zones, from 1."""
 
     id: str
     name: str
@@ -161,6 +162,8 @@ class ZoneYear(TypedDict):
     air_volume_m3: float
     conditioned: bool
     profile: str
+    lights: ControlKind
+    system: int
     heating_demand_kwh: float
     cooling_demand_kwh: float
     peak_heating_w: float
@@ -421,6 +424,8 @@ def _zones(building: Building, arrays: Arrays, demand: Demand, course: Course) -
                 "name": zone.name,
                 "air_volume_m3": float(arrays.air_volume[i]),
                 "profile": arrays.zones[i].profile.id,
+                "lights": arrays.zones[i].lights.kind,
+                "system": int(arrays.owner[arrays.system[i]]),
                 "air_c": {"min": float(air.min()), "mean": float(air.mean()), "max": float(air.max())},
             }
         )

@@ -526,6 +526,9 @@ def _serve(host: str, port: int, data: Path, demo: bool, names: Sequence[str] = 
     from eurythm.api.door import taken_up
 
     with taken_up(host, port, data, names) as door:
+        from eurythm.study.compiled import compile_once
+
+        compile_once(lambda line: print(line, flush=True))
         from eurythm.study.nursery import start
 
         start()  # workers get ready while this process imports what they need as well

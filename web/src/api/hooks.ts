@@ -404,3 +404,14 @@ export function useRanking(scheme: string, rays: boolean, wanted: boolean) {
     retry: false,
   });
 }
+
+/** How light at the sensors of a scheme is asked for. */
+export const daylightOf = (project: string, scheme: string, revision: number) => ({
+  queryKey: ["daylight", project, scheme, revision],
+  queryFn: () =>
+    got(
+      client.GET("/api/projects/{project_id}/schemes/{scheme_id}/daylight", {
+        params: { path: { project_id: project, scheme_id: scheme } },
+      }),
+    ),
+});

@@ -1,11 +1,14 @@
 import { Dialog } from "@mui/material";
+import { useLocation } from "react-router";
+import { asPage, guide, type Part } from "./guide/guide";
 import { useViewed } from "./state";
 
 const keys = [
-  ["Ctrl K", "find any action by its name"],
+  ["Ctrl K", "find any action, field, room, construction or study by its name, or by the trade's word for it"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo; they reach back across days"],
   ["Esc", "let go of the selection, stop drawing"],
   ["Enter", "take what was typed into a field"],
+  ["F", "fit: show all, or what is selected"],
   ["Drag in the model", "turns it; Shift with drag moves it; the wheel and + − zoom"],
   [
     "Drag in the plan",
@@ -25,16 +28,36 @@ const words = [
   ["peak", "the highest hourly mean; its hour is the start of that hour in local standard time"],
 ] as const;
 
-/** Keys, and the words that Eurythm uses in its own way. */
+/** The first paragraph of a part of the guide. */
+const firstOf = (part: Part): Part => ({
+  ...part,
+  text: part.text.split(/\n\s*\n/).find((p) => !p.startsWith("!")) ?? "",
+});
+
+/** What the page that is open is for, the keys, and the words that Eurythm uses in its own way. */
 export function Help() {
   const { help, set } = useViewed("help", "set");
+  const stage = useLocation().pathname.split("/")[3] ?? "";
+  const part = guide.find((p) => p.id === stage);
   return (
     <Dialog
       open={help}
       onClose={() => set({ help: false })}
       slotProps={{ paper: { "aria-label": "Help", sx: { width: 560, p: 3 } } }}
     >
-      <h2>How to get about</h2>
+      {part && (
+        <section data-part={part.id}>
+          <h2>{part.title}</h2>
+          {/* biome-ignore lint/security/noDangerouslySetInnerHtml: our own text, built in */}
+          <div className="told" dangerouslySetInnerHTML={{ __html: asPage(firstOf(part)) }} />
+          <p>
+            <a href={`/guide/${part.id}`} target="eurythm-guide">
+              More of this in the guide
+            </a>
+          </p>
+        </section>
+      )}
+      <h3>How to get about</h3>
       <p className="quiet">
         The stages at the left can be opened in any order. Whatever is changed, the readout below follows within a
         second. Eurythm compares designs at an early stage; it is no proof of compliance.

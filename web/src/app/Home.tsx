@@ -9,6 +9,7 @@ import { sendFile, type Unsaid } from "../stages/shape/sift/imports";
 import { useModelFile } from "../stages/shape/sift/ModelFile";
 import { useDropped } from "./Dropped";
 import { Notice } from "./Notice";
+import { ProjectCard } from "./ProjectCard";
 import { tell } from "./state";
 
 function useProjects() {
@@ -94,43 +95,11 @@ export function Home() {
         <FileButton name="Open a file" accept=".json" onFile={(file) => void open(file)} />
         <FileButton name="Start from a model" accept={endingsOf("model")} onFile={model} />
       </div>
-      <table className="plain-table">
-        <thead>
-          <tr>
-            <th>Project</th>
-            <th>Changed</th>
-            <th />
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {projects.data?.map((p) => (
-            <tr key={p.id}>
-              <td>
-                <a href={`/p/${p.id}/shape`}>{p.name}</a>
-              </td>
-              <td className="quiet">
-                {new Date(p.changed).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
-              </td>
-              <td>
-                <a href={`/api/projects/${p.id}/file`} download>
-                  Save as a file
-                </a>
-              </td>
-              <td>
-                <button
-                  type="button"
-                  className="plain assumed"
-                  aria-label={`Remove ${p.name}`}
-                  onClick={() => void remove(p.id, p.name)}
-                >
-                  remove
-                </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ul className="project-cards">
+        {projects.data?.map((p) => (
+          <ProjectCard key={p.id} project={p} onRemove={() => void remove(p.id, p.name)} />
+        ))}
+      </ul>
       {projects.data?.length === 0 && (
         <p className="quiet">No project yet. Name one, then choose a climate and draw a volume.</p>
       )}

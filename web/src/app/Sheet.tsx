@@ -2,8 +2,10 @@ import { type ReactNode, useState } from "react";
 import { useLocation } from "react-router";
 import type { Geometry, Remark, Volume } from "../api/client";
 import { useGeometry, useRemarks, useScheme } from "../api/hooks";
+import { FirstSteps } from "./FirstSteps";
+import { leadTo } from "./lead";
 import { pick, useChosen, useKept, useKeptOf, useView, useViewed } from "./state";
-import { said } from "./words";
+import { count, said } from "./words";
 
 /** Canvas and sheet side by side; the sheet's edge can be dragged. */
 export function Workbench({ canvas, children }: { canvas: ReactNode; children: ReactNode }) {
@@ -28,6 +30,7 @@ export function Workbench({ canvas, children }: { canvas: ReactNode; children: R
         }}
       />
       <aside className="sheet" aria-label="Sheet">
+        <FirstSteps />
         <Remarks />
         {children}
       </aside>
@@ -49,14 +52,7 @@ function Remarks() {
     const box = path.match(/^place\/boxes\/([^/]+)/)?.[1];
     if (volume) set({ selection: { kind: "volume", id: volume } });
     if (box) set({ selection: { kind: "box", id: box } });
-    // the field is on the page once the selection has been taken up
-    setTimeout(() => {
-      const field = document.querySelector<HTMLElement>(`[name="${CSS.escape(path)}"]`);
-      for (let fold = field?.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null)
-        fold.open = true;
-      field?.scrollIntoView({ block: "center" });
-      field?.focus();
-    }, 60);
+    void leadTo(path);
   }
   return (
     <>
@@ -82,6 +78,15 @@ function partNames(zone: Geometry["zones"][number], volume: Volume | undefined):
   const storey = volume.storeys?.[number].name || `storey ${number}`;
   const rest = zone.name.slice(`${volume.name || volume.id}, ${storey}`.length);
   return { zone: rest.replace(/^, /, "") || "whole storey", storey };
+}
+
+/** Heads a part of a sheet by what its fields act on. */
+export function ActsOn({ what, more }: { what: string; more?: ReactNode }) {
+  return (
+    <h2 className="acts-on">
+      {what} {more && <span className="quiet">{more}</span>}
+    </h2>
+  );
 }
 
 /** Where the selection is: face, zone, storey, volume; a click widens it. */
@@ -144,7 +149,7 @@ export function ObjectList() {
   return (
     <details>
       <summary>
-        Objects <span className="quiet">{geometry ? `${geometry.zones.length} zones` : ""}</span>
+        Objects <span className="quiet">{geometry ? count(geometry.zones.length, "zone") : ""}</span>
       </summary>
       <div style={{ maxHeight: 240, overflow: "auto" }}>
         {(scheme.volumes ?? []).map((v) => (

@@ -2,7 +2,7 @@ import { useEffect } from "react";
 import { Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { useOthers, useProject, useWalk } from "../api/hooks";
 import { Dropped } from "./Dropped";
-import { Finder } from "./Finder";
+import { Finder } from "./finder/Finder";
 import { Help } from "./Help";
 import { Notice } from "./Notice";
 import { Rail } from "./Rail";

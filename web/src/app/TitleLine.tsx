@@ -1,11 +1,10 @@
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
-import type { Edit } from "../api/client";
 import { make } from "../api/edits";
 import { useEdit, useScheme, useWalk } from "../api/hooks";
-import { tell, useKeptOf, useView } from "./state";
-import { freshId } from "./words";
+import { useSchemes } from "./schemes";
+import { useKeptOf, useView } from "./state";
 
 const common = ["place", "study", "findings"];
 
@@ -20,27 +19,11 @@ export function TitleLine() {
   const stage = useLocation().pathname.split("/")[3] ?? "shape";
   const [menu, setMenu] = useState<{ at: HTMLElement; id: string } | null>(null);
   const [own, setOwn] = useState<HTMLElement | null>(null);
-  const schemes = state.completed.schemes;
-  const taken = schemes.map((s) => s.id);
-
-  async function add(from?: string) {
-    const id = freshId("scheme", taken);
-    const source = schemes.find((s) => s.id === from);
-    const done = source
-      ? await edit({ op: "duplicate_scheme", scheme: source.id, id, name: `${source.name} copy` } as Edit)
-      : await edit(make.put("schemes", { id, name: `Scheme ${schemes.length + 1}` }));
-    if (done) navigate(`/p/${state.id}/shape/${id}`);
-  }
+  const schemes = useSchemes();
 
   function renameProject() {
     const name = window.prompt("Name of this project", state.completed.name)?.trim();
     if (name && name !== state.completed.name) void edit(make.set("name", name));
-  }
-
-  function rename(id: string) {
-    const now = schemes.find((s) => s.id === id)?.name ?? "";
-    const name = window.prompt("Name of this scheme", now)?.trim();
-    if (name && name !== now) void edit(make.set(`schemes/${id}/name`, name));
   }
 
   return (
@@ -50,8 +33,8 @@ export function TitleLine() {
       </Link>
       <button
         type="button"
-        className="plain project-name"
-        title="What can be done with this project"
+        className="plain project-name named"
+        title={`${state.completed.name}: rename it, save it as a file`}
         aria-haspopup="menu"
         onClick={(e) => setOwn(e.currentTarget)}
       >
@@ -66,47 +49,48 @@ export function TitleLine() {
       </Menu>
       <div className="tabs">
         <div className="tabs" role="tablist" aria-label="Schemes">
-          {schemes.map((s) => (
+          {schemes.schemes.map((s) => (
             <button
               key={s.id}
               type="button"
               role="tab"
               aria-selected={s.id === scheme.id}
               className={`tab ${common.includes(stage) ? "dim" : ""}`}
-              title="Click again for what can be done with this scheme"
+              title={`${s.name}${s.id === scheme.id ? ": duplicate, rename, remove it, or make it the reference" : ""}`}
+              aria-haspopup={s.id === scheme.id ? "menu" : undefined}
               onClick={(e) =>
                 s.id === scheme.id
                   ? setMenu({ at: e.currentTarget, id: s.id })
                   : navigate(`/p/${state.id}/${stage}/${s.id}`)
               }
             >
-              {s.name}
-              {s.id === state.completed.reference && <span className="mark">reference</span>}
+              <span className="named">{s.name}</span>
+              {s.id === schemes.reference && <span className="mark">reference</span>}
+              {s.id === scheme.id && (
+                <span className="more" aria-hidden>
+                  ▾
+                </span>
+              )}
             </button>
           ))}
         </div>
-        <button type="button" className="tab" aria-label="Add scheme" title="Add scheme" onClick={() => void add()}>
+        <button
+          type="button"
+          className="tab"
+          aria-label="Add scheme"
+          title="Add scheme"
+          onClick={() => void schemes.add()}
+        >
           +
         </button>
       </div>
       <Menu anchorEl={menu?.at} open={Boolean(menu)} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
-        <MenuItem onClick={() => menu && rename(menu.id)}>Rename</MenuItem>
-        <MenuItem onClick={() => menu && void add(menu.id)}>Duplicate</MenuItem>
-        <MenuItem
-          disabled={menu?.id === state.completed.reference}
-          onClick={() => menu && void edit(make.set("reference", menu.id))}
-        >
+        <MenuItem onClick={() => menu && void schemes.duplicate(menu.id)}>Duplicate</MenuItem>
+        <MenuItem onClick={() => menu && schemes.rename(menu.id)}>Rename</MenuItem>
+        <MenuItem disabled={menu?.id === schemes.reference} onClick={() => menu && schemes.makeReference(menu.id)}>
           Make it the reference
         </MenuItem>
-        <MenuItem
-          disabled={menu?.id === state.completed.reference}
-          onClick={() =>
-            menu &&
-            void edit(make.remove(`schemes/${menu.id}`)).then(
-              (ok) => ok && tell("Scheme removed. Undo brings it back."),
-            )
-          }
-        >
+        <MenuItem disabled={menu?.id === schemes.reference} onClick={() => menu && void schemes.remove(menu.id)}>
           Remove
         </MenuItem>
       </Menu>
@@ -139,7 +123,7 @@ export function TitleLine() {
           ))}
         </span>
         <Button variant="outlined" onClick={() => set({ finder: true })}>
-          Find an action&nbsp; <span className="quiet">Ctrl K</span>
+          Find anything&nbsp; <span className="quiet keys">Ctrl K</span>
         </Button>
         <button
           type="button"

@@ -14,6 +14,8 @@ const Study = lazy(() => import("../stages/study/Study"));
 const Assumed = lazy(() => import("../stages/assumed/Assumed"));
 const Findings = lazy(() => import("../stages/findings/Findings"));
 
+const Guide = lazy(() => import("./guide/Guide"));
+
 function Root() {
   return (
     <Boundary>
@@ -30,6 +32,7 @@ export const router = createBrowserRouter([
     children: [
       { path: "/", element: <Latest /> },
       { path: "/projects", element: <Home /> },
+      { path: "/guide/:part?", element: <Guide /> },
       {
         path: "/p/:project",
         element: <Shell />,

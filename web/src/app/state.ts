@@ -13,6 +13,10 @@ export type Colouring =
   | "construction"
   | "origin"
   | "glass"
+  | "u_value"
+  | "system"
+  | "lights"
+  | "daylight"
   | `figure ${string}`;
 
 /** A study that is being put together: of whichever kind, with what was chosen for the other kinds kept beside. */
@@ -31,6 +35,9 @@ interface Kept {
   /** Figures chosen as columns of a study's table, by study. */
   columns: Record<string, string[]>;
   setColumns: (study: string, columns: string[]) => void;
+  /** Whether the first steps of a project that began empty are shown or were put away, by project. */
+  firstSteps: Record<string, "open" | "away">;
+  setFirstSteps: (project: string, shown: "open" | "away") => void;
   /** Colours of legend entries that were changed, by what they stand for. */
   colours: Record<string, string>;
   setColour: (key: string, colour: string | null) => void;
@@ -48,6 +55,8 @@ export const useKept = create<Kept>()(
       setDraft: (key, draft) => set((now) => ({ drafts: { ...now.drafts, [key]: draft } })),
       columns: {},
       setColumns: (study, columns) => set((now) => ({ columns: { ...now.columns, [study]: columns } })),
+      firstSteps: {},
+      setFirstSteps: (project, shown) => set((now) => ({ firstSteps: { ...now.firstSteps, [project]: shown } })),
       colours: {},
       setColour: (key, colour) =>
         set((now) => {

@@ -61,6 +61,11 @@ export function round(value: number, digits: number): string {
   return value.toLocaleString("en-GB", { minimumFractionDigits: digits, maximumFractionDigits: digits });
 }
 
+/** So many of something: "1 case", "12 cases". */
+export function count(n: number, one: string, several = `${one}s`): string {
+  return `${round(n, 0)} ${n === 1 ? one : several}`;
+}
+
 export const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
 /** Spells `07-21T17` as "21 Jul 17:00". */

@@ -60,5 +60,10 @@ export function Chart({
       );
   }, [option, label, ready, merge]);
 
-  return <div ref={box} style={{ height, width: "100%" }} role="img" aria-label={label} />;
+  // the picture lies over its place and never widens it, so that it follows when the window is made narrower
+  return (
+    <div style={{ position: "relative", height, width: "100%", minWidth: 0 }}>
+      <div ref={box} style={{ position: "absolute", inset: 0 }} role="img" aria-label={label} />
+    </div>
+  );
 }

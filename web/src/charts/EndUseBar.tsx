@@ -1,6 +1,8 @@
+import { useRef } from "react";
 import type { Totals } from "../api/client";
 import { endUses } from "../app/theme";
 import { tone } from "../app/tokens";
+import { useWidth } from "../app/width";
 
 /** End uses per floor area in the fixed order; fans and pumps as one. */
 export function usesOf(totals: Totals): { id: string; name: string; value: number; colour: string; dark: boolean }[] {
@@ -11,6 +13,9 @@ export function usesOf(totals: Totals): { id: string; name: string; value: numbe
     value: (use.id === "fans_pumps" ? (e.fans ?? 0) + (e.pumps ?? 0) + (e.humidity ?? 0) : (e[use.id] ?? 0)) / area,
   }));
 }
+
+/** How wide a letter is at the most, on average, in the type of the parts, px. */
+const LETTER_PX = 6.4;
 
 /** Whole numbers where they say enough, one decimal where they are small. */
 const shown = (v: number) => (v < 9.95 && v % 1 !== 0 ? v.toFixed(1) : v.toFixed(0));
@@ -34,6 +39,8 @@ export function EndUseBar({
   /** Write names into the wider parts; not where a key stands beside. */
   named?: boolean;
 }) {
+  const bar = useRef<HTMLDivElement>(null);
+  const broad = useWidth(bar);
   const uses = usesOf(totals);
   const full = 100 / most;
   let left = 0;
@@ -50,6 +57,7 @@ export function EndUseBar({
   const said = uses.map((u) => `${u.name} ${(u.value * factor).toFixed(1)}`).join(", ");
   return (
     <div
+      ref={bar}
       style={{ position: "relative", height: top + height + 14, width: "100%" }}
       role="img"
       aria-label={`By end use: ${said}`}
@@ -64,7 +72,9 @@ export function EndUseBar({
         const width = u.value * full;
         const here = left;
         left += width;
-        const wide = named && width > 3 + 1.95 * u.name.length;
+        const number = shown(u.value * factor);
+        const fits = (text: string) => (width / 100) * broad > text.length * LETTER_PX + 6;
+        const told = [named ? `${u.name.toLowerCase()} ${number}` : number, number, ""].find((t) => !t || fits(t));
         return (
           <div
             key={u.id}
@@ -85,7 +95,7 @@ export function EndUseBar({
               whiteSpace: "nowrap",
             }}
           >
-            {width > 4.4 ? `${wide ? `${u.name.toLowerCase()} ` : ""}${shown(u.value * factor)}` : ""}
+            {told}
           </div>
         );
       })}

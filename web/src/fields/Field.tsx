@@ -186,7 +186,7 @@ export const NumberField = memo(function NumberField({
 
   return (
     <>
-      <div className="field">
+      <div className="field" data-field={common.path}>
         <Tooltip title={note.help ?? ""} placement="left">
           <label htmlFor={id}>{common.label ?? note.title}</label>
         </Tooltip>
@@ -279,7 +279,7 @@ export const ChoiceField = memo(function ChoiceField({
   const edit = useEdit();
   const title = common.label ?? note.title;
   return (
-    <div className="field wide">
+    <div className="field wide" data-field={common.path}>
       <span className="name">{title}</span>
       <span className="tags">
         {vary && note.lever && <Vary path={common.path} />}

@@ -9,6 +9,7 @@ import { tone } from "../app/tokens";
 import { both, round, scale } from "../app/words";
 import { ArrayKnobs } from "./ArrayKnobs";
 import type { Painted } from "./colours";
+import { Flash } from "./Flash";
 import { FloorCells } from "./FloorCells";
 import { FrameOver } from "./FrameOver";
 import { HoverName, useHoverName } from "./HoverName";
@@ -264,6 +265,7 @@ export function Model3D({
   ground,
   north,
   chosen,
+  changed,
   level,
   seen,
   patterned,
@@ -280,6 +282,8 @@ export function Model3D({
   north: number;
   /** Ids of all that is selected. */
   chosen: string[];
+  /** Faces that the last edit changed, for a moment. */
+  changed: Face[];
   level: number | null;
   seen: (zone: string) => boolean;
   /** Draw each boundary's pattern on its faces. */
@@ -321,9 +325,12 @@ export function Model3D({
     [level, zones, seen],
   );
 
+  const marked = useMemo(() => changed.filter((f) => !hidden(f)), [changed, hidden]);
+  const whole = level === null || !(geometry?.zones ?? []).some((z) => z.level > level + 0.01);
+
   const panels = useMemo(
-    () => (geometry && level === null && geometry.zones.every((z) => seen(z.id)) ? geometry.panels : []),
-    [geometry, level, seen],
+    () => (geometry && whole && geometry.zones.every((z) => seen(z.id)) ? geometry.panels : []),
+    [geometry, whole, seen],
   );
 
   const thrown = useMemo(
@@ -439,9 +446,10 @@ export function Model3D({
             onPick={pickFace}
             onHover={hoverFace}
           />
+          <Flash faces={marked} />
           {settled && <Pulls scheme={scheme} geometry={settled} chosen={chosen} />}
           {patterned && <Patterns faces={geometry.faces} seen={seen} hidden={hidden} />}
-          {level === null && <Sheets loops={geometry.shades} fill="#EFE9DA" line={tone.ink} />}
+          {whole && <Sheets loops={geometry.shades} fill="#EFE9DA" line={tone.ink} />}
           {sun && (
             <SunCells
               sun={sun}

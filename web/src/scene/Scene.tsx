@@ -1,19 +1,31 @@
 import { MenuItem, Select } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useCallback, useMemo } from "react";
-import { useGeometry, useOutcome, useScheme } from "../api/hooks";
+import { daylightOf, useGeometry, useOutcome, useScheme, useShelf } from "../api/hooks";
 import { useStable } from "../app/stable";
 import { type Colouring, useChosen, useKeptOf, useViewed } from "../app/state";
 import { said } from "../app/words";
-import { colourings, paint, tellsZones } from "./colours";
+import { useChanged } from "./changed";
+import { asksYear, colourings, paint, tellsZones } from "./colours";
 import { FloorScale } from "./FloorScale";
 import { LegendCard } from "./LegendCard";
 import { Model3D } from "./Model3D";
 import { Plan } from "./plan/Plan";
 import { StoreyLadder } from "./StoreyLadder";
 import { neighboursOf, type SiteBox, type SiteFootprint, type SiteTree } from "./site";
+import { useWorkingOf } from "./storeys";
 
 /** The canvas that the stages share: the card model or the plan, the storey ladder, colouring and its legend. */
-export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }) {
+export function Scene({
+  tools,
+  empty,
+  adds = false,
+}: {
+  tools?: ReactNode;
+  empty?: ReactNode;
+  /** Whether things are drawn here, so that a storey above can be begun. */
+  adds?: boolean;
+}) {
   const { scheme, state } = useScheme();
   const view = useViewed(
     "colouring",
@@ -43,14 +55,25 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
   const trees = useMemo(() => (place?.trees ?? []) as SiteTree[], [place?.trees]);
   const ground = place?.ground_level_m ?? 0;
   const north = place?.north_deg ?? 0;
+  const working = useWorkingOf(scheme, kept.data?.zones, view.level, ground);
   // one thing is told by colour at a time: what the sun brings stands before any other, and so does its scale
   const floors = view.floors?.scheme === scheme.id ? view.floors : null;
   const colouring = floors || (view.sun && !view.plan) ? "nothing" : view.colouring;
-  const outcome = colouring.startsWith("figure ") ? result : undefined; // else a new result changes nothing that is drawn
+  const outcome = asksYear(colouring) ? result : undefined; // else a new result changes nothing that is drawn
+  const asked = asksYear(colouring) ? scheme : undefined;
+  const shelf = useShelf().data;
+  const daylight = useQuery({
+    ...daylightOf(state.id, scheme.id, state.revision),
+    enabled: colouring === "daylight",
+  }).data;
   const painted = useMemo(
-    () => (geometry ? paint(colouring, geometry, outcome, units, colours) : { colour: () => null, legend: null }),
-    [geometry, colouring, outcome, units, colours],
+    () =>
+      geometry
+        ? paint(colouring, geometry, { scheme: asked, outcome, shelf, daylight }, units, colours)
+        : { colour: () => null, legend: null },
+    [geometry, colouring, asked, outcome, shelf, daylight, units, colours],
   );
+  const changed = useChanged(scheme.id, kept.isPlaceholderData ? undefined : kept.data);
   const volumes = scheme.volumes ?? [];
   const unseen = useMemo(() => new Set(view.unseen), [view.unseen]);
   const seen = useCallback((zone: string) => !unseen.has(zone), [unseen]);
@@ -77,11 +100,11 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
     ground,
     north,
     chosen: selected,
-    level: view.level,
+    changed,
     onSelect,
   };
   return (
-    <div className="canvas">
+    <div className="canvas" data-changed={changed.length || undefined}>
       <div className="canvas-tools">
         {tools}
         <span style={{ flex: 1 }} />
@@ -145,14 +168,27 @@ export function Scene({ tools, empty }: { tools?: ReactNode; empty?: ReactNode }
         </Select>
       </div>
       {view.plan ? (
-        <Plan scheme={scheme} byBoundary={view.colouring === "boundary"} colour={byZone} {...shared} />
+        <Plan
+          scheme={scheme}
+          working={working}
+          byBoundary={view.colouring === "boundary"}
+          colour={byZone}
+          {...shared}
+        />
       ) : (
-        <Model3D key={scheme.id} scheme={scheme} painted={painted} patterned={colouring === "boundary"} {...shared} />
+        <Model3D
+          key={scheme.id}
+          scheme={scheme}
+          level={view.level}
+          painted={painted}
+          patterned={colouring === "boundary"}
+          {...shared}
+        />
       )}
       <StoreyLadder
-        zones={kept.data?.zones ?? []}
-        level={view.level}
+        working={working}
         unseen={unseen}
+        adds={adds}
         onLevel={(level) => view.set({ level })}
         onUnseen={(zones) => view.set({ unseen: zones })}
       />

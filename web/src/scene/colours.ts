@@ -1,9 +1,9 @@
-import type { Face, Geometry, Outcome } from "../api/client";
+import type { Face, Geometry, Outcome, Schemas, Scheme } from "../api/client";
 import { amountOf, type Figure, figureBy, figures } from "../api/figures";
 import type { Colouring } from "../app/state";
 import { categories } from "../app/theme";
 import { tone } from "../app/tokens";
-import { both } from "../app/words";
+import { both, round } from "../app/words";
 
 /** The questions that the model can be coloured by. */
 export const colourings: { id: Colouring; name: string }[] = [
@@ -13,7 +13,11 @@ export const colourings: { id: Colouring; name: string }[] = [
   { id: "use", name: "use" },
   { id: "construction", name: "construction" },
   { id: "origin", name: "origin of construction" },
+  { id: "u_value", name: "U-value" },
   { id: "glass", name: "glazing ratio" },
+  { id: "system", name: "system" },
+  { id: "lights", name: "lights after daylight" },
+  { id: "daylight", name: "daylight factor" },
   ...figures.filter((f) => f.painted).map((f) => ({ id: `figure ${f.id}` as const, name: f.title.toLowerCase() })),
 ];
 
@@ -23,7 +27,27 @@ const figureOf = (colouring: Colouring): Figure | null =>
 
 /** Whether a question tells zones apart. */
 export const tellsZones = (colouring: Colouring) =>
-  colouring === "zone" || colouring === "use" || figureOf(colouring) !== null;
+  ["zone", "use", "system", "lights", "daylight"].includes(colouring) || figureOf(colouring) !== null;
+
+/** Whether a question is answered by the year's result. */
+export const asksYear = (colouring: Colouring) =>
+  ["u_value", "system", "lights"].includes(colouring) || figureOf(colouring) !== null;
+
+/** What colours are told from, as far as it is there. */
+export interface Known {
+  scheme?: Scheme;
+  outcome?: Outcome;
+  shelf?: Schemas["ShelfOut"];
+  daylight?: Schemas["SensorsOut"];
+}
+
+/** How lights follow daylight, in the words that the fields have. */
+export const lightWords: Record<string, string> = {
+  none: "do not follow it",
+  switched: "switched",
+  stepped: "in steps",
+  dimmed: "dimmed",
+};
 
 export interface LegendEntry {
   colour: string;
@@ -114,7 +138,7 @@ const inTurn = (ids: string[], name: (id: string) => string = (id) => id) =>
 export function paint(
   colouring: Colouring,
   geometry: Geometry,
-  outcome: Outcome | undefined,
+  { scheme, outcome, shelf, daylight }: Known,
   units: "SI" | "IP",
   own: Record<string, string> = {},
 ): Painted {
@@ -129,7 +153,9 @@ export function paint(
   if (colouring === "construction") {
     const shown = geometry.faces.filter((f) => f.boundary !== "zone");
     const ids = [...new Set(shown.map((f) => f.construction))].sort();
-    return told("construction", "Construction", inTurn(ids), own, (f) => f.construction);
+    const names = new Map(shelf?.constructions.map((c) => [c.id, c.name]));
+    const things = inTurn(ids, (id) => names.get(id) ?? id);
+    return told("construction", "Construction", things, own, (f) => f.construction);
   }
   if (colouring === "zone") {
     const names = new Map(geometry.zones.map((z) => [z.id, z.name]));
@@ -140,7 +166,50 @@ export function paint(
   if (colouring === "use") {
     const profiles = [...new Set(geometry.zones.map((z) => z.profile))].sort();
     const of = new Map(geometry.zones.map((z) => [z.id, z.profile]));
-    return told("use", "Use", inTurn(profiles), own, (f) => of.get(f.zone) ?? null);
+    const names = new Map(shelf?.profiles.map((p) => [p.id, p.name]));
+    const things = inTurn(profiles, (id) => names.get(id) ?? id);
+    return told("use", "Use", things, own, (f) => of.get(f.zone) ?? null);
+  }
+  if (colouring === "system" && rows.length > 0) {
+    const of = new Map(rows.map((r) => [r.id, String(r.system)]));
+    const single = scheme?.plant?.systems ?? [];
+    const nameOf = (id: string) =>
+      id === "0" ? "the scheme's system" : single[Number(id) - 1]?.name || `system ${Number(id) + 1}`;
+    return told(
+      "system",
+      "System",
+      inTurn([...new Set(of.values())].sort(), nameOf),
+      own,
+      (f) => of.get(f.zone) ?? null,
+    );
+  }
+  if (colouring === "lights" && rows.length > 0) {
+    const of = new Map(rows.map((r) => [r.id, r.lights as string]));
+    const kinds = Object.keys(lightWords).filter((k) => [...of.values()].includes(k));
+    const things = inTurn(kinds, (id) => lightWords[id]);
+    return told("lights", "Lights after daylight", things, own, (f) => of.get(f.zone) ?? null);
+  }
+  if (colouring === "daylight" && daylight) {
+    const of = new Map<string, number>();
+    for (const { zone } of daylight.sensors) {
+      const found = daylight.sensors.filter((s) => s.zone === zone).map((s) => s.daylight_factor);
+      of.set(zone, found.reduce((a, b) => a + b, 0) / found.length);
+    }
+    const most = Math.max(...of.values(), 0.01);
+    return ranged(
+      "Daylight factor, mean of sensors",
+      (f) => of.get(f.zone) ?? null,
+      0,
+      most,
+      (v) => `${round(v * 100, 1)}%`,
+    );
+  }
+  if (colouring === "u_value" && shelf) {
+    const u = uOf(scheme, outcome, shelf);
+    const found = geometry.faces.flatMap((f) => (f.boundary === "zone" ? [] : (u(f) ?? [])));
+    const spell = (v: number) => both(v, "W/m²K", units, 2);
+    const low = Math.min(...found, 10);
+    return ranged("U-value of the opaque part", u, low, Math.max(...found, low + 0.01), spell);
   }
   if (colouring === "glass")
     return ranged(
@@ -159,6 +228,19 @@ export function paint(
     return ranged(asked.title, (f) => values.get(f.zone) ?? null, low, Math.max(...found, low + 1e-6), spell);
   }
   return { colour: () => null, legend: null };
+}
+
+/** The U-value of a face's construction; with the insulation that the scheme says where the scheme's own construction stands. */
+function uOf(
+  scheme: Scheme | undefined,
+  outcome: Outcome | undefined,
+  shelf: Schemas["ShelfOut"],
+): (f: Face) => number | null {
+  const own = scheme?.skin as Record<string, unknown> | undefined;
+  const facts = outcome?.elements as Record<string, { u_value: number }> | undefined;
+  const of = new Map(shelf.constructions.map((c) => [c.id, c.u]));
+  return (f) =>
+    (own?.[f.element] === f.construction ? facts?.[f.element]?.u_value : undefined) ?? of.get(f.construction) ?? null;
 }
 
 function ranged(

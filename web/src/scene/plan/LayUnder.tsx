@@ -1,13 +1,14 @@
 import { Button } from "@mui/material";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { endingsOf } from "../../api/readers";
 import { tell, useView } from "../../app/state";
-import { freshId } from "../../app/words";
+import { count, freshId } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
+import { useWorking } from "../storeys";
 import { type Drawing, type Laid, useDrawings, useLaid } from "./Underlays";
 
 /** Reads a plan or picture and lays it under a scheme or the site; tells whether it is being read. */
@@ -17,6 +18,7 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
   const edit = useEdit();
   const set = useView((s) => s.set);
   const [busy, setBusy] = useState(false);
+  const { level } = useWorking();
   const laid = useLaid(scheme).filter((u) => u.path.startsWith(`${group}/`));
 
   async function add(file: File) {
@@ -31,17 +33,19 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
       "plan",
       laid.map((u) => u.id),
     );
-    const middle = said.picture && group.startsWith("place/") ? said.metres : 0;
+    const onSite = group.startsWith("place/");
+    const middle = said.picture && onSite ? said.metres : 0;
     const item = {
       id,
       drawing: said.drawing,
       name: said.name,
       metres: said.metres,
+      ...(onSite ? {} : { level_m: level }),
       ...(said.guessed || said.picture ? { assumed: ["metres"] } : {}),
       ...(middle ? { x: (-said.bounds[2] / 2) * middle, y: (-said.bounds[3] / 2) * middle } : {}),
     };
     if (await edit(make.put(group, item))) {
-      set({ plan: true, underlay: `${group}/${id}` });
+      set({ plan: true, underlay: `${group}/${id}`, ...(onSite ? {} : { level }) });
       const width = Math.round(said.metres * said.bounds[2]);
       tell(
         said.picture
@@ -54,8 +58,6 @@ export function useLayUnder(group: string): [(file: File) => Promise<void>, bool
   }
   return [add, busy];
 }
-
-/** What can be laid under, by the ends of file names. */
 
 /** Plans and pictures to draw over, of a scheme or of the site: read, placed, scaled, their layers switched. */
 export function LayUnder({
@@ -111,6 +113,12 @@ function LaidSheet({
   const { path } = laid;
   const onSite = path.startsWith("place/");
   const hidden = new Set(laid.hidden ?? []);
+  const level = laid.level_m ?? null;
+  const was = useRef(level);
+  useEffect(() => {
+    if (was.current !== level && level !== null) set({ level, plan: true }); // the storey that it was laid under opens
+    was.current = level;
+  }, [level, set]);
 
   function toggle(name: string) {
     const next = new Set(hidden);
@@ -153,7 +161,8 @@ function LaidSheet({
                 <input type="checkbox" checked={!hidden.has(l.name)} onChange={() => toggle(l.name)} />
                 {l.name}
                 <span className="quiet">
-                  {l.segments.length / 4} lines{l.closed > 0 ? `, ${l.closed} closed` : ""}
+                  {count(l.segments.length / 4, "line")}
+                  {l.closed > 0 ? `, ${l.closed} closed` : ""}
                 </span>
               </label>
             ))}

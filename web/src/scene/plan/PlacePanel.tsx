@@ -56,12 +56,7 @@ export function PlacePanel({ corners, onStop }: { corners: Point[]; onStop: () =
     onStop();
   }
   return (
-    <div
-      className="overlay row drawing-panel"
-      style={{ left: 150, bottom: 14 }}
-      role="group"
-      aria-label="Place by points"
-    >
+    <div className="overlay drawing-panel" role="group" aria-label="Place by points">
       <span className="quiet">{asks[corners.length]}</span>
       {corners.length === 2 && (
         <Button variant="outlined" onClick={() => apply(false)}>

@@ -1,15 +1,17 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Edit, Geometry, Scheme } from "../../api/client";
+import type { Edit, Face, Geometry, Scheme } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useTry } from "../../api/hooks";
+import { useStable } from "../../app/stable";
 import { type Selection, selectAll, useViewed } from "../../app/state";
 import { tone } from "../../app/tokens";
 import { Compass } from "../Compass";
 import { useDrag } from "../drag";
 import type { Neighbour, SiteTree } from "../site";
+import type { Working } from "../storeys";
 import { DrawingPanel } from "./DrawingPanel";
 import { Drawn } from "./Drawn";
-import { formBetween, type Point } from "./drawing";
+import { clearSpot, formBetween, type Point } from "./drawing";
 import { FloorLight } from "./FloorLight";
 import { Frame, type FrameBox, framed } from "./Frame";
 import { Grid } from "./Grid";
@@ -28,6 +30,9 @@ import { ZoneNames } from "./ZoneNames";
 
 const SNAP = 0.5;
 
+/** Whether what a tool draws belongs to the scheme, whose axes may be turned in the drawing. */
+const lands = (tool: string) => tool === "polygon" || tool === "room";
+
 /** The plan of one storey: zones, surroundings, drawing of new volumes, moving of those that are there. */
 export function Plan({
   scheme,
@@ -35,10 +40,10 @@ export function Plan({
   settled,
   bodies,
   trees,
-  ground,
   north,
   chosen,
-  level,
+  changed,
+  working,
   byBoundary,
   colour,
   seen,
@@ -50,11 +55,12 @@ export function Plan({
   settled: Geometry | undefined;
   bodies: Neighbour[];
   trees: SiteTree[];
-  ground: number;
   north: number;
   /** Ids of all that is selected. */
   chosen: string[];
-  level: number | null;
+  /** Faces that the last edit changed, for a moment. */
+  changed: Face[];
+  working: Working;
   byBoundary: boolean;
   /** The colour of a zone where the model is coloured by zones, use or results. */
   colour: (zone: string) => string | null;
@@ -70,14 +76,23 @@ export function Plan({
   const pointer = caught?.point ?? null;
   const [measures, setMeasures] = useState(UNTYPED);
   const lie = lieOf(scheme, settled);
-  const low = lowest(geometry);
-  const shownLevel = level ?? (Number.isFinite(low) ? low : ground);
+  const shownLevel = working.level;
   const underlays = useLaid(scheme);
   const drawings = useDrawings(underlays);
   const under = useUnderlayIndex(underlays, drawings, shownLevel);
-  const { view, setView, px, h, raw, zoom } = usePlanView(svg, scheme, geometry, underlays, drawings);
+  const { view, setView, px, h, raw, zoom, fit } = usePlanView(svg, scheme, geometry, underlays, drawings);
   const traced = (scheme.underlays ?? []).length > 0;
   const rounded = traced ? 0.01 : SNAP;
+
+  const fitNow = useStable(() => fit(chosen));
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea, select");
+      if (e.key === "f" && !e.ctrlKey && !e.metaKey && !typing) fitNow();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [fitNow]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another tool begins anew
   useEffect(() => setCorners([]), [drawing]);
@@ -138,18 +153,21 @@ export function Plan({
   });
 
   const ghost = drawing && corners.length === 1 && pointer ? formBetween(drawing, corners[0], pointer) : null;
+  // until its height is typed, a room reaches to the next storey
+  const measured = measures.typed.includes("height")
+    ? measures
+    : { ...measures, height: working.storeyAt(shownLevel).height };
   const tools = useTools({
     scheme,
     geometry,
     settled,
     bodies,
     trees,
-    ground,
-    level: shownLevel,
+    working,
     px,
     corners,
     setCorners,
-    measures,
+    measures: measured,
   });
 
   const zones = zonesAt(geometry, shownLevel, seen);
@@ -200,6 +218,7 @@ export function Plan({
             geometry={geometry}
             level={shownLevel}
             chosen={chosen}
+            changed={changed}
             byBoundary={byBoundary}
             pale={traced}
             colour={colour}
@@ -240,10 +259,14 @@ export function Plan({
           drawing={drawing}
           corners={corners}
           pointer={pointer}
+          working={working}
+          clear={(length, depth) => clearSpot(length, depth, shownLevel, settled, lie.into)}
+          onLevel={(level) => set({ level })}
           onPlace={tools.place}
           onCorner={(p) => setCorners([...corners, p])}
+          onFirst={(p) => tools.click(lands(drawing) ? lie.out(p) : p)}
           onClose={tools.close}
-          measures={measures}
+          measures={measured}
           onMeasures={setMeasures}
           onStop={() => {
             set({ drawing: null });
@@ -257,6 +280,9 @@ export function Plan({
         role="group"
         aria-label="View"
       >
+        <button type="button" title="Show everything, or what is selected (F)" onClick={fitNow}>
+          fit
+        </button>
         <button type="button" aria-label="Nearer" onClick={() => zoom(0.8)}>
           +
         </button>
@@ -267,10 +293,6 @@ export function Plan({
       <Compass drawing={0} north={north} />
     </>
   );
-}
-
-function lowest(geometry: Geometry | undefined): number {
-  return Math.min(...(geometry?.zones ?? []).map((z) => z.level), Number.POSITIVE_INFINITY);
 }
 
 /** Of the selected ids, those that stand for something that can be moved: volumes and rooms with an outline. */

@@ -31,12 +31,7 @@ export function ScalePanel({ corners, onStop }: { corners: Point[]; onStop: () =
     onStop();
   }
   return (
-    <div
-      className="overlay row drawing-panel"
-      style={{ left: 150, bottom: 14 }}
-      role="group"
-      aria-label="Scale by two points"
-    >
+    <div className="overlay drawing-panel" role="group" aria-label="Scale by two points">
       <span className="quiet">
         {corners.length === 0
           ? "Click a point of the plan whose distance to another you know"

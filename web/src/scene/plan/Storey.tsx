@@ -1,4 +1,4 @@
-import type { Geometry, Scheme } from "../../api/client";
+import type { Face, Geometry, Scheme } from "../../api/client";
 import { pick, type Selection, useView } from "../../app/state";
 import { categories } from "../../app/theme";
 import { tone } from "../../app/tokens";
@@ -15,12 +15,13 @@ export const pathOf = (rings: number[][][]) =>
 export const zonesAt = (geometry: Geometry | undefined, level: number, seen: (zone: string) => boolean): Zone[] =>
   (geometry?.zones ?? []).filter((z) => Math.abs(z.level - level) < 0.01 && seen(z.id));
 
-/** One storey in plan: its zones over the outlines of those below, its walls by what they meet, its windows. */
+/** One storey in plan: its zones over the outlines of those below, what is selected above it dashed, its walls by what they meet, its windows. */
 export function Storey({
   scheme,
   geometry,
   level,
   chosen,
+  changed,
   byBoundary,
   pale,
   colour,
@@ -33,6 +34,7 @@ export function Storey({
   geometry: Geometry | undefined;
   level: number;
   chosen: string[];
+  changed: Face[];
   byBoundary: boolean;
   /** Whether a plan lies under it that is to shine through. */
   pale: boolean;
@@ -48,6 +50,9 @@ export function Storey({
   const volumes = scheme.volumes ?? [];
   const zones = zonesAt(geometry, level, seen);
   const below = (geometry?.zones ?? []).filter((z) => z.level < level - 0.01);
+  const over = (geometry?.zones ?? []).filter(
+    (z) => z.level > level + 0.01 && chosen.some((id) => id === z.id || id === z.volume),
+  );
   const walls = (geometry?.faces ?? []).filter((f) => f.kind === "wall" && zones.some((z) => z.id === f.zone));
 
   function hold(z: Zone, e: React.PointerEvent) {
@@ -86,6 +91,18 @@ export function Storey({
           />
         );
       })}
+      {over.map((z) => (
+        <path
+          key={`over ${z.id}`}
+          d={pathOf(z.plan)}
+          data-over={z.id}
+          fill="none"
+          stroke={tone.tide}
+          strokeWidth={1.4 * px}
+          strokeDasharray={`${6 * px} ${4 * px}`}
+          pointerEvents="none"
+        />
+      ))}
       {byBoundary &&
         walls.map((f) => {
           const [[x1, y1], [x2, y2]] = f.loops[0];
@@ -98,6 +115,12 @@ export function Storey({
               <line {...along} stroke={tone.ink} strokeWidth={(f.boundary === "outdoors" ? 2 : 0.7) * px} />
             </g>
           );
+        })}
+      {changed
+        .filter((f) => f.kind === "wall" && zones.some((z) => z.id === f.zone))
+        .map((f) => {
+          const [[x1, y1], [x2, y2]] = f.loops[0];
+          return <line key={f.id} x1={x1} y1={y1} x2={x2} y2={y2} stroke={tone.warning} strokeWidth={9 * px} />;
         })}
       <Panes panes={walls.flatMap((f) => f.windows)} px={px} />
     </>

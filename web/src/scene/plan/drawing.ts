@@ -1,4 +1,4 @@
-import type { Volume } from "../../api/client";
+import type { Geometry, Volume } from "../../api/client";
 import { freshId } from "../../app/words";
 
 export interface Point {
@@ -70,11 +70,13 @@ export interface NewVolume {
   form: Record<string, unknown>;
   x: number;
   y: number;
+  base_level_m?: number;
   turn_deg?: number;
   storeys: { id: string }[];
 }
 
-export function newVolume(made: Made, volumes: Volume[]): NewVolume {
+/** A volume of one storey that stands at a level. */
+export function newVolume(made: Made, volumes: Volume[], level: number): NewVolume {
   const id = freshId(
     "volume",
     volumes.map((v) => v.id),
@@ -86,16 +88,49 @@ export function newVolume(made: Made, volumes: Volume[]): NewVolume {
     form: made.form,
     x: made.x,
     y: made.y,
+    ...(level === 0 ? {} : { base_level_m: level }),
     storeys,
   };
 }
 
-export function fromOutline(corners: Point[], volumes: Volume[]): NewVolume {
+export function fromOutline(corners: Point[], volumes: Volume[], level: number): NewVolume {
   const [x, y] = [Math.min(...corners.map((c) => c.x)), Math.min(...corners.map((c) => c.y))];
   const points = corners.map((c, i) => ({
     id: `e${i + 1}`,
     x: Number((c.x - x).toFixed(3)),
     y: Number((c.y - y).toFixed(3)),
   }));
-  return newVolume({ form: { kind: "polygon", points }, x, y, outline: [] }, volumes);
+  return newVolume({ form: { kind: "polygon", points }, x, y, outline: [] }, volumes, level);
+}
+
+/** How high a new volume is taken to be where room is looked for, and how far it keeps from others, m. */
+const HEIGHT_M = 3.5;
+const APART_M = 5;
+
+/** Where a box stands clear of what is there at a level: on what ends there, else beside what stands there, in the axes of `into`. */
+export function clearSpot(
+  length: number,
+  depth: number,
+  level: number,
+  geometry: Geometry | undefined,
+  into: (p: Point) => Point,
+): Point {
+  const boxes = (geometry?.zones ?? []).map((z) => {
+    const at = z.plan[0].map(([x, y]) => into({ x, y }));
+    const [xs, ys] = [at.map((p) => p.x), at.map((p) => p.y)];
+    const [west, east, south, north] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+    return { west, east, south, north, low: z.level, high: z.level + z.height };
+  });
+  const beside = boxes.filter((b) => b.low < level + HEIGHT_M - 0.01 && b.high > level + 0.01);
+  const under = boxes.filter((b) => Math.abs(b.high - level) < 0.01);
+  const least = (of: number[]) => Number(Math.min(...of).toFixed(3));
+  if (under.length > 0) {
+    const spot = { x: least(under.map((b) => b.west)), y: least(under.map((b) => b.south)) };
+    const meets = (b: (typeof boxes)[number]) =>
+      b.west < spot.x + length && b.east > spot.x && b.south < spot.y + depth && b.north > spot.y;
+    if (!beside.some(meets)) return spot;
+  }
+  if (beside.length === 0) return { x: 0, y: 0 };
+  const east = Math.max(...beside.map((b) => b.east));
+  return { x: Math.ceil((east + APART_M) * 2) / 2, y: least(beside.map((b) => b.south)) };
 }

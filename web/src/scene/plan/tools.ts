@@ -4,9 +4,10 @@ import { useEdit, useReshape } from "../../api/hooks";
 import { tell, useViewed } from "../../app/state";
 import { freshId } from "../../app/words";
 import type { Neighbour, SiteTree } from "../site";
+import type { Working } from "../storeys";
 import { formBetween, fromOutline, type Made, type NewVolume, newVolume, type Point } from "./drawing";
 import { lieOf } from "./held";
-import { type Measures, nearestSide, openingEdit, roomEdits, storeyNumber } from "./trace";
+import { type Measures, nearestSide, openingEdit, roomEdits } from "./trace";
 
 /** How near a corner a click counts as on it, and how far from a wall an opening may be clicked, px and m. */
 export const NEAR_PX = 9;
@@ -22,8 +23,7 @@ export function useTools({
   settled,
   bodies,
   trees,
-  ground,
-  level,
+  working,
   px,
   corners,
   setCorners,
@@ -34,8 +34,7 @@ export function useTools({
   settled: Geometry | undefined;
   bodies: Neighbour[];
   trees: SiteTree[];
-  ground: number;
-  level: number;
+  working: Working;
   px: number;
   corners: Point[];
   setCorners: (corners: Point[]) => void;
@@ -46,6 +45,7 @@ export function useTools({
   const reshape = useReshape();
   const volumes = scheme.volumes ?? [];
   const lie = lieOf(scheme, settled);
+  const { level } = working;
 
   async function add(volume: NewVolume) {
     const put = make.put(`schemes/${scheme.id}/volumes`, volume);
@@ -56,11 +56,9 @@ export function useTools({
     }
   }
 
-  const levels = (geometry?.zones ?? []).map((z) => z.level);
-
   /** Adds the room whose corners were traced; the tool stays for the next one. */
   async function addRoom() {
-    const storey = storeyNumber(levels, level, ground);
+    const storey = working.storeyAt(level).number;
     const made = roomEdits(scheme, [{ points: corners.map(lie.into) }], level, storey, measures, false);
     if (await edit(lie.kept(made.edit))) {
       setCorners([]);
@@ -102,7 +100,7 @@ export function useTools({
   function close() {
     if (drawing === "room") void addRoom();
     else if (drawing === "neighbour") void addNeighbour();
-    else void add(fromOutline(corners.map(lie.into), volumes));
+    else void add(fromOutline(corners.map(lie.into), volumes, level));
   }
 
   function click(p: Point) {
@@ -144,8 +142,8 @@ export function useTools({
     }
     if (corners.length === 0) return setCorners([p]);
     const made = formBetween(drawing, corners[0], p);
-    if (made) void add({ ...newVolume({ ...made, ...lie.into(made) }, volumes), turn_deg: -lie.turn });
+    if (made) void add({ ...newVolume({ ...made, ...lie.into(made) }, volumes, level), turn_deg: -lie.turn });
   }
 
-  return { click, close, place: (made: Made) => void add(newVolume(made, volumes)) };
+  return { click, close, place: (made: Made) => void add(newVolume(made, volumes, level)) };
 }

@@ -1,11 +1,11 @@
 import type { Geometry, Scheme } from "../../api/client";
 import { type Change, make } from "../../api/edits";
 import { freshId } from "../../app/words";
+import { STOREY_M } from "../storeys";
 import type { Point } from "./drawing";
 import { foot } from "./snap";
 
 export type Room = NonNullable<Scheme["zones"]>[number];
-const STOREY_M = 3;
 export const GAP_M = 0.5;
 
 /** What rooms and openings get while tracing: the storey's height, sill and head, m; which of them were typed. */
@@ -14,16 +14,6 @@ export interface Measures {
   sill: number;
   head: number;
   typed: ("height" | "sill" | "head")[];
-}
-
-/** Which storey a level is, counted from the lowest level at or above the ground. */
-export function storeyNumber(levels: number[], level: number, ground: number): number {
-  const all = [...new Set([...levels, level].map((l) => Number(l.toFixed(2))))].sort((a, b) => a - b);
-  const first = Math.max(
-    all.findIndex((l) => l >= ground - 0.5),
-    0,
-  );
-  return all.indexOf(Number(level.toFixed(2))) - first;
 }
 
 /** The next number of a storey that no room bears: 0.01, 0.02, and so on. */
@@ -142,19 +132,17 @@ export function openingEdit(
     : make.put(`${path}/faces`, { id: side.side, side: side.side, windows: [window] });
 }
 
-/** Copies of all rooms of a storey on the next one, with its numbers. */
+/** Copies of all rooms of a storey on the next one, with its numbers; and where that lies. */
 export function repeatUpward(
   scheme: Scheme,
   given: Record<string, unknown>,
   level: number,
-  ground: number,
-  levels: number[],
-): Change | null {
+  now: number,
+): { edit: Change; level: number } | null {
   const rooms = (scheme.zones ?? []).filter((z) => z.outline && Math.abs((z.outline.z ?? 0) - level) < 0.01);
   const own = new Map(((given.zones ?? []) as Room[]).map((z) => [z.id, z]));
   if (rooms.length === 0) return null;
   const up = Math.max(...rooms.map((r) => r.outline?.height ?? STOREY_M));
-  const now = storeyNumber(levels, level, ground);
   const numbers = (scheme.zones ?? []).map((z) => z.number ?? "").filter(Boolean);
   const taken = (scheme.zones ?? []).map((z) => z.id);
   const edits = rooms.map((r) => {
@@ -176,5 +164,5 @@ export function repeatUpward(
     };
     return make.put(`schemes/${scheme.id}/zones`, JSON.parse(JSON.stringify(item)));
   });
-  return make.together(edits);
+  return { edit: make.together(edits), level: round(level + up) };
 }

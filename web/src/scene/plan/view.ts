@@ -36,10 +36,7 @@ export function usePlanView(
     const under = (formed ? traced : underlays).filter((u) => drawings.has(u.drawing));
     const now = `${scheme.id} ${under.length}`;
     if (fitted.current === now) return;
-    const drawn = under.flatMap((u) => {
-      const b = drawings.get(u.drawing)?.bounds;
-      return b ? [toPlan(u, b[0], b[1]), toPlan(u, b[2], b[3])].map((p) => [p.x, p.y]) : [];
-    });
+    const drawn = endsOf(under, drawings);
     const all = [
       ...drawn,
       ...geometry.outlines.flatMap((o) => o.rings[0]),
@@ -47,10 +44,7 @@ export function usePlanView(
     ];
     if (all.length === 0) return;
     fitted.current = now;
-    const [x0, x1] = [Math.min(...all.map((p) => p[0])), Math.max(...all.map((p) => p[0]))];
-    const [y0, y1] = [Math.min(...all.map((p) => p[1])), Math.max(...all.map((p) => p[1]))];
-    const w = Math.max((x1 - x0) * 1.7, ((y1 - y0) * 2 * size.w) / size.h, 30);
-    setView({ x: (x0 + x1) / 2 - w / 2, y: (y0 + y1) / 2 - (w * size.h) / size.w / 2, w });
+    setView(around(all, size, 30));
   }, [geometry, scheme.id, size, underlays, drawings]);
 
   const px = view.w / size.w;
@@ -65,5 +59,29 @@ export function usePlanView(
   function zoom(by: number, about: Point = { x: view.x + view.w / 2, y: view.y + h / 2 }) {
     setView({ w: view.w * by, x: about.x - (about.x - view.x) * by, y: about.y - (about.y - view.y) * by });
   }
-  return { view, setView, px, h, raw, zoom };
+  /** Shows all that is drawn, or what is chosen of it. */
+  function fit(chosen: string[]) {
+    const zones = geometry?.zones ?? [];
+    const faces = (geometry?.faces ?? []).filter((f) => chosen.includes(f.id)).map((f) => f.zone);
+    const own = zones.filter((z) => chosen.includes(z.id) || chosen.includes(z.volume) || faces.includes(z.id));
+    const formed = (own.length > 0 ? own : zones).flatMap((z) => z.plan.flat());
+    const all = formed.length > 0 ? formed : endsOf(underlays, drawings);
+    if (all.length > 0) setView(around(all, size, own.length > 0 ? 8 : 30));
+  }
+  return { view, setView, px, h, raw, zoom, fit };
 }
+
+/** The view that shows some points with room about them, at least so wide, m. */
+function around(points: number[][], size: { w: number; h: number }, least: number): PlanView {
+  const [x0, x1] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
+  const [y0, y1] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
+  const w = Math.max((x1 - x0) * 1.7, ((y1 - y0) * 2 * size.w) / size.h, least);
+  return { x: (x0 + x1) / 2 - w / 2, y: (y0 + y1) / 2 - (w * size.h) / size.w / 2, w };
+}
+
+/** Two opposite corners of each drawing, in the plan. */
+const endsOf = (underlays: Laid[], drawings: Map<string, Drawing>): number[][] =>
+  underlays.flatMap((u) => {
+    const b = drawings.get(u.drawing)?.bounds;
+    return b ? [toPlan(u, b[0], b[1]), toPlan(u, b[2], b[3])].map((p) => [p.x, p.y]) : [];
+  });

@@ -8,7 +8,7 @@ import { useEdit, useRanking, useRegister, useScheme } from "../../api/hooks";
 import { tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
 import { tone } from "../../app/tokens";
-import { both, figure, round } from "../../app/words";
+import { both, count, figure, round } from "../../app/words";
 
 type Value = Schemas["AssumedOut"];
 type Ranked = Schemas["RankedOut"];
@@ -84,7 +84,7 @@ export default function Assumed() {
           </Button>
         </div>
         <div className="quiet small" data-ranking={working ? "working" : "current"}>
-          {register ? `${register.values.length} values, ` : ""}
+          {register ? `${count(register.values.length, "value")}, ` : ""}
           {quick.isError ? (
             <Told text={quick.error.message} />
           ) : working ? (

@@ -83,7 +83,13 @@ function MonthsView({ sheet, units, narrow }: { sheet: Sheet; units: Units; narr
 
   const d = sheet.degree_days;
   return (
-    <div style={{ display: "grid", gridTemplateColumns: narrow ? "1fr" : "1fr 1fr 190px", gap: 14 }}>
+    <div
+      style={{
+        display: "grid",
+        gridTemplateColumns: narrow ? "minmax(0, 1fr)" : "minmax(0, 1fr) minmax(0, 1fr) 190px",
+        gap: 14,
+      }}
+    >
       <div>
         <div className="small quiet">Outdoor temperature by month</div>
         <Chart option={temperature} height={188} label="Outdoor temperature by month" />

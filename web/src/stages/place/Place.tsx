@@ -5,7 +5,7 @@ import { client, got } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { endingsOf } from "../../api/readers";
-import { Workbench } from "../../app/Sheet";
+import { ActsOn, Workbench } from "../../app/Sheet";
 import { useKept, useViewed } from "../../app/state";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { FileButton } from "../../fields/FileButton";
@@ -85,7 +85,7 @@ export default function Place() {
         </section>
       }
     >
-      <h2>{place?.name || "Place"}</h2>
+      <ActsOn what="Whole project" more={place?.name || "all schemes"} />
       <section>
         <div className="spread">
           <h3>Climate year</h3>

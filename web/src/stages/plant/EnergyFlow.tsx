@@ -3,7 +3,7 @@ import type { Outcome } from "../../api/client";
 import { kindNames } from "../../api/systems";
 import { useKept } from "../../app/state";
 import { tone } from "../../app/tokens";
-import { both } from "../../app/words";
+import { both, count } from "../../app/words";
 
 type System = Outcome["systems"][number];
 
@@ -168,15 +168,15 @@ function Flow({ system }: { system: System }) {
     return from;
   };
   const short = [
-    system.short_heat_h > 0 && `${system.short_heat_h} hours in which heat falls short`,
-    system.short_cold_h > 0 && `${system.short_cold_h} hours in which cold falls short`,
+    system.short_heat_h > 0 && `${count(system.short_heat_h, "hour")} in which heat falls short`,
+    system.short_cold_h > 0 && `${count(system.short_cold_h, "hour")} in which cold falls short`,
   ].filter(Boolean);
   return (
     <section style={{ marginTop: 14 }} data-flow={system.id}>
       <h3>
         {system.name}{" "}
         <span className="quiet" style={{ fontWeight: 400 }}>
-          {system.zones === 1 ? "1 zone" : `${system.zones} zones`}, {both(system.floor_area_m2, "m²", units, 0)}
+          {count(system.zones, "zone")}, {both(system.floor_area_m2, "m²", units, 0)}
         </span>
       </h3>
       <svg

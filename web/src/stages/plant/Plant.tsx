@@ -5,7 +5,7 @@ import { make } from "../../api/edits";
 import { figureBy } from "../../api/figures";
 import { useEdit, useGeometry, useOutcome, useScheme } from "../../api/hooks";
 import { kindNames } from "../../api/systems";
-import { Workbench } from "../../app/Sheet";
+import { ActsOn, Workbench } from "../../app/Sheet";
 import { useChosen, useKept } from "../../app/state";
 import { tone } from "../../app/tokens";
 import { both, freshId } from "../../app/words";
@@ -48,7 +48,7 @@ export default function Plant() {
         )
       }
     >
-      <h2>Plant</h2>
+      <ActsOn what="Whole scheme" more={scheme.name} />
       <SystemSheet path={`${path}/main`} label="System" />
       {staged.map((s) => (
         <Sources key={s.id} system={s} units={units} />
@@ -133,6 +133,7 @@ export default function Plant() {
       <FromSun outcome={outcome} onOpen={() => show("sun")} />
       {outcome && <Bought outcome={outcome} units={units} />}
       {outcome && <WorthSummary outcome={outcome} onOpen={() => show("worth")} />}
+      <ActsOn what="Whole project" more="all schemes" />
       <Carriers outcome={outcome} onOpen={setHours} />
       <details>
         <summary>Comfort limits</summary>

@@ -5,7 +5,7 @@ import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
 import { selectAll, tell, useChosen, useKept, useView, useViewed } from "../../app/state";
-import { both, figure, freshId } from "../../app/words";
+import { both, count, figure, freshId } from "../../app/words";
 import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
 import { heldOf, lieOf } from "../../scene/plan/held";
@@ -143,7 +143,7 @@ function Zones({ ids, geometry }: { ids: string[]; geometry: Geometry }) {
   async function remove() {
     const edits = rooms.map((r) => make.remove(`schemes/${scheme.id}/zones/${r.id}`));
     selectAll("zone", []);
-    if (await edit(make.together(edits))) tell(`${rooms.length} rooms removed. Undo brings them back.`);
+    if (await edit(make.together(edits))) tell(`${count(rooms.length, "room")} removed. Undo brings them back.`);
   }
   return (
     <section>

@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { useGeometry, useReshape, useScheme } from "../../api/hooks";
 import { tell } from "../../app/state";
+import { count } from "../../app/words";
 
 const ways = [
   ["use", "of one use, storey by storey"],
@@ -54,7 +55,7 @@ export function GroupSection() {
       {merged.map((m) => (
         <div key={m.id} className="spread small">
           <span>{m.name || m.id}</span>
-          <span className="quiet">{m.zones.length} zones</span>
+          <span className="quiet">{count(m.zones.length, "zone")}</span>
         </div>
       ))}
     </details>

@@ -3,10 +3,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, ServerFault } from "../../api/client";
 import { useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
-import { tell, useView, useViewed } from "../../app/state";
+import { tell, useView } from "../../app/state";
+import { count } from "../../app/words";
 import { LayUnder } from "../../scene/plan/LayUnder";
-import { repeatUpward, roomEdits, storeyNumber, UNTYPED } from "../../scene/plan/trace";
+import { repeatUpward, roomEdits, UNTYPED } from "../../scene/plan/trace";
 import { type Drawing, type Laid, toPlan } from "../../scene/plan/Underlays";
+import { useWorking } from "../../scene/storeys";
 
 /** Plans to trace over, and rooms taken from them. */
 export function Plans() {
@@ -21,10 +23,10 @@ export function Plans() {
 /** The closed outlines of a layer become rooms at once. */
 function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
+  const { scheme } = useScheme();
   const edit = useEdit();
-  const level = useView((s) => s.level);
-  const geometry = useGeometry(scheme.id).data;
+  const set = useView((s) => s.set);
+  const working = useWorking();
   const queries = useQueryClient();
   const rich = drawing.layers.filter((l) => l.closed > 0);
   const [layer, setLayer] = useState("");
@@ -38,12 +40,19 @@ function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
           body: { layer: chosen },
         }),
       );
-      const levels = (geometry?.zones ?? []).map((z) => z.level);
-      const ground = state.completed.place?.ground_level_m ?? 0;
-      const at = level ?? (levels.length ? Math.min(...levels) : ground);
+      const at = laid.level_m ?? working.level;
+      const storey = working.storeyAt(at);
       const rooms = found.rooms.map((r) => ({ ...r, points: r.points.map(([x, y]) => toPlan(laid, x, y)) }));
-      const made = roomEdits(scheme, rooms, at, storeyNumber(levels, at, ground), UNTYPED, true);
-      if (await edit(made.edit)) tell([`${rooms.length} rooms were taken.`, ...found.remarks].join(" "));
+      const made = roomEdits(scheme, rooms, at, storey.number, { ...UNTYPED, height: storey.height }, true);
+      if (await edit(made.edit)) {
+        set({ level: at, plan: true });
+        tell(
+          [
+            `${rooms.length === 1 ? "1 room was" : `${rooms.length} rooms were`} taken as storey ${storey.number}.`,
+            ...found.remarks,
+          ].join(" "),
+        );
+      }
       await queries.invalidateQueries({ queryKey: ["geometry", project] });
     } catch (fault) {
       tell(fault instanceof ServerFault ? fault.message : String(fault), true);
@@ -73,26 +82,25 @@ function TakeRooms({ laid, drawing }: { laid: Laid; drawing: Drawing }) {
 
 /** Copies the rooms of the storey in view to the next one up. */
 export function RepeatRooms() {
-  const { scheme, state, given } = useScheme();
+  const { scheme, given } = useScheme();
   const edit = useEdit();
-  const { level, set } = useViewed("level", "set");
+  const set = useView((s) => s.set);
+  const { level: at, storeyAt } = useWorking();
   const geometry = useGeometry(scheme.id).data;
   const rooms = (geometry?.zones ?? []).filter((z) => z.sides.length > 0);
   if (rooms.length === 0) return null;
-  const at = level ?? Math.min(...rooms.map((z) => z.level));
   const here = rooms.filter((z) => Math.abs(z.level - at) < 0.01);
   async function repeat() {
-    const levels = (geometry?.zones ?? []).map((z) => z.level);
-    const made = repeatUpward(scheme, given, at, state.completed.place?.ground_level_m ?? 0, levels);
-    if (made && (await edit(made))) {
-      tell(`${here.length} rooms were repeated one storey up.`);
-      set({ level: at });
+    const made = repeatUpward(scheme, given, at, storeyAt(at).number);
+    if (made && (await edit(made.edit))) {
+      tell(`${here.length === 1 ? "1 room was" : `${here.length} rooms were`} repeated one storey up.`);
+      set({ level: made.level });
     }
   }
   return (
     <section>
       <Button variant="outlined" disabled={here.length === 0} onClick={() => void repeat()}>
-        Repeat this storey's {here.length} rooms upward
+        Repeat this storey's {count(here.length, "room")} upward
       </Button>
     </section>
   );

@@ -1,5 +1,5 @@
 import { useMemo, useState } from "react";
-import { useGeometry, useScheme } from "../../api/hooks";
+import { useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { pick, useChosen, useKept } from "../../app/state";
 import { figure, round } from "../../app/words";
 
@@ -24,6 +24,8 @@ export function RoomList() {
     volume: figure(1, "m³", units, 0).unit,
     glass: "%",
   };
+  const shelf = useShelf().data;
+  const names = useMemo(() => new Map((shelf?.profiles ?? []).map((p) => [p.id, p.name])), [shelf]);
   const rows = useMemo(() => {
     const made = (geometry?.zones ?? []).map((z) => {
       const walls = (geometry?.faces ?? []).filter(
@@ -37,7 +39,7 @@ export function RoomList() {
         area: z.gross_floor_m2,
         volume: z.gross_volume_m3,
         glass: wall > 0 ? pane / wall : 0,
-        use: z.profile,
+        use: names.get(z.profile) ?? z.profile,
       };
     });
     return made.sort((a, b) => {
@@ -45,7 +47,7 @@ export function RoomList() {
       const order = typeof x === "number" ? x - (y as number) : x.localeCompare(y as string, "en", { numeric: true });
       return sort.down ? -order : order;
     });
-  }, [geometry, sort]);
+  }, [geometry, names, sort]);
   return (
     <details data-section="room-list">
       <summary>
@@ -86,7 +88,7 @@ export function RoomList() {
                 <td className="num">{figure(r.area, "m²", units, 0).text}</td>
                 <td className="num">{figure(r.volume, "m³", units, 0).text}</td>
                 <td className="num">{round(r.glass * 100, 0)}</td>
-                <td>{r.use}</td>
+                <td style={{ whiteSpace: "normal" }}>{r.use}</td>
               </tr>
             ))}
           </tbody>

@@ -1,11 +1,12 @@
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { useGeometry, useScheme } from "../../api/hooks";
-import { Crumbs, ObjectList, Workbench } from "../../app/Sheet";
-import { useChosen, useKept, useViewed } from "../../app/state";
-import { both } from "../../app/words";
+import { ActsOn, Crumbs, ObjectList, Workbench } from "../../app/Sheet";
+import { pick, useChosen, useKept, useViewed } from "../../app/state";
+import { both, count } from "../../app/words";
 import { NumberField } from "../../fields/Field";
 import { Scene } from "../../scene/Scene";
+import { useWorking } from "../../scene/storeys";
 import { FaceSheet } from "../skin/FaceSheet";
 import { TurnWith } from "../skin/TurnWith";
 import { Areas } from "./Areas";
@@ -33,6 +34,7 @@ export default function Shape() {
   const { selection, drawing, set } = useViewed("selection", "drawing", "set");
   const chosen = useChosen();
   const single = chosen.length <= 1;
+  const units = useKept((s) => s.units);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [oneRoom, setOneRoom] = useState(false);
   const volumes = scheme.volumes ?? [];
@@ -41,7 +43,8 @@ export default function Shape() {
   const zone = selection?.kind === "zone" ? geometry?.zones.find((z) => z.id === selection.id) : undefined;
   const given = (scheme.zones ?? []).find((z) => z.id === (zone?.id ?? face?.zone));
   const volumeId = selection?.kind === "volume" ? selection.id : (face?.zone.split("/")[0] ?? zone?.volume);
-  const volume = volumes.find((v) => v.id === volumeId) ?? (selection ? undefined : volumes[0]);
+  const volume = volumes.find((v) => v.id === volumeId);
+  const working = useWorking();
 
   function draw(kind: string) {
     setMenu(null);
@@ -111,13 +114,13 @@ export default function Shape() {
     </div>
   );
   return (
-    <Workbench canvas={<Scene tools={tools} empty={empty} />}>
+    <Workbench canvas={<Scene tools={tools} empty={empty} adds />}>
       <Crumbs />
       {chosen.length > 1 && <ChosenSheet />}
       {single && face && <FaceSheet face={face} />}
       {single && zone && (
         <>
-          <h2>{zone.name}</h2>
+          <ActsOn what={zone.name} />
           <ZoneFigures id={zone.id} />
           {given && <RoomSheet room={given} key={given.id} />}
           <section>
@@ -127,8 +130,18 @@ export default function Shape() {
       )}
       {single && volume && !zone && !face && <VolumeSheet volume={volume} key={volume.id} />}
       <SameSection />
+      {working.picked && (
+        <>
+          <ActsOn
+            what={`Storey ${working.storeyAt(working.level).number}`}
+            more={`at ${both(working.level, "m", units, 2)}`}
+          />
+          <RepeatRooms />
+        </>
+      )}
+      <ActsOn what="Whole scheme" more={scheme.name} />
       <Areas />
-      <GroupSection />
+      {!selection && <VolumeList />}
       <section>
         <NumberField
           path={`schemes/${scheme.id}/turn_deg`}
@@ -140,12 +153,43 @@ export default function Shape() {
         />
         <TurnWith />
       </section>
+      <GroupSection />
       <Plans />
-      <RepeatRooms />
+      {!working.picked && <RepeatRooms />}
       <ImportList />
       <RoomList />
       <ObjectList />
     </Workbench>
+  );
+}
+
+/** The volumes that there are; a press selects one. */
+function VolumeList() {
+  const { scheme } = useScheme();
+  const units = useKept((s) => s.units);
+  const geometry = useGeometry(scheme.id).data;
+  const volumes = scheme.volumes ?? [];
+  if (volumes.length === 0) return null;
+  const areaOf = (id: string) =>
+    (geometry?.zones ?? []).filter((z) => z.volume === id).reduce((sum, z) => sum + z.gross_floor_m2, 0);
+  return (
+    <section data-section="volumes">
+      <h3>Volumes</h3>
+      {volumes.map((v) => (
+        <button
+          key={v.id}
+          type="button"
+          className="plain spread listed"
+          onClick={() => pick({ kind: "volume", id: v.id })}
+        >
+          <span>{v.name || v.id}</span>
+          <span className="quiet small">
+            {count(v.storeys.length, "storey")}
+            {geometry && `, ${both(areaOf(v.id), "m²", units, 0)}`}
+          </span>
+        </button>
+      ))}
+    </section>
   );
 }
 

@@ -2,8 +2,9 @@ import { Button } from "@mui/material";
 import type { Volume } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../api/hooks";
+import { ActsOn } from "../../app/Sheet";
 import { tell, useKept, useView } from "../../app/state";
-import { both, figure, freshId } from "../../app/words";
+import { both, count, figure, freshId } from "../../app/words";
 import { NumberField, TextField } from "../../fields/Field";
 import { type FieldName, ownName } from "../../fields/notes";
 import { at } from "../../fields/paths";
@@ -89,16 +90,16 @@ export function VolumeSheet({ volume }: { volume: Volume }) {
       storeys: [{ ...own.storeys[0], id: "s0", name: undefined }],
       zoning: own.zoning,
     };
-    if (await edit(make.put(`schemes/${scheme.id}/volumes`, made))) set({ selection: { kind: "volume", id } });
+    if (await edit(make.put(`schemes/${scheme.id}/volumes`, made)))
+      set({ selection: { kind: "volume", id }, level: made.base_level_m });
   }
 
   return (
     <>
-      <h2>{volume.name || volume.id}</h2>
+      <ActsOn what={volume.name || volume.id} />
       <div className="small quiet">
-        Volume {index + 1} of {volumes.length} ·{" "}
-        {volume.storeys.length === 1 ? "1 storey" : `${volume.storeys.length} storeys`} · {both(floor, "m²", units, 0)}{" "}
-        gross floor
+        Volume {index + 1} of {volumes.length} · {count(volume.storeys.length, "storey")} ·{" "}
+        {both(floor, "m²", units, 0)} gross floor
       </div>
       <section>
         <TextField path={`${path}/name`} label="Name" />

@@ -4,6 +4,7 @@ import type { Volume } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { count } from "../../app/words";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { type NamedEdge, useEdges } from "./edges";
@@ -52,7 +53,7 @@ export function ZoningSection({ volume, zones }: { volume: Volume; zones: number
     <section>
       <div className="spread">
         <h3>Zones</h3>
-        <span className="quiet small">{zones === undefined ? "…" : zones === 1 ? "1 zone" : `${zones} zones`}</span>
+        <span className="quiet small">{zones === undefined ? "…" : count(zones, "zone")}</span>
       </div>
       <ChoiceField
         path={`${path}/zoning/kind`}

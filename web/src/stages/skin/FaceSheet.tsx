@@ -1,8 +1,9 @@
 import { Button, MenuItem, Select } from "@mui/material";
 import { useEffect, useState } from "react";
 import type { Face } from "../../api/client";
-import { useEdit, useScheme, useShelf } from "../../api/hooks";
+import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
+import { ActsOn } from "../../app/Sheet";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
 import { NumberField } from "../../fields/Field";
@@ -18,12 +19,20 @@ const boundaries = [
   { id: "fixed", name: "a stated temperature" },
 ];
 
+/** What a face is called: "South wall", "Roof", "Floor". */
+function nameOfFace(face: Face): string {
+  const kind = face.kind === "ceiling" ? (face.boundary === "outdoors" ? "roof" : "ceiling") : face.kind;
+  const name = [face.orientation, kind].filter(Boolean).join(" ");
+  return name[0].toUpperCase() + name.slice(1);
+}
+
 /** One face: what it meets, and what it does differently from the scheme. */
 export function FaceSheet({ face }: { face: Face }) {
   const { scheme, given } = useScheme();
   const edit = useEdit();
   const units = useKept((s) => s.units);
   const shelf = useShelf().data?.constructions ?? [];
+  const zone = useGeometry(scheme.id).data?.zones.find((z) => z.id === face.zone);
   const fitting = shelf.filter((c) => fitsElement(c.element, face.element));
   const found = differing(given, scheme, face);
   const own = found?.own;
@@ -38,9 +47,7 @@ export function FaceSheet({ face }: { face: Face }) {
 
   return (
     <>
-      <h2>
-        {face.kind === "wall" ? "Wall" : face.kind === "ceiling" ? "Ceiling or roof" : "Floor"} {face.orientation}
-      </h2>
+      <ActsOn what={nameOfFace(face)} more={zone?.name} />
       <section>
         <div className="spread">
           <span>Boundary</span>

@@ -1,5 +1,6 @@
 import { Button } from "@mui/material";
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
 import type { Geometry } from "../../api/client";
 import { make } from "../../api/edits";
 import {
@@ -11,10 +12,11 @@ import {
   useScheme,
   useShelf,
 } from "../../api/hooks";
-import { Crumbs, Workbench } from "../../app/Sheet";
+import { ActsOn, Crumbs, Workbench } from "../../app/Sheet";
 import { useKept, useViewed } from "../../app/state";
 import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField } from "../../fields/Field";
+import { SidesField } from "../../fields/SidesField";
 import { Scene } from "../../scene/Scene";
 import { Assignment } from "./Assignment";
 import { Builder } from "./builder/Builder";
@@ -29,7 +31,6 @@ import { ReadTable } from "./ReadTable";
 import { Sets } from "./Sets";
 import { SunOnFaces } from "./SunOnFaces";
 
-const sides = ["north", "east", "south", "west"] as const;
 const blinds = [
   { id: "none", name: "none" },
   { id: "inside", name: "inside" },
@@ -43,7 +44,11 @@ export default function Skin() {
   const shelf = useShelf().data;
   const geometry = useGeometry(scheme.id).data;
   const outcome = useOutcome(scheme.id).data;
-  const [open, setOpen] = useState<string | null>(null);
+  const led = (useLocation().state as { construction?: string } | null)?.construction ?? null;
+  const [open, setOpen] = useState<string | null>(led);
+  useEffect(() => {
+    if (led) setOpen(led);
+  }, [led]);
   const path = `schemes/${scheme.id}/skin`;
   const turned = Number((scheme.turn_deg ?? 0).toFixed(1));
   const schedule = `/api/projects/${useProjectId()}/schemes/${scheme.id}/schedule`;
@@ -57,6 +62,7 @@ export default function Skin() {
     <Workbench canvas={open ? <Builder id={open} onOpen={setOpen} onClose={() => setOpen(null)} /> : <Scene />}>
       <Crumbs />
       {face && <FaceSheet face={face} />}
+      <ActsOn what="Whole scheme" more={scheme.name} />
       <details open>
         <summary>Glass</summary>
         <ChoiceField path={`${path}/glazing`} note="Skin.glazing" label="Window" vary options={shelf?.glazings ?? []} />
@@ -73,17 +79,14 @@ export default function Skin() {
               : `Sides as they were before the scheme was turned by ${turned}°.`}
           </div>
         )}
-        {sides.map((s) => (
-          <NumberField
-            key={s}
-            path={`${path}/glazing_ratio/${s}`}
-            note={`GlazingRatio.${s}`}
-            label={`Ratio ${s}`}
-            slider
-            form
-            vary
-          />
-        ))}
+        <SidesField
+          path={`${path}/glazing_ratio`}
+          group="GlazingRatio"
+          label="Glazing ratio"
+          short="Ratio"
+          slider
+          form
+        />
         <ChoiceField
           path={`${path}/window_pattern`}
           note="Skin.window_pattern"
@@ -115,22 +118,9 @@ export default function Skin() {
       </details>
       <details open>
         <summary>Shades</summary>
-        {sides.map((s) => (
-          <NumberField
-            key={s}
-            path={`${path}/overhang_depth_m/${s}`}
-            note={`OverhangDepth.${s}`}
-            vary
-            form
-            slider={s === "south"}
-          />
-        ))}
-        {sides.map((s) => (
-          <NumberField key={s} path={`${path}/fin_depth_m/${s}`} note={`FinDepth.${s}`} vary form />
-        ))}
-        {sides.map((s) => (
-          <NumberField key={s} path={`${path}/louvre_depth_m/${s}`} note={`LouvreDepth.${s}`} vary />
-        ))}
+        <SidesField path={`${path}/overhang_depth_m`} group="OverhangDepth" label="Overhang" slider form />
+        <SidesField path={`${path}/fin_depth_m`} group="FinDepth" label="Fins" form />
+        <SidesField path={`${path}/louvre_depth_m`} group="LouvreDepth" label="Louvres" />
         <NumberField path={`${path}/louvre_spacing_m`} note="Skin.louvre_spacing_m" />
         <ChoiceField
           path={`${path}/louvre_kind`}
@@ -212,9 +202,6 @@ export default function Skin() {
         <NumberField path={`${path}/floor_reflectance`} note="Skin.floor_reflectance" slider vary />
         <p className="quiet small">For daylight; a construction may say its own.</p>
       </details>
-      <GlassBuilder />
-      <Materials />
-      <OwnLibrary />
       <SunOnFaces />
       <details>
         <summary>Schedule</summary>
@@ -239,6 +226,10 @@ export default function Skin() {
         <NumberField path={`${path}/thermal_bridges/rims_w_mk`} note="ThermalBridges.rims_w_mk" />
         <NumberField path={`${path}/thermal_bridges/edges_w_mk`} note="ThermalBridges.edges_w_mk" />
       </details>
+      <ActsOn what="Whole project" more="its library" />
+      <GlassBuilder />
+      <Materials />
+      <OwnLibrary />
     </Workbench>
   );
 }

@@ -5,7 +5,7 @@ import { client, got, type Schemas } from "../../api/client";
 import { useProjectId, useScheme } from "../../api/hooks";
 import { saveFrom } from "../../app/files";
 import { tell, useKept, useViewed } from "../../app/state";
-import { both, hourText, round, scale } from "../../app/words";
+import { both, count, hourText, round, scale } from "../../app/words";
 import { DayField } from "../../fields/DayField";
 import { KeepPicture, KeptPictures, useOutdated } from "../../fields/Pictures";
 import { Typed } from "../../fields/Typed";
@@ -197,8 +197,8 @@ export function SunOnFaces() {
       {mine && (
         <>
           <div className="small quiet" data-sun={mine.measure}>
-            {mine.points.toLocaleString("en-GB")} points on {mine.faces.length} faces in {round(mine.seconds, 1)} s;
-            mean {both(mine.mean, mine.unit, units, digits)}, {round(mine.low * to.factor, digits)} to{" "}
+            {count(mine.points, "point")} on {count(mine.faces.length, "face")} in {round(mine.seconds, 1)} s; mean{" "}
+            {both(mine.mean, mine.unit, units, digits)}, {round(mine.low * to.factor, digits)} to{" "}
             {round(mine.high * to.factor, digits)}.
           </div>
           <div>

@@ -8,7 +8,7 @@ import { useProjectId } from "../../api/hooks";
 import { tell, useKept, useKeptOf } from "../../app/state";
 import { TickMenu } from "../../app/TickMenu";
 import { Told } from "../../app/Told";
-import { figure, inWords, round, said, scale } from "../../app/words";
+import { count, figure, inWords, round, said, scale } from "../../app/words";
 import { line } from "../../fields/NumberBox";
 import { Alternatives } from "./Alternatives";
 import { CaseLook } from "./CaseLook";
@@ -206,7 +206,7 @@ export const Cases = memo(function Cases({
         field: l.key,
         headerName: l.title,
         flex: typeof l.steps[0] === "string" ? 2 : 1,
-        minWidth: typeof l.steps[0] === "string" ? 140 : 88,
+        minWidth: Math.max(typeof l.steps[0] === "string" ? 140 : 76, widthOf(l.title)),
         valueGetter: (_, row) => row.values[i] ?? row.steps[i],
         renderCell: ({ row }) => shownTaken(l, row, i, units),
       }),
@@ -215,7 +215,7 @@ export const Cases = memo(function Cases({
     {
       field: "than",
       headerName: baseline ? `than ${baseline.name}` : "",
-      width: 88,
+      width: Math.max(96, Math.min(widthOf(`than ${baseline?.name ?? ""}`), 160)),
       align: "right",
       headerAlign: "right",
       valueGetter: (_, row) => row.figures[names[0]],
@@ -233,8 +233,8 @@ export const Cases = memo(function Cases({
       <div className="spread" style={{ flexWrap: "wrap" }}>
         <h2>{study.name}</h2>
         <span className="small quiet" data-study-status={study.status}>
-          {round(study.total, 0)} cases · {answer ? round(answer.running, 0) : "…"} in the running · {pinned.size}{" "}
-          pinned · {study.failed} failed
+          {count(study.total, "case")} · {answer ? round(answer.running, 0) : "…"} in the running · {pinned.size} pinned
+          · {study.failed} failed
           {doubtful > 0 && <> · {round(doubtful, 0)} with remarks</>}
           {(doubtful > 0 || study.failed > 0) && (
             <>
@@ -429,7 +429,7 @@ export const Cases = memo(function Cases({
       {looked !== null && <CaseLook study={study} number={looked} onClose={() => setLooked(null)} />}
       {study.failed > 0 && (
         <details>
-          <summary>{study.failed} failed cases</summary>
+          <summary>{count(study.failed, "failed case")}</summary>
           {answer?.failed.map((c) => (
             <div key={c.number} className="small">
               Case {c.number}: <Told text={c.reason} />
@@ -465,11 +465,18 @@ export function shownStep(label: string, step: unknown, unit: string, units: "SI
   return s.unit === unit ? label : `${Number((step * s.factor + s.offset).toFixed(2))} ${s.unit}`;
 }
 
+/** How wide a column is whose head stands in at most four lines, none of its words cut, px. */
+function widthOf(head: string): number {
+  const longest = Math.max(...head.split(/\s+/).map((word) => word.length));
+  return Math.ceil(Math.max(longest, head.length / 3.2) * 7 + 16);
+}
+
 function number(f: FigureOf, units: "SI" | "IP"): GridColDef<Case> {
+  const headerName = [f.name, figure(1, f.unit, units, 0).unit || f.unit].filter(Boolean).join(", ");
   return {
     field: f.id,
-    headerName: `${f.name}, ${figure(1, f.unit, units, 0).unit || f.unit}`,
-    width: f.name.length > 20 ? 112 : 70,
+    headerName,
+    width: Math.max(70, widthOf(headerName)),
     type: "number",
     valueGetter: (_, row) => f.of(row.figures),
     renderCell: ({ value }) => figure(Number(value), f.unit, units, f.digits).text,

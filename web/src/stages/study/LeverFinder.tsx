@@ -2,20 +2,7 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useMemo, useState } from "react";
 import type { LeverOffer } from "../../api/client";
 import { ownerOf, titleOf } from "../../app/draft";
-import { type Alike, finds } from "./finds";
-
-/** Words of the trade by which a lever is looked for besides its title. */
-const alike: Alike = [
-  [/glaz/i, "glass window wwr ratio"],
-  [/infiltration/i, "airtightness tight joints leakage air change"],
-  [/overhang|fin|louvre|blind/i, "shade shading sun protection"],
-  [/roof share|photovoltaic|array/i, "solar panels pv photovoltaics"],
-  [/heating_c|cooling_c|setpoint/i, "setpoint thermostat temperature"],
-  [/insulation/i, "thickness u-value envelope"],
-  [/rooflight/i, "skylight"],
-  [/turned/i, "orientation rotation north"],
-  [/ready|system/i, "plant heat pump boiler chiller"],
-];
+import { finds, tradeWords } from "../../app/finder/finds";
 
 const stageOrder = ["shape", "skin", "use", "plant", "place"];
 
@@ -42,7 +29,7 @@ export function LeverFinder({
       getOptionLabel={titleOf}
       getOptionKey={(o) => `${o.kind} ${o.path}`}
       filterOptions={(all, { inputValue }) =>
-        all.filter((o) => finds(inputValue, `${o.title} ${ownerOf(o)} ${o.stage} ${o.path ?? ""}`, alike))
+        all.filter((o) => finds(inputValue, `${o.title} ${ownerOf(o)} ${o.stage} ${o.path ?? ""}`, tradeWords))
       }
       value={null}
       inputValue={typed}

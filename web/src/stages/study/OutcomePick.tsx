@@ -1,7 +1,7 @@
 import { Autocomplete, TextField } from "@mui/material";
 import { useMemo, useState } from "react";
+import { type Alike, finds } from "../../app/finder/finds";
 import { everyFigure, type FigureOf, figureOf, figuresOf, figuresOfZone, useZones } from "./figures";
-import { type Alike, finds } from "./finds";
 
 /** Words of the trade by which an outcome is looked for besides its title. */
 const alike: Alike = [

@@ -6,7 +6,7 @@ import { useLevers, useProjectId, useScheme } from "../../api/hooks";
 import { type Kind, keyOf, kindName, kinds, sameLever, specOf, useDraft } from "../../app/draft";
 import { type Draft, tell, useKept } from "../../app/state";
 import { Told } from "../../app/Told";
-import { both, round } from "../../app/words";
+import { both, count, round } from "../../app/words";
 import { NumberBox } from "../../fields/NumberBox";
 import { Aims } from "./Aims";
 import { Conditions } from "./Conditions";
@@ -115,7 +115,7 @@ export function Question({
           >
             {studies.map((s) => (
               <MenuItem key={s.id} value={s.id}>
-                {s.name}, {round(s.total, 0)} cases
+                {s.name}, {count(s.total, "case")}
               </MenuItem>
             ))}
           </Select>

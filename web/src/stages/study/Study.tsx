@@ -1,11 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
 import { client, got, type Study as StudyType } from "../../api/client";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
 import { Cases } from "./Cases";
 import { ALL, type Kept } from "./figures";
 import { Matters } from "./Matters";
 import { Question } from "./Question";
+import { Side } from "./Side";
 
 /** What if: the question at the left, cases in the middle, what matters at the right. */
 export default function Study() {
@@ -13,7 +15,11 @@ export default function Study() {
   const { scheme } = useScheme();
   const revision = useProject().data?.revision;
   const queries = useQueryClient();
-  const [chosen, setChosen] = useState<string | null>(null);
+  const led = (useLocation().state as { study?: string } | null)?.study ?? null;
+  const [chosen, setChosen] = useState<string | null>(led);
+  useEffect(() => {
+    if (led) setChosen(led);
+  }, [led]);
   const [sieves, setSieves] = useState<Record<string, Kept>>({});
   const [live, setLive] = useState<{ id: string; done: number; failed: number; total: number; status: string } | null>(
     null,
@@ -54,7 +60,9 @@ export default function Study() {
   return (
     <main className="work whole">
       <div className="study">
-        <Question studies={studies.data ?? []} study={study} onChoose={setChosen} live={now} />
+        <Side name="Question" width={230} needed={!study}>
+          <Question studies={studies.data ?? []} study={study} onChoose={setChosen} live={now} />
+        </Side>
         <div className="column">
           {study ? (
             <Cases
@@ -68,7 +76,9 @@ export default function Study() {
             <Empty />
           )}
         </div>
-        <div>{study && study.done > 0 && <Matters key={study.id} study={study} kept={kept} />}</div>
+        <Side name="What matters" width={300}>
+          {study && study.done > 0 && <Matters key={study.id} study={study} kept={kept} />}
+        </Side>
       </div>
     </main>
   );

@@ -1,9 +1,9 @@
 import { MenuItem, Select } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, got, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
-import { useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { daylightOf, useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { useKept, useViewed } from "../../app/state";
 import { both, freshId, round } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
@@ -74,13 +74,7 @@ function Sensors({ followed }: { followed: boolean }) {
   const { sensors, selection, set } = useViewed("sensors", "selection", "set");
   const edit = useEdit();
   const asked = useQuery({
-    queryKey: ["daylight", project, scheme.id, state.revision],
-    queryFn: () =>
-      got(
-        client.GET("/api/projects/{project_id}/schemes/{scheme_id}/daylight", {
-          params: { path: { project_id: project, scheme_id: scheme.id } },
-        }),
-      ),
+    ...daylightOf(project, scheme.id, state.revision),
     placeholderData: (before) => (before?.scheme === scheme.id ? before : undefined),
   });
   const told = asked.data;

@@ -2,7 +2,7 @@ import { Button, MenuItem, Select } from "@mui/material";
 import { useMemo, useState } from "react";
 import { make } from "../../api/edits";
 import { type ShelfProfile, useEdit, useGeometry, useOutcome, useScheme, useShelf } from "../../api/hooks";
-import { Workbench } from "../../app/Sheet";
+import { ActsOn, Workbench } from "../../app/Sheet";
 import { useKept, useViewed } from "../../app/state";
 import { tone } from "../../app/tokens";
 import { both, freshId } from "../../app/words";
@@ -38,7 +38,7 @@ export default function Use() {
     <Workbench
       canvas={bench ? <ProfileBench id={bench} onOpen={setBench} onClose={() => setBench(null)} /> : <Scene />}
     >
-      <h2>Use</h2>
+      <ActsOn what="Whole scheme" more={scheme.name} />
       <section>
         <ChoiceField path={`${path}/profile`} note="Use.profile" label="Profile" vary options={shelf?.profiles ?? []} />
         {profile && <Profile profile={profile} units={units} onOpen={() => setBench(profile.id)} />}
@@ -197,7 +197,7 @@ function Zones({ profiles, onOpen }: { profiles: ShelfProfile[]; onOpen: (profil
   }
   return (
     <section>
-      <h3>By zone</h3>
+      <ActsOn what="Single zones" />
       <table className="plain-table">
         <tbody>
           {rows.map((r) => (

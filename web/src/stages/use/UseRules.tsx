@@ -2,7 +2,7 @@ import { Button, MenuItem, Select } from "@mui/material";
 import { make } from "../../api/edits";
 import { type ShelfProfile, useEdit, useGeometry, useScheme } from "../../api/hooks";
 import { selectAll } from "../../app/state";
-import { freshId } from "../../app/words";
+import { count, freshId } from "../../app/words";
 import { at } from "../../fields/paths";
 import { Cell } from "../skin/builder/Layers";
 
@@ -71,7 +71,7 @@ export function UseRules({ profiles }: { profiles: ShelfProfile[] }) {
                 )
               }
             >
-              {fits.length === 1 ? "1 zone" : `${fits.length} zones`}
+              {count(fits.length, "zone")}
             </button>
             <button
               type="button"

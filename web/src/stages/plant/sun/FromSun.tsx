@@ -4,7 +4,7 @@ import { make } from "../../../api/edits";
 import { useEdit, useGeometry, useScheme } from "../../../api/hooks";
 import { modules } from "../../../api/systems";
 import { useChosen, useKept, useView } from "../../../app/state";
-import { both, freshId, round } from "../../../app/words";
+import { both, count, freshId, round } from "../../../app/words";
 import { ChoiceField, NumberField, TextField } from "../../../fields/Field";
 import { type FieldName, notes } from "../../../fields/notes";
 import { at } from "../../../fields/paths";
@@ -316,7 +316,7 @@ function Inverters({ outcome }: { outcome: Outcome | undefined }) {
                 ? "No array feeds it: choose it at an array."
                 : `${own.map((a) => a.name || a.id).join(", ")}: ${round(year?.peak_kwp ?? 0, 1)} kWp; ${
                     (year?.clipped_kwh ?? 0) >= 0.5
-                      ? `clips ${round(year?.clipped_kwh ?? 0, 0)} kWh in ${round(year?.clipped_h ?? 0, 0)} hours`
+                      ? `clips ${round(year?.clipped_kwh ?? 0, 0)} kWh in ${count(year?.clipped_h ?? 0, "hour")}`
                       : "never clips"
                   }`}
             </div>

@@ -2,7 +2,7 @@ import { Button } from "@mui/material";
 import type { Outcome } from "../../../api/client";
 import { useKept } from "../../../app/state";
 import { tone } from "../../../app/tokens";
-import { both, round } from "../../../app/words";
+import { both, count, round } from "../../../app/words";
 import { Covered } from "./FromSun";
 
 type Told = Outcome["renewables"]["arrays"][number];
@@ -42,7 +42,7 @@ export function SunBench({ outcome, onClose }: { outcome: Outcome; onClose: () =
                   {round(i.rated_kw, 1)} kW for {round(i.peak_kwp, 1)} kWp: {round(i.out_kwh, 0)} of{" "}
                   {round(i.in_kwh, 0)} kWh,{" "}
                   {i.clipped_kwh >= 0.5
-                    ? `${round(i.clipped_kwh, 0)} kWh clipped in ${round(i.clipped_h, 0)} hours`
+                    ? `${round(i.clipped_kwh, 0)} kWh clipped in ${count(i.clipped_h, "hour")}`
                     : "nothing is clipped"}
                 </td>
               </tr>
