@@ -72,6 +72,7 @@ export default function Skin() {
             {glazing.visible.toFixed(2)} · frame {Math.round(glazing.frame_share * 100)}%
           </div>
         )}
+        <Untouched geometry={geometry} glazing={scheme.skin?.glazing} />
         {turned !== 0 && (
           <div className="small quiet" data-sides>
             {scheme.skin?.turn_with === "compass"
@@ -278,6 +279,22 @@ function NewConstruction({ onOpen }: { onOpen: (id: string) => void }) {
 function insulation(all: ShelfConstruction[] | undefined, id: string | undefined): number | null {
   const layers = all?.find((c) => c.id === id)?.layers.filter((l) => l.insulation) ?? [];
   return layers.length ? Math.max(...layers.map((l) => l.thickness_m)) : null;
+}
+
+/** Says of how many walls the scheme's glass or ratio says nothing, since they have their own. */
+function Untouched({ geometry, glazing }: { geometry: Geometry | undefined; glazing: string | undefined }) {
+  const walls = (geometry?.faces ?? []).filter((f) => f.kind === "wall" && f.window_area > 0);
+  const otherGlass = walls.filter((f) => f.glazing && f.glazing !== glazing).length;
+  const drawn = walls.filter((f) => !f.edge).length;
+  if (otherGlass + drawn === 0) return null;
+  const of = (n: number) =>
+    n === walls.length ? "all walls with windows" : `${n} of ${walls.length} walls with windows`;
+  return (
+    <div className="small quiet" data-untouched={otherGlass}>
+      {otherGlass > 0 && `Glass of their own: ${of(otherGlass)}. `}
+      {drawn > 0 && `Windows of their own, whatever the ratio: ${of(drawn)}.`}
+    </div>
+  );
 }
 
 /** Where the ratio asks for more than fits between sill and head, windows are drawn beyond them: how far. */
