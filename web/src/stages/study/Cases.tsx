@@ -404,7 +404,7 @@ export const Cases = memo(function Cases({
               fontSize: 12.5,
               "& .MuiDataGrid-columnHeader": { background: "transparent" },
               "& .MuiDataGrid-columnHeader, & .MuiDataGrid-cell": { px: "6px" },
-              "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2 },
+              "& .MuiDataGrid-columnHeaderTitle": { fontWeight: 500, whiteSpace: "normal", lineHeight: 1.2, pb: "2px" },
               "& .MuiDataGrid-iconButtonContainer": { width: 0, overflow: "visible", position: "relative", left: 2 },
               "& .MuiDataGrid-columnHeader--sorted .MuiDataGrid-columnHeaderTitle": { textDecoration: "underline" },
               "& .MuiDataGrid-sortButton": { display: "none" },
