@@ -62,10 +62,9 @@ export function Scene({
   const outcome = asksYear(colouring) ? result : undefined; // else a new result changes nothing that is drawn
   const asked = asksYear(colouring) ? scheme : undefined;
   const shelf = useShelf().data;
-  const daylight = useQuery({
-    ...daylightOf(state.id, scheme.id, state.revision),
-    enabled: colouring === "daylight",
-  }).data;
+  const lit = colouring === "daylight";
+  const light = useQuery({ ...daylightOf(state.id, scheme.id, state.revision), enabled: lit }).data;
+  const daylight = lit ? light : undefined; // a sheet may have asked for it, which changes nothing that is drawn
   const painted = useMemo(
     () =>
       geometry

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import type { Face, Geometry } from "../api/client";
 
 const SHOWN_MS = 900;
@@ -16,19 +16,30 @@ export function changedFaces(before: Geometry, after: Geometry): Face[] {
   });
 }
 
-/** The faces that the last edit changed, for a moment after it; none where a form is shown for the first time or anew as a whole. */
+interface Seen {
+  scheme: string;
+  form: Geometry;
+  changed: Face[];
+}
+
+const NONE: Face[] = [];
+
+/**
+ * The faces that the last edit changed, for a moment after it; none where a form is shown for the first time.
+ * They are told in the same pass that draws the new form, so that the mark costs one frame more: that in which it goes.
+ */
 export function useChanged(scheme: string, settled: Geometry | undefined): Face[] {
-  const last = useRef<{ scheme: string; form: Geometry } | null>(null);
-  const [changed, setChanged] = useState<Face[]>([]);
+  const [seen, setSeen] = useState<Seen | null>(null);
+  if (settled && seen?.form !== settled) {
+    const told = seen?.scheme === scheme && seen.form.faces.length > 0;
+    const faces = told ? changedFaces(seen.form, settled) : NONE;
+    setSeen({ scheme, form: settled, changed: faces.length > 0 ? faces : NONE });
+  }
+  const changed = seen?.changed ?? NONE;
   useEffect(() => {
-    if (!settled) return;
-    const before = last.current;
-    last.current = { scheme, form: settled };
-    if (before?.scheme !== scheme || before.form === settled || before.form.faces.length === 0) return setChanged([]);
-    const faces = changedFaces(before.form, settled);
-    setChanged(faces);
-    const timer = setTimeout(() => setChanged([]), SHOWN_MS);
+    if (changed.length === 0) return;
+    const timer = setTimeout(() => setSeen((now) => now && { ...now, changed: NONE }), SHOWN_MS);
     return () => clearTimeout(timer);
-  }, [scheme, settled]);
+  }, [changed]);
   return changed;
 }
