@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, api, new_demo
+from tests.e2e.pages import Eurythm, api, new_demo, unfold
 
 pytestmark = pytest.mark.alone
 
@@ -185,6 +185,7 @@ def test_the_readout_after_each_of_many_drags(demo: Eurythm) -> None:
     demo.open("skin")
     demo.settled()
     page = demo.page
+    unfold(demo.field("skin/overhang_depth_m/south"))
     slider = page.get_by_role("slider", name="Overhang south, slider")
     slider.scroll_into_view_if_needed()
 
@@ -223,6 +224,7 @@ def test_the_readout_after_each_of_many_drags(demo: Eurythm) -> None:
 def test_what_is_shown_after_a_drag_is_what_is_kept(demo: Eurythm) -> None:
     demo.open("skin")
     demo.settled()
+    unfold(demo.field("skin/glazing_ratio/south"))
     slider = demo.page.get_by_role("slider", name="Ratio south, slider")
     slider.focus()
     for _ in range(5):
@@ -239,6 +241,7 @@ def test_a_lever_asked_for_before_levers_are_known_is_not_lost(demo: Eurythm) ->
     demo.page.route("**/levers", lambda route: asked.append(route))  # kept waiting
     demo.open("skin")
     demo.settled()
+    unfold(demo.field("skin/overhang_depth_m/south"))
     row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
     row.hover()
     row.get_by_role("button", name="± vary").click()

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.pages import Eurythm, api
+from tests.e2e.pages import Eurythm, api, unfold
 
 pytestmark = pytest.mark.alone
 
@@ -42,6 +42,7 @@ def run(demo: Eurythm, cases: int) -> dict:
 def test_a_field_becomes_a_lever_where_it_is_shown(demo: Eurythm) -> None:
     demo.open("skin")
     demo.settled()
+    unfold(demo.field("skin/overhang_depth_m/south"))
     row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
     row.hover()
     row.get_by_role("button", name="± vary").click()
@@ -420,6 +421,7 @@ def test_a_field_becomes_a_measure_where_it_is_shown(demo: Eurythm) -> None:
     demo.open("study")
     kind(demo, "Measures")
     demo.open("skin").settled()
+    unfold(demo.field("skin/overhang_depth_m/south"))
     row = demo.page.locator(".field", has=demo.field("skin/overhang_depth_m/south"))
     row.hover()
     row.get_by_role("button", name="± vary").click()

@@ -82,6 +82,10 @@ export function Assignment() {
         )}
         , then the first rule that fits, then the reference in the drawing, then the kind of element.
       </div>
+      {/* above the list: it stays under the pointer while rules are added */}
+      <Button variant="outlined" disabled={!shelf} onClick={add}>
+        Add rule
+      </Button>
       {rules.map((r, i) => {
         const fits = by(i + 1);
         const known = r.glazing ? "glazing" : "construction";
@@ -198,9 +202,6 @@ export function Assignment() {
           </fieldset>
         );
       })}
-      <Button variant="outlined" disabled={!shelf} onClick={add}>
-        Add rule
-      </Button>
     </details>
   );
 }

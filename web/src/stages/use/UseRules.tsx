@@ -40,6 +40,26 @@ export function UseRules({ profiles }: { profiles: ShelfProfile[] }) {
         What is chosen at a zone by hand counts first, then the last rule that fits, then the drawing, then the scheme.
         * stands for anything.
       </div>
+      <Button
+        variant="outlined"
+        size="small"
+        disabled={profiles.length === 0}
+        onClick={() =>
+          void keep((now) => [
+            ...now,
+            {
+              id: freshId(
+                "use",
+                ((scheme.use?.zones ?? []) as ZoneUse[]).map((z) => z.id),
+              ),
+              zone: "*",
+              profile: scheme.use?.profile,
+            },
+          ])
+        }
+      >
+        Add rule
+      </Button>
       {rules.map((r, i) => {
         const fits = fitting(r.id);
         return (
@@ -102,26 +122,6 @@ export function UseRules({ profiles }: { profiles: ShelfProfile[] }) {
           </div>
         );
       })}
-      <Button
-        variant="outlined"
-        size="small"
-        disabled={profiles.length === 0}
-        onClick={() =>
-          void keep((now) => [
-            ...now,
-            {
-              id: freshId(
-                "use",
-                ((scheme.use?.zones ?? []) as ZoneUse[]).map((z) => z.id),
-              ),
-              zone: "*",
-              profile: scheme.use?.profile,
-            },
-          ])
-        }
-      >
-        Add rule
-      </Button>
     </details>
   );
 }
