@@ -41,8 +41,8 @@ class Held(InProcess):
         yield from super().run(job, numbers, starting)
 
 
-def run_study(project: Project, levers: list[dict] = LEVERS) -> dict:
-    body = {"revision": project.state["revision"], "study": {"name": "S", "levers": levers}}
+def run_study(project: Project, levers: list[dict] = LEVERS, name: str = "S") -> dict:
+    body = {"revision": project.state["revision"], "study": {"name": name, "levers": levers}}
     study = project.post("studies", body, 201)
     project.client.app.state.office.jobs.wait(study["id"])
     return project.get(f"studies/{study['id']}")
@@ -218,6 +218,26 @@ def test_findings_put_pinned_cases_beside_the_reference_in_words(project: Projec
     assert project.get("findings")["columns"][1]["note"] == "try this"
     assert client.delete(f"{project.path}/pins/{pin['id']}").status_code == 204
     assert len(project.get("findings")["columns"]) == 1
+
+
+def test_cases_that_would_be_called_the_same_say_what_differs(project: Project) -> None:
+    turn, ratio, glass = ({"kind": "turn", "steps": [0, 90]}, {"kind": "field", "path": "skin/glazing_ratio/south", "steps": [0.2]},
+                          {"kind": "field", "path": "skin/glazing", "steps": ["double-lowe", "triple-clear"]})  # fmt: skip
+    study = run_study(project, [turn, ratio, glass])
+    again = run_study(project, [turn, ratio, glass], name="Again")
+
+    def titles() -> list[str]:
+        return [c["title"] for c in project.get("findings")["columns"]]
+
+    for number in (0, 1, 3):
+        project.post("pins", {"study": study["id"], "number": number}, 201)
+    apart = ["Scheme 1, 0°, 20%, Double, low-emissive", "Scheme 1, 0°, 20%, Triple, low-emissive"]
+    assert titles() == ["Scheme 1", *apart, "Scheme 1, 90°, 20%"]
+    project.post("pins", {"study": again["id"], "number": 0}, 201)  # the same steps: only the study tells them apart
+    assert len(set(titles())) == 5
+    cases = [{"study": study["id"], "number": 0}, {"study": again["id"], "number": 1}]
+    lines = project.post("hourly", {"cases": cases, "zones": [""], "lines": ["air_c"], "start": 0, "hours": 2}, 200)
+    assert [s["case"] for s in lines["series"]] == apart
 
 
 def test_the_table_is_sent_by_pages_and_columns(project: Project) -> None:

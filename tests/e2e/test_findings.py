@@ -34,8 +34,10 @@ def test_nothing_pinned_says_what_to_do(demo: Eurythm) -> None:
 
 def test_a_scheme_is_pinned_as_it_stands(demo: Eurythm) -> None:
     demo.open("findings", "terraces")
+    expect(demo.page.get_by_text("in view now; pinned, it stays beside the others")).to_be_visible()
+    expect(row(demo, "Energy").locator("td")).to_have_count(2)
     demo.button("Pin Terraces as it stands").click()
-    expect(demo.page.get_by_text("Terraces is pinned as it stands.")).to_be_visible()
+    expect(demo.page.get_by_text("Terraces is pinned as it stands; see Findings.")).to_be_visible()
     expect(demo.page.get_by_role("heading", name="Terraces")).to_be_visible()
     assert [p["scheme"] for p in api(demo.server, f"projects/{demo.project}/pins")] == ["terraces"]
 
@@ -104,7 +106,7 @@ def test_the_report_is_saved_as_paper_with_a_title(pinned: Eurythm) -> None:
     pinned.page.get_by_role("button", name="Report", exact=True).click()
     pinned.page.get_by_label("Title").fill("Which way to build")
     with pinned.page.expect_download(timeout=180_000) as saved:
-        pinned.page.get_by_role("menuitem", name="Paper (PDF)").click()
+        pinned.page.get_by_role("button", name="Paper (PDF)").click()
     assert saved.value.suggested_filename == "Which way to build.pdf"
     assert saved.value.path().read_bytes().startswith(b"%PDF")
     expect(pinned.page.get_by_text("The report is saved.")).to_be_visible()

@@ -32,8 +32,9 @@ def test_schemes_are_added_duplicated_renamed_and_removed(demo: Eurythm) -> None
     expect(demo.page.get_by_role("tab", name="Court")).to_have_attribute("aria-selected", "true")
     menu(demo, "Court", "Duplicate")
     expect(demo.page.get_by_role("tab", name="Court copy")).to_have_attribute("aria-selected", "true")
-    demo.page.on("dialog", lambda dialog: dialog.accept("Yard"))
     menu(demo, "Court copy", "Rename")
+    demo.page.get_by_role("textbox", name="Name of this scheme").fill("Yard")
+    demo.button("Rename").click()
     expect(demo.page.get_by_role("tab", name="Yard")).to_be_visible()
     assert names(demo) == ["Quay", "Court", "Terraces", "Scheme 4", "Yard"]
     menu(demo, "Yard", "Remove")
@@ -99,9 +100,10 @@ def test_help_tells_keys_and_words(demo: Eurythm) -> None:
 def test_the_project_is_renamed_saved_and_opened_again(demo: Eurythm, page: Page, tmp_path) -> None:
     demo.open("shape")
     demo.settled()
-    page.on("dialog", lambda dialog: dialog.accept("Rope Quay, second round"))
     demo.button("Merrowhaven Library").click()
     page.get_by_role("menuitem", name="Rename the project").click()
+    page.get_by_role("textbox", name="Name of this project").fill("Rope Quay, second round")
+    page.keyboard.press("Enter")
     demo.button("Rope Quay, second round").click()
     with page.expect_download() as download:
         page.get_by_role("menuitem", name="Save the project as a file").click()
@@ -131,11 +133,13 @@ def test_a_project_is_removed_after_asking(shared: Server, page: Page) -> None:
     edit = {"op": "set", "path": "name", "value": "Going"}
     api(shared, f"projects/{project}/edits", {"revision": 1, "edit": edit})
     page.goto(f"{shared.url}/projects")
-    page.once("dialog", lambda dialog: dialog.dismiss())
     page.get_by_role("button", name="Remove Going").click()
+    expect(page.get_by_role("dialog")).to_contain_text("This cannot be undone.")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     assert project in [p["id"] for p in api(shared, "projects")]
-    page.once("dialog", lambda dialog: dialog.accept())
     page.get_by_role("button", name="Remove Going").click()
+    page.get_by_role("button", name="Remove", exact=True).click()
     expect(page.get_by_role("link", name="Going")).to_have_count(0)
     assert project not in [p["id"] for p in api(shared, "projects")]
 

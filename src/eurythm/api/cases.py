@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from eurythm.api.office import Office
 from eurythm.api.shapes import CaseAsk
@@ -16,6 +16,9 @@ from eurythm.store.tables import PinRow
 from eurythm.study.plan import inputs_of, shown, step_labels
 from eurythm.study.runner import climate_of
 
+# Of a case its title, the labels of all its steps, and which case of which study it is ("" for a scheme).
+Called = tuple[str, Sequence[str], str]
+
 
 @dataclass(frozen=True, eq=False)
 class Titled:
@@ -26,6 +29,44 @@ class Titled:
     subtitle: str
     project: Project
     revision: int
+    labels: tuple[str, ...] = ()
+    of_study: str = ""
+
+    @property
+    def called(self) -> Called:
+        """What it is called, for telling it apart from others."""
+        return self.title, self.labels, self.of_study
+
+
+def told_apart(called: Sequence[Called]) -> list[str]:
+    """Return titles of cases that stand side by side, so that no two are the same where anything tells them apart.
+
+    Parameters
+    ----------
+    called
+        What each case is called.
+
+    Returns
+    -------
+    list of str
+        The titles. Where two or more would be the same, each is followed by those of its labels that not all of them have;
+        where that does not tell them apart, by which case of which study it is.
+    """
+    titles = [title for title, _, _ in called]
+
+    def mend(addition: Callable[[int, list[int]], str]) -> None:
+        for title in {t for t in titles if titles.count(t) > 1}:
+            same = [k for k, t in enumerate(titles) if t == title]
+            for k, more in [(k, addition(k, same)) for k in same]:
+                titles[k] = f"{title}, {more}" if more else title
+
+    def own_labels(k: int, same: list[int]) -> str:
+        shared = set.intersection(*(set(called[j][1]) for j in same))
+        return ", ".join(label for label in called[k][1] if label not in shared and label not in called[k][0])
+
+    mend(own_labels)
+    mend(lambda k, _: called[k][2])
+    return titles
 
 
 def scheme_of(project: Project, scheme_id: str) -> Scheme:
@@ -69,8 +110,10 @@ def case_of_study(here: Office, state: State, study_id: str, number: int) -> Tit
     taken = inputs_of(study.spec, one, inputs)
     project = study.base.model_copy(update={"place": taken.place, "library": taken.library, "factors": state.project.factors})
     title = f"{taken.scheme.name}, {', '.join(labels[:2])}"
-    subtitle = f"case {number} of “{study.name}”: {', '.join(labels)}"
-    return _titled(here, state, project, taken.scheme, title, subtitle, study.revision)
+    of_study = f"case {number} of “{study.name}”"
+    subtitle = f"{of_study}: {', '.join(labels)}"
+    made = _titled(here, state, project, taken.scheme, title, subtitle, study.revision)
+    return replace(made, labels=tuple(labels), of_study=of_study)
 
 
 def base_of_study(here: Office, state: State, study_id: str) -> Titled:

@@ -7,6 +7,7 @@ import { endingsOf } from "../api/readers";
 import { FileButton } from "../fields/FileButton";
 import { sendFile, type Unsaid } from "../stages/shape/sift/imports";
 import { useModelFile } from "../stages/shape/sift/ModelFile";
+import { askFirst } from "./Ask";
 import { useDropped } from "./Dropped";
 import { Notice } from "./Notice";
 import { ProjectCard } from "./ProjectCard";
@@ -69,7 +70,8 @@ export function Home() {
   const hanging = useDropped((file) => (/\.json$/i.test(file.name) ? void open(file) : model(file)));
 
   async function remove(id: string, called: string) {
-    if (!window.confirm(`Remove “${called}” with all its schemes and studies? This cannot be undone.`)) return;
+    const more = "All its schemes and studies go with it. This cannot be undone.";
+    if (!(await askFirst(`Remove “${called}”?`, more, "Remove"))) return;
     await got(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: id } } }));
     await queries.invalidateQueries({ queryKey: ["projects"] });
     tell(`“${called}” is removed.`);

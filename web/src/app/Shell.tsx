@@ -3,6 +3,7 @@ import { Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { useOthers, useProject, useWalk } from "../api/hooks";
 import { Dropped } from "./Dropped";
 import { Finder } from "./finder/Finder";
+import { useFocusKept } from "./focus";
 import { Help } from "./Help";
 import { Notice } from "./Notice";
 import { Rail } from "./Rail";
@@ -10,11 +11,14 @@ import { Readout } from "./Readout";
 import { useView } from "./state";
 import { TitleLine } from "./TitleLine";
 
+const TYPED_IN = "textarea, input:not([type=range], [type=checkbox], [type=radio])";
+
 /** The frame: stages at the left, title line, the stage itself, and the readout that is always there. */
 export function Shell() {
   const project = useProject();
   const walk = useWalk();
   useOthers();
+  useFocusKept();
   const navigate = useNavigate();
   const { scheme } = useParams();
   const { pathname } = useLocation();
@@ -34,18 +38,32 @@ export function Shell() {
   }, [scheme, set]);
 
   useEffect(() => {
+    /** The box in which something is typed that is not kept yet: there Ctrl+Z is the box's own. */
+    let unkept: EventTarget | null = null;
+    const typed = (e: Event) => {
+      unkept = e.target instanceof HTMLElement && e.target.matches(TYPED_IN) ? e.target : null;
+    };
+    const left = () => {
+      unkept = null;
+    };
     function press(e: KeyboardEvent) {
       const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea");
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
         e.preventDefault();
         set({ finder: true });
-      } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
+      } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && (!typing || e.target !== unkept)) {
         e.preventDefault();
         walk.mutate(e.shiftKey ? "redo" : "undo");
       } else if (e.key === "Escape" && !typing) set({ selection: null, drawing: null });
     }
     window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
+    window.addEventListener("input", typed);
+    window.addEventListener("focusout", left);
+    return () => {
+      window.removeEventListener("keydown", press);
+      window.removeEventListener("input", typed);
+      window.removeEventListener("focusout", left);
+    };
   }, [set, walk]);
 
   if (project.error)

@@ -1,4 +1,4 @@
-import { Checkbox, Menu, MenuItem } from "@mui/material";
+import { Menu, MenuItem } from "@mui/material";
 
 /** A menu of things that are shown or not, which stays open while they are ticked. */
 export function TickMenu({
@@ -23,7 +23,9 @@ export function TickMenu({
           disabled={t.held}
           onClick={() => onTick(t.id, !t.on)}
         >
-          <Checkbox size="small" checked={t.on} tabIndex={-1} sx={{ p: "0 6px 0 0" }} />
+          <span className="shown-or-not" aria-hidden>
+            {t.on ? "✓" : ""}
+          </span>
           {t.title}
         </MenuItem>
       ))}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { make } from "../api/edits";
 import { useEdit, useScheme, useWalk } from "../api/hooks";
+import { askName } from "./Ask";
 import { useSchemes } from "./schemes";
 import { useKeptOf, useView } from "./state";
 
@@ -21,9 +22,9 @@ export function TitleLine() {
   const [own, setOwn] = useState<HTMLElement | null>(null);
   const schemes = useSchemes();
 
-  function renameProject() {
-    const name = window.prompt("Name of this project", state.completed.name)?.trim();
-    if (name && name !== state.completed.name) void edit(make.set("name", name));
+  async function renameProject() {
+    const name = await askName("Name of this project", state.completed.name);
+    if (name) void edit(make.set("name", name));
   }
 
   return (
@@ -41,7 +42,7 @@ export function TitleLine() {
         {state.completed.name}
       </button>
       <Menu anchorEl={own} open={Boolean(own)} onClose={() => setOwn(null)} onClick={() => setOwn(null)}>
-        <MenuItem onClick={renameProject}>Rename the project</MenuItem>
+        <MenuItem onClick={() => void renameProject()}>Rename the project</MenuItem>
         <MenuItem component="a" href={`/api/projects/${state.id}/file`}>
           Save the project as a file
         </MenuItem>
@@ -86,7 +87,7 @@ export function TitleLine() {
       </div>
       <Menu anchorEl={menu?.at} open={Boolean(menu)} onClose={() => setMenu(null)} onClick={() => setMenu(null)}>
         <MenuItem onClick={() => menu && void schemes.duplicate(menu.id)}>Duplicate</MenuItem>
-        <MenuItem onClick={() => menu && schemes.rename(menu.id)}>Rename</MenuItem>
+        <MenuItem onClick={() => menu && void schemes.rename(menu.id)}>Rename</MenuItem>
         <MenuItem disabled={menu?.id === schemes.reference} onClick={() => menu && schemes.makeReference(menu.id)}>
           Make it the reference
         </MenuItem>

@@ -1,5 +1,6 @@
 import { lazy, Suspense } from "react";
 import { createBrowserRouter, Outlet } from "react-router";
+import { Ask } from "./Ask";
 import { Boundary } from "./Boundary";
 import { Home, Latest } from "./Home";
 import { Shell } from "./Shell";
@@ -21,6 +22,7 @@ function Root() {
     <Boundary>
       <Suspense fallback={null}>
         <Outlet />
+        <Ask />
       </Suspense>
     </Boundary>
   );

@@ -1,7 +1,9 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useLocation, useNavigate } from "react-router";
-import type { Edit } from "../api/client";
+import { client, type Edit, got } from "../api/client";
 import { make } from "../api/edits";
 import { useEdit, useScheme } from "../api/hooks";
+import { askName } from "./Ask";
 import { tell } from "./state";
 import { freshId } from "./words";
 
@@ -10,6 +12,7 @@ export function useSchemes() {
   const { state } = useScheme();
   const edit = useEdit();
   const navigate = useNavigate();
+  const queries = useQueryClient();
   const stage = useLocation().pathname.split("/")[3] ?? "shape";
   const schemes = state.completed.schemes;
   const fresh = () =>
@@ -33,9 +36,17 @@ export function useSchemes() {
       if (await edit({ op: "duplicate_scheme", scheme: from, id, name } as Edit))
         navigate(`/p/${state.id}/${stage}/${id}`);
     },
-    rename(id: string) {
-      const name = window.prompt("Name of this scheme", nameOf(id))?.trim();
-      if (name && name !== nameOf(id)) void edit(make.set(`schemes/${id}/name`, name));
+    async rename(id: string) {
+      const name = await askName("Name of this scheme", nameOf(id));
+      if (name) void edit(make.set(`schemes/${id}/name`, name));
+    },
+    /** Pins a scheme as it stands, to be seen beside others in Findings. */
+    async pin(id: string) {
+      const params = { path: { project_id: state.id } };
+      await got(client.POST("/api/projects/{project_id}/pins", { params, body: { scheme: id } }));
+      await queries.invalidateQueries({ queryKey: ["pins", state.id] });
+      await queries.invalidateQueries({ queryKey: ["findings", state.id] });
+      tell(`${nameOf(id)} is pinned as it stands; see Findings.`);
     },
     makeReference(id: string) {
       void edit(make.set("reference", id));

@@ -39,7 +39,10 @@ export const theme = createTheme({
   },
   transitions: { duration: { enteringScreen: 140, leavingScreen: 120, shortest: 100, short: 120, standard: 150 } },
   components: {
-    MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiButtonBase: {
+      defaultProps: { disableRipple: true },
+      styleOverrides: { root: { "&:focus-visible": { outline: `2px solid ${tone.tide}`, outlineOffset: 1 } } },
+    },
     MuiDialogTitle: { styleOverrides: { root: { fontFamily: serif } } },
     MuiButton: {
       defaultProps: { size: "small", disableElevation: true },

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { dateOfHour, months } from "../app/words";
+import { keepOnEnter } from "./enter";
 
 /** A day of the year, typed as "21 Jun"; 0 is 1 January. */
 export function DayField({ label, day, onDay }: { label: string; day: number; onDay: (day: number) => void }) {
@@ -20,7 +21,7 @@ export function DayField({ label, day, onDay }: { label: string; day: number; on
         if (typed !== null) onDay(typed);
         setText(null);
       }}
-      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      onKeyDown={keepOnEnter}
     />
   );
 }

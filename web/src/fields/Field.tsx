@@ -7,6 +7,7 @@ import { NEW, sameLever, varied, varies } from "../app/draft";
 import { alike } from "../app/stable";
 import { tell, useKept, useKeptOf, useView } from "../app/state";
 import { said } from "../app/words";
+import { keepOnEnter } from "./enter";
 import { type FieldName, notes } from "./notes";
 import { at, isGiven, read, show, shownAs } from "./paths";
 
@@ -116,6 +117,7 @@ export const NumberField = memo(function NumberField({
   const settled = known === null ? "" : show(known, shown);
   const [text, setText] = useState(settled);
   const [slid, setSlid] = useState<number | null>(null);
+  /** Whether something is typed that is not kept yet; until then the field follows what stands. */
   const editing = useRef(false);
   /** Whether the slider is held; what it says after it was let go was kept already. */
   const held = useRef(false);
@@ -202,15 +204,16 @@ export const NumberField = memo(function NumberField({
           placeholder={known === null ? "none" : undefined}
           aria-invalid={Boolean(refused)}
           autoComplete="off"
-          onFocus={(e) => {
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => {
             editing.current = true;
-            e.target.select();
+            setText(e.target.value);
           }}
-          onChange={(e) => setText(e.target.value)}
           onBlur={(e) => void commit(e.target.value)}
           onKeyDown={(e) => {
-            if (e.key === "Enter") e.currentTarget.blur();
+            keepOnEnter(e);
             if (e.key === "Escape") {
+              editing.current = false;
               setText(settled);
               setLocal("");
             }
@@ -347,7 +350,7 @@ export function TextField({ path, label }: { path: string; label: string }) {
             if (!kept) setText(now.current);
           });
         }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onKeyDown={keepOnEnter}
       />
     </div>
   );

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { keepOnEnter } from "./enter";
 
 /** A line to type in, within a row of text. */
 export const line = {
@@ -52,7 +53,7 @@ export function NumberBox({
           onCommit(blank ? null : number);
           setText(null);
         }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onKeyDown={keepOnEnter}
       />
       {unit !== undefined && (
         <span className="quiet" style={{ whiteSpace: "nowrap" }}>

@@ -2,6 +2,7 @@ import { useEffect, useId, useState } from "react";
 import { make } from "../api/edits";
 import { useEdit, useProject } from "../api/hooks";
 import { useKept } from "../app/state";
+import { keepOnEnter } from "./enter";
 import { NumberField } from "./Field";
 import { type FieldName, notes } from "./notes";
 import { at, read, show, shownAs } from "./paths";
@@ -75,7 +76,7 @@ export function SidesField({
           onChange={(e) => setText(e.target.value)}
           onBlur={commit}
           onKeyDown={(e) => {
-            if (e.key === "Enter") e.currentTarget.blur();
+            keepOnEnter(e);
             if (e.key === "Escape") setText(null);
           }}
         />

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { keepOnEnter } from "./enter";
 
 /** A value that is typed and stands for several of the document's. */
 export function Typed({
@@ -33,7 +34,7 @@ export function Typed({
           if (text !== null && text !== value && text.trim()) onCommit(text);
           setText(null);
         }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onKeyDown={keepOnEnter}
       />
       <span className="unit">{unit}</span>
     </div>

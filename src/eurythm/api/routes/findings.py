@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from eurythm.api.cases import case_of_pin, scheme_of
+from eurythm.api.cases import Called, case_of_pin, scheme_of, told_apart
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import ColumnOut, FactOut, FindingsOut, NameIn, NoteIn, OrderIn, OutcomeOut, PinIn, PinOut
 from eurythm.api.views import geometry, outcome
@@ -75,26 +75,36 @@ def put_order(project_id: str, order: OrderIn, here: Here) -> None:
 
 
 @router.get("/findings", dependencies=[InTurn])
-def get_findings(project_id: str, here: Here, units: Units = "SI", against: str = "") -> FindingsOut:
-    """Return the reference and all pinned cases as columns, held against the reference or a pin; peaks from four steps an hour."""
+def get_findings(project_id: str, here: Here, units: Units = "SI", against: str = "", scheme: str = "") -> FindingsOut:
+    """Return the reference, a scheme that is looked at and all pinned cases as columns; peaks from four steps an hour.
+
+    They are held against the reference or a pin. A scheme that is pinned or the reference has no column of its own.
+    """
     state = here.projects.state(project_id)
     project = state.project
     files = here.projects.files(project_id)
     columns = [_scheme_column(project, project.reference, files, state.revision, None)]
     documents: list[Documents | None] = [_documents(project, project.reference)]
-    for pin in here.studies.pins(project_id):
+    called: list[Called] = [(columns[0].title, (), "")]
+    pins = here.studies.pins(project_id)
+    if scheme and scheme != project.reference and all(pin.scheme_id != scheme for pin in pins):
+        columns.append(_scheme_column(project, scheme, files, state.revision, None))
+        documents.append(_documents(project, scheme))
+        called.append((columns[-1].title, (), ""))
+    for pin in pins:
         if pin.scheme_id == project.reference:
             columns[0].pin = pin.id
             columns[0].note, columns[0].name = pin.note, pin.name
             continue
-        column, own = _pinned(here, state, pin, files)
+        column, own, known = _pinned(here, state, pin, files)
         columns.append(column)
         documents.append(own)
+        called.append(known)
     sound = [(column, own) for column, own in zip(columns, documents, strict=True) if own is not None and not column.fault]
     for (column, _), facts in zip(sound, what_differs([own for _, own in sound]), strict=True):
         column.facts = [FactOut(title=f.title, text=f.text, value=f.value, unit=f.unit) for f in facts]
-    for column in columns:
-        column.title = column.name or column.title
+    for column, title in zip(columns, told_apart(called), strict=True):
+        column.title = column.name or title
     base = next((c for c in columns if c.pin and c.pin == against), columns[0])
     base.is_base = True
     for column in (c for c in columns if c is not base):
@@ -112,16 +122,18 @@ def _documents(project: Project, scheme_id: str) -> Documents:
     return Documents(project.place, project.library, scheme_of(project, scheme_id))
 
 
-def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> tuple[ColumnOut, Documents | None]:
+def _pinned(here: Office, state: State, pin: PinRow, files: dict[str, str]) -> tuple[ColumnOut, Documents | None, Called]:
     if pin.scheme_id is not None and any(s.id == pin.scheme_id for s in state.project.schemes):
-        return _scheme_column(state.project, pin.scheme_id, files, state.revision, pin), _documents(state.project, pin.scheme_id)
+        column = _scheme_column(state.project, pin.scheme_id, files, state.revision, pin)
+        return column, _documents(state.project, pin.scheme_id), (column.title, (), "")
     try:
         titled = case_of_pin(here, state, pin)
     except EurythmError as fault:
-        return _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message), None
+        column = _empty(pin.scheme_id or f"Case {pin.number}", pin, fault.message)
+        return column, None, (column.title, (), "")
     column = _column(titled.project, titled.case.scheme, files, titled.revision)
     column.pin, column.note, column.name, column.title, column.subtitle = pin.id, pin.note, pin.name, titled.title, titled.subtitle
-    return column, Documents(titled.case.place, titled.case.library, titled.case.scheme)
+    return column, Documents(titled.case.place, titled.case.library, titled.case.scheme), titled.called
 
 
 def _scheme_column(project: Project, scheme_id: str, files: dict[str, str], revision: int, pin: PinRow | None) -> ColumnOut:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from eurythm.api.cases import case_of_pin, case_of_scheme, cases_asked
+from eurythm.api.cases import Called, case_of_pin, case_of_scheme, cases_asked, told_apart
 from eurythm.api.office import Here, InTurn, Office
 from eurythm.api.shapes import ReportAsk
 from eurythm.model.errors import EurythmError
@@ -47,13 +48,17 @@ def make_report(project_id: str, asked: ReportAsk, here: Here) -> Response:
 
 
 def _named(here: Office, project_id: str, asked: ReportAsk) -> list[Asked]:
-    return [Asked(t.title, t.subtitle, t.case) for t in cases_asked(here, project_id, asked.cases)]
+    named = cases_asked(here, project_id, asked.cases)
+    titles = told_apart([t.called for t in named])
+    return [Asked(title, t.subtitle, t.case) for title, t in zip(titles, named, strict=True)]
 
 
 def _pinned(here: Office, state: State) -> list[Asked]:
     """The reference and every pin, those that cannot be worked out with their reason."""
     reference = case_of_scheme(here, state, state.project.reference)
     found = [Asked(reference.title, reference.subtitle, reference.case)]
+    called: list[Called] = [(reference.title, (), "")]
+    given: dict[int, str] = {}
     for pin in here.studies.pins(state.id):
         if pin.scheme_id == state.project.reference:
             found[0] = Asked(reference.title, reference.subtitle, reference.case, pin.note)
@@ -62,6 +67,9 @@ def _pinned(here: Office, state: State) -> list[Asked]:
             titled = case_of_pin(here, state, pin)
         except EurythmError as fault:
             found.append(Asked(pin.scheme_id or f"Case {pin.number}", "", None, pin.note, fault.message))
+            called.append((found[-1].title, (), ""))
             continue
-        found.append(Asked(pin.name or titled.title, titled.subtitle, titled.case, pin.note))
-    return found
+        given[len(found)] = pin.name
+        found.append(Asked(titled.title, titled.subtitle, titled.case, pin.note))
+        called.append(titled.called)
+    return [replace(one, title=given.get(k) or title) for k, (one, title) in enumerate(zip(found, told_apart(called), strict=True))]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from eurythm.api.cases import Titled, base_of_study, case_of_pin, case_of_scheme, case_of_study, cases_asked, scheme_of
+from eurythm.api.cases import Titled, base_of_study, case_of_pin, case_of_scheme, case_of_study, cases_asked, scheme_of, told_apart
 from eurythm.api.office import Here, InTurn
 from eurythm.api.shapes import (
     BesideOut,
@@ -148,10 +148,11 @@ def _columns(here: Here, project_id: str, asked: HourlyAsk) -> list[Column]:
     if asked.start + asked.hours > HOURS:
         raise EurythmError("wrong-span", f"The span ends after the year's {HOURS} hours.", "hours")
     found: list[Column] = []
-    for titled in cases_asked(here, project_id, asked.cases):
+    cases = cases_asked(here, project_id, asked.cases)
+    for titled, title in zip(cases, told_apart([one.called for one in cases]), strict=True):
         case = titled.case
         made = run(case.place, case.library, case.scheme, case.factors, case.climate)
-        found += columns_of(made, titled.title, asked.zones, asked.lines)
+        found += columns_of(made, title, asked.zones, asked.lines)
     if len(found) > MOST_SERIES:
         raise EurythmError("too-many-lines", f"{len(found)} lines are too many for one picture; ask for at most {MOST_SERIES}.", "lines")
     return found

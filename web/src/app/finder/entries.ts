@@ -85,7 +85,7 @@ export function useEntries(wanted: boolean): Entry[] {
       ),
       ...["room", "window", "door"].map((kind) => act(`Trace a ${kind}`, draw(kind))),
       act(`Duplicate the scheme ${scheme.name}`, () => void schemes.duplicate(scheme.id)),
-      act(`Rename the scheme ${scheme.name}`, () => schemes.rename(scheme.id)),
+      act(`Rename the scheme ${scheme.name}`, () => void schemes.rename(scheme.id)),
       ...(scheme.id === schemes.reference
         ? []
         : [
@@ -93,7 +93,7 @@ export function useEntries(wanted: boolean): Entry[] {
             act(`Make ${scheme.name} the reference`, () => schemes.makeReference(scheme.id)),
           ]),
       act("Add a scheme", () => void schemes.add()),
-      act("Pin this scheme in Findings", () => to("findings")),
+      act(`Pin the scheme ${scheme.name}`, () => void schemes.pin(scheme.id), "compare, side by side"),
       act("Make a report", () => to("findings")),
       act("Import a model", () => to("shape")),
       act("Select by a frame", () => set({ drawing: "frame" })),
@@ -111,7 +111,12 @@ export function useEntries(wanted: boolean): Entry[] {
       act("Help: keys and words", () => set({ help: true })),
     ];
     const pages: Entry[] = [
-      ...stages.map(([stage, also]) => ({ name: `Go to ${stage}`, what: "page", also, run: () => to(stage) })),
+      ...stages.map(([stage, also]) => ({
+        name: stage[0].toUpperCase() + stage.slice(1),
+        what: "page",
+        also: `go to ${also}`,
+        run: () => to(stage),
+      })),
       { name: "Show what is still assumed", what: "page", run: () => to("assumed") },
       ...others.map((s) => ({
         name: `Show scheme ${s.name}`,

@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
+import { keepOnEnter } from "../../fields/enter";
 import type { Working } from "../storeys";
 import { formBetween, type Made, type Point } from "./drawing";
 import { PlacePanel } from "./PlacePanel";
@@ -199,7 +200,7 @@ function MeasureInput({
       }}
       onKeyDown={(e) => {
         e.stopPropagation();
-        if (e.key === "Enter") e.currentTarget.blur();
+        keepOnEnter(e);
       }}
     />
   );

@@ -5,6 +5,7 @@ import { useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../../api/client";
 import { figures } from "../../api/figures";
 import { useProject, useProjectId, useScheme } from "../../api/hooks";
+import { useSchemes } from "../../app/schemes";
 import { tell, useKept } from "../../app/state";
 import { TickMenu } from "../../app/TickMenu";
 import { Told } from "../../app/Told";
@@ -23,7 +24,8 @@ type Fact = Column["facts"][number];
 /** Pinned cases in columns, only what differs, and the differences in words. */
 export default function Findings() {
   const project = useProjectId();
-  const { scheme, state } = useScheme();
+  const { scheme } = useScheme();
+  const schemes = useSchemes();
   const revision = useProject().data?.revision;
   const units = useKept((s) => s.units);
   const queries = useQueryClient();
@@ -32,12 +34,13 @@ export default function Findings() {
   const against = view.get("against") ?? "";
   const without = useMemo(() => new Set((view.get("without") ?? "").split(",").filter(Boolean)), [view]);
   const [choosing, setChoosing] = useState<HTMLElement | null>(null);
+  const key = ["findings", project, revision, units, against, scheme.id];
   const findings = useQuery({
-    queryKey: ["findings", project, revision, units, against],
+    queryKey: key,
     queryFn: () =>
       got(
         client.GET("/api/projects/{project_id}/findings", {
-          params: { path: { project_id: project }, query: { units, against } },
+          params: { path: { project_id: project }, query: { units, against, scheme: scheme.id } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -50,23 +53,18 @@ export default function Findings() {
     await queries.invalidateQueries({ queryKey: ["findings", project] });
     await queries.invalidateQueries({ queryKey: ["pins", project] });
   }
-  async function pinScheme() {
-    await got(
-      client.POST("/api/projects/{project_id}/pins", {
-        params: { path: { project_id: project } },
-        body: { scheme: scheme.id },
-      }),
-    );
-    await refresh();
-    tell(`${scheme.name} is pinned as it stands.`);
-  }
   function look(name: "against" | "without", value: string) {
     const next = new URLSearchParams(view);
     if (value) next.set(name, value);
     else next.delete(name);
     setView(next, { replace: true });
   }
+  /** Shows at once what the server will say when it has worked it out. */
+  function meanwhile(change: (now: Column[]) => Column[]) {
+    queries.setQueryData<Schemas["FindingsOut"]>(key, (now) => now && { ...now, columns: change(now.columns) });
+  }
   async function call(id: string, name: string) {
+    meanwhile((now) => now.map((c) => (c.pin === id && name.trim() ? { ...c, title: name.trim() } : c)));
     await got(
       client.PUT("/api/projects/{project_id}/pins/{pin_id}/name", {
         params: { path: { project_id: project, pin_id: id } },
@@ -86,6 +84,7 @@ export default function Findings() {
     await refresh();
   }
   async function unpin(id: string) {
+    meanwhile((now) => now.filter((c) => c.pin !== id));
     await got(
       client.DELETE("/api/projects/{project_id}/pins/{pin_id}", {
         params: { path: { project_id: project, pin_id: id } },
@@ -110,11 +109,13 @@ export default function Findings() {
       </main>
     );
 
+  const keyOf = (c: Column) => c.pin ?? c.scheme;
+  const place = (i: number) => (i === 0 ? "reference" : "");
   const row = (name: string, cell: (c: Column) => React.ReactNode) => (
     <tr>
       <th scope="row">{name}</th>
       {columns.map((c, i) => (
-        <td key={c.pin ?? c.scheme} className={i === 0 ? "reference" : ""}>
+        <td key={keyOf(c)} className={place(i)}>
           {cell(c)}
         </td>
       ))}
@@ -132,11 +133,6 @@ export default function Findings() {
             </span>
           </div>
           <div className="row">
-            {scheme.id !== state.completed.reference && (
-              <Button variant="outlined" onClick={() => void pinScheme()}>
-                Pin {scheme.name} as it stands
-              </Button>
-            )}
             <Button variant="outlined" onClick={(e) => setChoosing(e.currentTarget)}>
               Rows
             </Button>
@@ -170,7 +166,7 @@ export default function Findings() {
         </div>
         {columns.length <= 1 && (
           <p className="quiet">
-            Pin cases with ◇ in Study, or pin a scheme as it stands, to see them side by side here.
+            Pin cases with ◇ in Study, or go to another scheme at its tab above, to see them side by side here.
           </p>
         )}
         <table style={{ width: 112 + wide * columns.length }}>
@@ -180,69 +176,86 @@ export default function Findings() {
               <col key={c.pin ?? c.scheme} style={{ width: wide }} />
             ))}
           </colgroup>
-          <tbody>
-            {row("", (c) => (
-              <div>
-                {c.geometry && <MiniForm geometry={c.geometry} />}
-                <div className="spread">
-                  {c.pin ? (
-                    <PinName key={c.title} title={c.title} onCall={(name) => void call(c.pin ?? "", name)} />
-                  ) : (
-                    <h2 style={{ fontSize: 17 }}>{c.title}</h2>
-                  )}
-                  {c.pin && !c.is_reference && (
-                    <span className="row small" style={{ gap: 6 }}>
-                      <button
-                        type="button"
-                        className="plain quiet"
-                        aria-label={`Move ${c.title} to the left`}
-                        onClick={() => void move(c.pin ?? "", -1)}
-                      >
-                        ←
-                      </button>
-                      <button
-                        type="button"
-                        className="plain quiet"
-                        aria-label={`Move ${c.title} to the right`}
-                        onClick={() => void move(c.pin ?? "", 1)}
-                      >
-                        →
-                      </button>
-                      <button type="button" className="plain quiet" onClick={() => void unpin(c.pin ?? "")}>
-                        unpin
-                      </button>
-                    </span>
-                  )}
-                </div>
-                <div className="small quiet">{c.subtitle}</div>
-                {columns.length > 1 &&
-                  (c.is_base ? (
-                    <div className="small" data-base={c.title}>
-                      the others are held against this
-                    </div>
-                  ) : (
-                    (c.pin || c.is_reference) && (
+          <thead>
+            <tr>
+              <td className="corner" />
+              {columns.map((c, i) => (
+                <th key={keyOf(c)} scope="col" aria-label={c.title} className={place(i)}>
+                  {c.geometry && <MiniForm geometry={c.geometry} />}
+                  <div className="spread">
+                    {c.pin ? (
+                      <PinName key={c.title} title={c.title} onCall={(name) => void call(c.pin ?? "", name)} />
+                    ) : (
+                      <h2 style={{ fontSize: 17 }}>{c.title}</h2>
+                    )}
+                    {c.pin && !c.is_reference && (
+                      <span className="row small" style={{ gap: 6 }}>
+                        <button
+                          type="button"
+                          className="plain quiet"
+                          aria-label={`Move ${c.title} to the left`}
+                          onClick={() => void move(c.pin ?? "", -1)}
+                        >
+                          ←
+                        </button>
+                        <button
+                          type="button"
+                          className="plain quiet"
+                          aria-label={`Move ${c.title} to the right`}
+                          onClick={() => void move(c.pin ?? "", 1)}
+                        >
+                          →
+                        </button>
+                        <button type="button" className="plain quiet" onClick={() => void unpin(c.pin ?? "")}>
+                          unpin
+                        </button>
+                      </span>
+                    )}
+                    {!c.pin && !c.is_reference && (
                       <button
                         type="button"
                         className="plain assumed small"
-                        onClick={() => look("against", c.is_reference ? "" : (c.pin ?? ""))}
+                        aria-label={`Pin ${c.title} as it stands`}
+                        onClick={() => void schemes.pin(c.scheme)}
                       >
-                        hold the others against this
+                        pin
                       </button>
-                    )
-                  ))}
-                {c.fault && <div className="remark fault">{said(c.fault, units)}</div>}
-                {(c.outcome?.remarks.length ?? 0) > 0 && (
-                  <div
-                    className="small doubt"
-                    data-remarks={c.title}
-                    title={c.outcome?.remarks.map((r) => said(r.sentence, units)).join("\n")}
-                  >
-                    ▲ {c.outcome?.remarks.length} {c.outcome?.remarks.length === 1 ? "remark" : "remarks"}
+                    )}
                   </div>
-                )}
-              </div>
-            ))}
+                  <div className="small quiet">
+                    {c.pin || c.is_reference ? c.subtitle : "in view now; pinned, it stays beside the others"}
+                  </div>
+                  {columns.length > 1 &&
+                    (c.is_base ? (
+                      <div className="small" data-base={c.title}>
+                        the others are held against this
+                      </div>
+                    ) : (
+                      (c.pin || c.is_reference) && (
+                        <button
+                          type="button"
+                          className="plain assumed small"
+                          onClick={() => look("against", c.is_reference ? "" : (c.pin ?? ""))}
+                        >
+                          hold the others against this
+                        </button>
+                      )
+                    ))}
+                  {c.fault && <div className="remark fault">{said(c.fault, units)}</div>}
+                  {(c.outcome?.remarks.length ?? 0) > 0 && (
+                    <div
+                      className="small doubt"
+                      data-remarks={c.title}
+                      title={c.outcome?.remarks.map((r) => said(r.sentence, units)).join("\n")}
+                    >
+                      ▲ {c.outcome?.remarks.length} {c.outcome?.remarks.length === 1 ? "remark" : "remarks"}
+                    </div>
+                  )}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
             {figures
               .filter((f) => f.findings && isNews(f, columns) && !without.has(f.id))
               .map((f, i) => (
@@ -324,6 +337,7 @@ function PinName({ title, onCall }: { title: string; onCall: (name: string) => v
       aria-label={`Name of ${title}`}
       value={text}
       maxLength={120}
+      onFocus={(e) => e.target.select()}
       style={{ font: "inherit", fontSize: 15, width: 150 }}
       onChange={(e) => setText(e.target.value)}
       onBlur={() => {

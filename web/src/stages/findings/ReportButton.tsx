@@ -1,4 +1,4 @@
-import { Button, Menu, MenuItem, Select, TextField } from "@mui/material";
+import { Button, MenuItem, Popover, Select, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, got } from "../../api/client";
@@ -58,7 +58,13 @@ export function ReportButton() {
       <Button variant="contained" disabled={busy} onClick={(e) => setAt(e.currentTarget)}>
         {busy ? "Making the report …" : "Report"}
       </Button>
-      <Menu anchorEl={at} open={Boolean(at)} onClose={() => setAt(null)}>
+      <Popover
+        anchorEl={at}
+        open={Boolean(at)}
+        onClose={() => setAt(null)}
+        anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+        slotProps={{ paper: { role: "dialog", "aria-label": "Report" } }}
+      >
         <div style={{ padding: "6px 16px 8px", width: 260 }}>
           <TextField
             fullWidth
@@ -68,7 +74,6 @@ export function ReportButton() {
             value={title}
             slotProps={{ htmlInput: { maxLength: 200 } }}
             onChange={(e) => setTitle(e.target.value)}
-            onKeyDown={(e) => e.stopPropagation()}
           />
           <Select
             fullWidth
@@ -89,12 +94,14 @@ export function ReportButton() {
               ))}
           </Select>
         </div>
-        {forms.map((f) => (
-          <MenuItem key={f.id} onClick={() => void make(f.id)}>
-            {f.name}
-          </MenuItem>
-        ))}
-      </Menu>
+        <div className="row" style={{ padding: "0 16px 12px", gap: 6 }}>
+          {forms.map((f) => (
+            <Button key={f.id} variant="outlined" onClick={() => void make(f.id)}>
+              {f.name}
+            </Button>
+          ))}
+        </div>
+      </Popover>
     </>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { make } from "../../api/edits";
 import { useEdit } from "../../api/hooks";
 import { useKept } from "../../app/state";
+import { keepOnEnter } from "../../fields/enter";
 import type { Corner } from "../../scene/plan/held";
 import { withCorner } from "../../scene/plan/held";
 
@@ -106,7 +107,7 @@ function Coordinate({
         setText(null);
       }}
       onKeyDown={(e) => {
-        if (e.key === "Enter") e.currentTarget.blur();
+        keepOnEnter(e);
         if (e.key === "Escape") setText(null);
       }}
     />

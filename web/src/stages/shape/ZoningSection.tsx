@@ -5,6 +5,7 @@ import { make } from "../../api/edits";
 import { useEdit, useScheme } from "../../api/hooks";
 import { useKept } from "../../app/state";
 import { count } from "../../app/words";
+import { keepOnEnter } from "../../fields/enter";
 import { ChoiceField, NumberField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { type NamedEdge, useEdges } from "./edges";
@@ -157,7 +158,7 @@ function Depth({ edge, path, zoning }: { edge: NamedEdge; path: string; zoning: 
         aria-invalid={!Number.isFinite(typed)}
         onChange={(e) => setText(e.target.value)}
         onBlur={commit}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onKeyDown={keepOnEnter}
       />
       <span className="unit">{units === "IP" ? "ft" : "m"}</span>
     </div>

@@ -6,6 +6,7 @@ import { asSchemeEdit, type Different, differEdit, differing } from "../../app/o
 import { ActsOn } from "../../app/Sheet";
 import { useKept } from "../../app/state";
 import { both } from "../../app/words";
+import { keepOnEnter } from "../../fields/enter";
 import { NumberField } from "../../fields/Field";
 import { fitsElement } from "./elements";
 import { FaceGlass } from "./FaceGlass";
@@ -81,7 +82,7 @@ export function FaceSheet({ face }: { face: Face }) {
                 const value = Number(text.replace(",", ".")) / 100;
                 if (Number.isFinite(value) && Math.abs(value - ratio) > 0.002) void put({ glazing_ratio: value });
               }}
-              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+              onKeyDown={keepOnEnter}
             />
             <span className="unit">%</span>
           </div>

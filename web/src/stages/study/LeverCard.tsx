@@ -4,6 +4,7 @@ import type { LeverOffer, LeverSpec } from "../../api/client";
 import { isNumber, type Kind, keyOf, readSteps } from "../../app/draft";
 import { useKept } from "../../app/state";
 import { scale } from "../../app/words";
+import { keepOnEnter } from "../../fields/enter";
 import { line } from "../../fields/NumberBox";
 import { TurnWithLine } from "../skin/TurnWith";
 
@@ -137,7 +138,7 @@ function Range({
               onChange({ ...lever, low: into(low), high: into(high) });
               setText({});
             }}
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            onKeyDown={keepOnEnter}
           />
         </span>
       ))}
@@ -196,7 +197,7 @@ export function Steps({
           onSteps([...new Set(read.steps.map(into))]);
           setText(null);
         }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onKeyDown={keepOnEnter}
       />
       <span className="quiet">{unit}</span>
       {text !== null && read.wrong !== null && <span className="said">“{read.wrong}” is not a number.</span>}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { saveFrom } from "../../../app/files";
 import { tell, useKept } from "../../../app/state";
 import { figure, scale } from "../../../app/words";
+import { keepOnEnter } from "../../../fields/enter";
 import { FileButton } from "../../../fields/FileButton";
 import { className, type Rule, type Sift as SiftDocument, type Thing } from "./imports";
 
@@ -67,7 +68,7 @@ export function Decisions({
                 onChange((now) => ({ ...now, gap_m: value }));
               setText(null);
             }}
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            onKeyDown={keepOnEnter}
           />{" "}
           <span className="quiet small">{metre.unit}</span>
         </span>

@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
 import { useKept } from "../../../app/state";
 import { both } from "../../../app/words";
+import { keepOnEnter } from "../../../fields/enter";
 import type { Mend, Thing } from "./imports";
 
 type Field = "number" | "name" | "use";
@@ -132,7 +133,7 @@ function Cell({ value, label, onCommit }: { value: string; label: string; onComm
         setText(null);
       }}
       onKeyDown={(e) => {
-        if (e.key === "Enter") e.currentTarget.blur();
+        keepOnEnter(e);
         if (e.key === "Escape") setText(null);
       }}
     />

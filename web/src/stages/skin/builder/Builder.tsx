@@ -6,6 +6,7 @@ import { useKept } from "../../../app/state";
 import { tone } from "../../../app/tokens";
 import { both, figure, freshId, months, round, scale } from "../../../app/words";
 import { Chart } from "../../../charts/Chart";
+import { keepOnEnter } from "../../../fields/enter";
 import { elements } from "../elements";
 import { KeepButton } from "../OwnLibrary";
 import { type Account, changed, type Humidity, plain, useExamined } from "./examine";
@@ -70,7 +71,7 @@ function Bench({
             onBlur={(e) =>
               e.target.value.trim() && e.target.value !== construction.name && void put({ name: e.target.value.trim() })
             }
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            onKeyDown={keepOnEnter}
           />
         ) : (
           <h2 style={{ flex: 1 }}>{construction.name}</h2>

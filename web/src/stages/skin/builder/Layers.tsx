@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import type { ShelfLayer, ShelfMaterial } from "../../../api/hooks";
 import { useKept } from "../../../app/state";
 import { round, scale } from "../../../app/words";
+import { keepOnEnter } from "../../../fields/enter";
 import type { Account } from "./examine";
 
 type Key = "thickness_m" | "conductivity" | "density" | "specific_heat" | "vapour_resistance";
@@ -343,7 +344,7 @@ export function Cell({
         // what was typed stands until it is known what became of it, unless it is typed over meanwhile
         void Promise.resolve(onCommit(text)).finally(() => !typing.current && setText(null));
       }}
-      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      onKeyDown={keepOnEnter}
     />
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { tone } from "../../../app/tokens";
+import { keepOnEnter } from "../../../fields/enter";
 import type { Kind } from "./kinds";
 
 const tall = 150;
@@ -164,7 +165,7 @@ function Typed({ label, value, onCommit }: { label: string; value: string; onCom
         setText(null);
       }}
       onKeyDown={(e) => {
-        if (e.key === "Enter") e.currentTarget.blur();
+        keepOnEnter(e);
         if (e.key === "Escape") setText(null);
       }}
     />

@@ -6,6 +6,7 @@ import { type ShelfProfile, useEdit, useProjectId, useScheme, useShelf, useTry }
 import { saveFrom } from "../../../app/files";
 import { tell, useKept } from "../../../app/state";
 import { freshId } from "../../../app/words";
+import { keepOnEnter } from "../../../fields/enter";
 import { type FieldName, notes, ownName } from "../../../fields/notes";
 import { read, show, shownAs } from "../../../fields/paths";
 import { Cell } from "../../skin/builder/Layers";
@@ -116,7 +117,7 @@ function Bench({
           onBlur={(e) =>
             e.target.value.trim() && e.target.value !== profile.name && void put({ name: e.target.value.trim() })
           }
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+          onKeyDown={keepOnEnter}
         />
         <Button variant="outlined" onClick={() => void duplicate()}>
           Duplicate

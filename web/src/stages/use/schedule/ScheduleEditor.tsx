@@ -6,6 +6,7 @@ import { useProject, useProjectId } from "../../../api/hooks";
 import { versionOf } from "../../../api/versions";
 import { freshId } from "../../../app/words";
 import { Carpet } from "../../../charts/Carpet";
+import { keepOnEnter } from "../../../fields/enter";
 import { DayBars } from "./DayBars";
 import type { Kind } from "./kinds";
 import { type Day, lean, oneDay, type Schedule } from "./profile";
@@ -97,21 +98,23 @@ export function ScheduleEditor({
       {year && <YearStrip days={schedule.days} year={year} colours={dayColours} chosen={day.id} onChoose={setWanted} />}
       <div className="bench">
         <div style={{ minWidth: 0 }}>
-          <div className="days" role="tablist" aria-label="Days">
-            {schedule.days.map((d, k) => (
-              <button
-                key={d.id}
-                type="button"
-                role="tab"
-                aria-selected={d.id === day.id}
-                onClick={() => setWanted(d.id)}
-                title={d.name || d.id}
-              >
-                <i style={{ background: dayColours[k % dayColours.length] }} />
-                <span className="named">{d.name || d.id}</span>
-                <span className="quiet">{count(k) ?? ""}</span>
-              </button>
-            ))}
+          <div className="days">
+            <div role="tablist" aria-label="Days" style={{ display: "contents" }}>
+              {schedule.days.map((d, k) => (
+                <button
+                  key={d.id}
+                  type="button"
+                  role="tab"
+                  aria-selected={d.id === day.id}
+                  onClick={() => setWanted(d.id)}
+                  title={d.name || d.id}
+                >
+                  <i style={{ background: dayColours[k % dayColours.length] }} />
+                  <span className="named">{d.name || d.id}</span>
+                  <span className="quiet">{count(k) ?? ""}</span>
+                </button>
+              ))}
+            </div>
             <button type="button" className="add" onClick={addDay}>
               + day
             </button>
@@ -128,7 +131,7 @@ export function ScheduleEditor({
                 e.target.value !== day.name &&
                 void onChange(withDay(day.id, { name: e.target.value.trim() }))
               }
-              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+              onKeyDown={keepOnEnter}
             />
             <Button variant="outlined" size="small" onClick={(e) => setMenu(e.currentTarget)}>
               Copy to
