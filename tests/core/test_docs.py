@@ -26,7 +26,7 @@ from eurythm.study.levers import CaseInputs
 from eurythm.study.plan import check
 
 ROOT = DOCUMENT.parents[1]
-PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *sorted((ROOT / "docs").glob("*.md"))]
+PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *sorted((ROOT / "docs").rglob("*.md"))]
 
 
 def blocks(page: Path) -> list[dict]:

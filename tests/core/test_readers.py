@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import sys
+import textwrap
 from pathlib import Path
 
 import pytest
+import trimesh
 
 from eurythm.api import describe
 from eurythm.exchange import readers
@@ -37,6 +39,24 @@ def test_a_reader_is_one_module(tmp_path: Path, monkeypatch: pytest.MonkeyPatch)
     finally:
         readers.found.cache_clear()
         sys.modules.pop("eurythm.exchange.readers.own", None)
+
+
+def test_a_reader_made_as_contributing_says_reads_a_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    text = Path("docs/contributing/format.md").read_text(encoding="utf-8")
+    recipe = textwrap.dedent(text[text.index("   ```python") : text.rindex("   ```")]).split("\n", 1)[1]
+    (tmp_path / "ply.py").write_text(recipe, encoding="utf-8")
+    monkeypatch.setattr(readers, "__path__", [*readers.__path__, str(tmp_path)])
+    readers.found.cache_clear()
+    try:
+        box = trimesh.creation.box((10.0, 8.0, 9.0))
+        box.apply_translation((5.0, 4.0, 4.5))
+        file = tmp_path / "mass.ply"
+        file.write_bytes(box.export(file_type="ply"))
+        received = readers.read(file, "mass.ply", {"unit": "m", "up": "z", "storey_height": "3"})
+        assert len(received.storeys) == 3
+    finally:
+        readers.found.cache_clear()
+        sys.modules.pop("eurythm.exchange.readers.ply", None)
 
 
 def test_endings_lead_to_one_reader_each() -> None:

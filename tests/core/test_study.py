@@ -285,8 +285,8 @@ def test_the_demo_study_covers_its_own_reference() -> None:
 
 
 def test_a_lever_made_as_contributing_says_is_found_and_runs(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    text = Path("CONTRIBUTING.md").read_text(encoding="utf-8")
-    recipe = textwrap.dedent(text[text.index("  ```python") : text.rindex("  ```")]).split("\n", 1)[1]
+    text = Path("docs/contributing/lever.md").read_text(encoding="utf-8")
+    recipe = textwrap.dedent(text[text.index("   ```python") : text.rindex("   ```")]).split("\n", 1)[1]
     (tmp_path / "storeys.py").write_text(recipe, encoding="utf-8")
     monkeypatch.setattr(levers, "__path__", [*levers.__path__, str(tmp_path)])
     monkeypatch.delitem(sys.modules, "eurythm.study.levers.storeys", raising=False)

@@ -58,6 +58,7 @@ def test_one_room_is_typed_in_one_step(demo: Eurythm) -> None:
         demo.button("Add the room").click()
     (room,) = demo.given["zones"]
     assert {f["side"] for f in room["faces"]} == {"e2", "e3", "roof", "floor"}
+    assert min(p["x"] for p in room["outline"]["points"]) > 60  # beside the bar, not in it
     mine = [f for f in demo.geometry()["faces"] if f["zone"] == room["id"]]
     outside = {f["orientation"]: f["area"] for f in mine if f["boundary"] == "outdoors"}
     assert outside == {"south": 21, "west": 15}

@@ -90,7 +90,7 @@ class Ventilation(Described):
         True, "Follows people", lever=True, help="Outdoor air per person by those present; else for the most people while anyone is there"
     )
     economiser: Annotated[float, BALANCED] = quantity(
-        1.0, "Economiser", ge=1, le=10, usual=(1, 4), lever=True, source="none unless given",
+        1.0, "Economiser", "×", ge=1, le=10, usual=(1, 4), lever=True, source="none unless given",
         help="Outdoor air at most, as a multiple, while it is cooler out and a room nears its cooling setpoint",
     )  # fmt: skip
     pump_share: float = quantity(
@@ -363,6 +363,7 @@ class SystemFigures(Described):
     margin: float = quantity(
         1.15,
         "Sized with a margin of",
+        "×",
         digits=2,
         ge=0.3,
         le=3,

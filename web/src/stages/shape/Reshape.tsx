@@ -3,9 +3,12 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, ServerFault, type Volume } from "../../api/client";
 import { make } from "../../api/edits";
-import { asItIs, useChange, useEdit, useProjectId, useReshape, useScheme } from "../../api/hooks";
+import { asItIs, useChange, useEdit, useGeometry, useProjectId, useReshape, useScheme } from "../../api/hooks";
 import { tell, useKept, useView } from "../../app/state";
 import { freshId } from "../../app/words";
+import { clearSpot } from "../../scene/plan/drawing";
+import { lieOf } from "../../scene/plan/held";
+import { useWorking } from "../../scene/storeys";
 
 /** What can be done with a volume as a whole. */
 export function ReshapeSection({ volume }: { volume: Volume }) {
@@ -125,12 +128,14 @@ const presets: Record<string, string[]> = {
   "a free-standing room": ["south", "east", "north", "west", "roof"],
 };
 
-/** One study room, typed in one step: its size, and which of its faces are outside; the rest is adiabatic. */
+/** One study room on the storey that is worked on, clear of what is there, typed in one step: its size, and which of its faces are outside; the rest is adiabatic. */
 export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
   const { scheme } = useScheme();
   const units = useKept((s) => s.units);
   const set = useView((s) => s.set);
   const edit = useEdit();
+  const geometry = useGeometry(scheme.id).data;
+  const { level } = useWorking();
   const [size, setSize] = useState(SIZE);
   const [outside, setOutside] = useState<string[]>(["south"]);
   const factor = units === "IP" ? 0.3048 : 1;
@@ -142,12 +147,12 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
     const [l, d, h] = values.map((v) => Number(v.toFixed(4)));
     const taken = [...(scheme.zones ?? []).map((z) => z.id), ...(scheme.volumes ?? []).map((v) => v.id)];
     const id = freshId("room", taken);
-    const at = (scheme.zones ?? []).length * 60;
+    const { x, y } = clearSpot(l, d, level, geometry, lieOf(scheme, geometry).into);
     const corners = [
-      [at, 0],
-      [at + l, 0],
-      [at + l, d],
-      [at, d],
+      [x, y],
+      [x + l, y],
+      [x + l, y + d],
+      [x, y + d],
     ];
     const faces = sides
       .filter(([name]) => !outside.includes(name))
@@ -156,8 +161,8 @@ export function OneRoom({ open, onClose }: { open: boolean; onClose: () => void 
       id,
       name: "Study room",
       outline: {
-        points: corners.map(([x, y], i) => ({ id: `e${i + 1}`, x, y })),
-        z: 0,
+        points: corners.map(([east, north], i) => ({ id: `e${i + 1}`, x: east, y: north })),
+        z: level,
         height: h,
         ...(size.height === SIZE.height ? { assumed: ["height"] } : {}),
       },
