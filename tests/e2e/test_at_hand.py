@@ -320,3 +320,33 @@ def test_a_picture_is_written_only_where_it_looks_otherwise(tmp_path: Path) -> N
     assert file.stat().st_mtime_ns == written
     assert seen_to_differ(file, png(moved))
     assert seen_to_differ(file, png(before[:50]))
+
+
+LED_TO = """() => {
+  const e = document.activeElement;
+  const box = e.getBoundingClientRect();
+  return e.matches('main *') && box.width > 0 && box.top >= 0 && box.bottom <= innerHeight;
+}"""
+
+
+@pytest.mark.parametrize("stage", ["place", "shape", "skin", "use", "plant"])
+def test_every_field_is_found_by_its_name_and_led_to(demo: Eurythm, stage: str) -> None:
+    page = demo.open(stage).page
+    demo.settled()
+    search, options = page.get_by_role("combobox", name="Find anything"), page.get_by_role("option")
+    page.keyboard.press("Control+k")
+    search.fill(f"field in {stage}")
+    names = [line.inner_text().split("\n")[0] for line in options.filter(has_text=f"field in {stage}").all()]
+    assert len(names) > 2
+    page.keyboard.press("Escape")
+    came = set()
+    for name in names:
+        page.evaluate("() => document.activeElement.blur()")
+        page.keyboard.press("Control+k")
+        search.fill(name)
+        options.filter(has_text=re.compile(f"^{re.escape(name)}field in {stage}$")).first.click()
+        page.wait_for_function(LED_TO)
+        came.add(
+            page.evaluate("() => { const e = document.activeElement; return e.closest('[data-field]')?.dataset.field ?? e.name ?? e.id }")
+        )
+    assert len(came) == len(set(names))

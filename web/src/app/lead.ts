@@ -1,5 +1,7 @@
-const TRIES = 40;
 const APART_MS = 50;
+/** A page that builds nothing more for so long is all there. */
+const STILL_MS = 2000;
+const MOST_MS = 20_000;
 
 const typed = "input:not([type=range]):not([type=hidden]):not([aria-hidden=true]), [role=combobox], select, textarea";
 
@@ -18,17 +20,27 @@ export function bring(element: HTMLElement): void {
   element.focus({ preventScroll: true });
 }
 
-/** Waits until a page that was gone to has the element, and brings it; false where it does not come. */
+/** Waits until a page that was gone to has the element, and brings it; false where the page is all there without it. */
 async function once(find: () => HTMLElement | null): Promise<boolean> {
-  for (let k = 0; k < TRIES; k++) {
-    await new Promise((done) => setTimeout(done, APART_MS));
-    const element = find();
-    if (element) {
-      bring(element);
-      return true;
+  const begun = performance.now();
+  let changed = begun;
+  const built = new MutationObserver(() => {
+    changed = performance.now();
+  });
+  built.observe(document.body, { childList: true, subtree: true });
+  try {
+    while (performance.now() - changed < STILL_MS && performance.now() - begun < MOST_MS) {
+      await new Promise((done) => setTimeout(done, APART_MS));
+      const element = find();
+      if (element) {
+        bring(element);
+        return true;
+      }
     }
+    return false;
+  } finally {
+    built.disconnect();
   }
-  return false;
 }
 
 /** Leads to the field at a path once its page shows it; false where the page does not. */
