@@ -8,7 +8,7 @@ import { guide } from "../guide/guide";
 import { leadTo, leadToPart } from "../lead";
 import { useSchemes } from "../schemes";
 import { tell, useKeptOf, useView } from "../state";
-import { fieldsOf } from "./fields";
+import { type FoundField, fieldsOf } from "./fields";
 
 /** Something that is found by its name. */
 export interface Entry {
@@ -29,6 +29,16 @@ const stages: [string, string][] = [
   ["study", "levers, cases, trade-offs"],
   ["findings", "pinned cases side by side, report"],
 ];
+
+/** Leads to a field, or to what decides whether it counts. */
+async function lead(field: FoundField, to: (stage: string) => void) {
+  to(field.stage);
+  if (await leadTo(field.path)) return;
+  const { stage, paths } = field.decider ?? { stage: "", paths: [] };
+  tell(`“${field.name}” counts for nothing as things are chosen now.${stage && " This is what decides it."}`);
+  if (stage) to(stage);
+  for (const path of paths) if (await leadTo(path)) return;
+}
 
 /** Parts of sheets that are no field, by the words at their head. */
 const parts: [string, string, string][] = [
@@ -138,8 +148,7 @@ export function useEntries(wanted: boolean): Entry[] {
       also: f.path.split("/").slice(-2).join(" ").replace(/_/g, " "),
       run: () => {
         set({ selection: null, drawing: null });
-        to(f.stage);
-        void leadTo(f.path).then((came) => came || tell(`“${f.name}” counts for nothing as things are chosen now.`));
+        void lead(f, to);
       },
     }));
     const rooms: Entry[] = (zones ?? []).map((z) => ({

@@ -35,19 +35,42 @@ const unseen: FieldName[] = [
   "Scheme.turned_about",
 ];
 
+/** What decides whether fields count, by a description or a single field: its stage, and the paths to try, the nearest first. */
+const deciders: Record<string, [string, ...string[]]> = {
+  Blinds: ["skin", "schemes/*/skin/blinds/place"],
+  "Skin.turn_with": ["shape", "schemes/*/turn_deg"],
+  Airing: ["use", "schemes/*/use/airing/openable_share"],
+  "Airing.night_down_to_c": ["use", "schemes/*/use/airing/night_purge", "schemes/*/use/airing/openable_share"],
+  Lights: ["use", "schemes/*/use/lights/kind"],
+  "Lights.bright_lx": ["use", "schemes/*/use/lights/floors"],
+  HeatSource: ["plant", "schemes/*/plant/main/ready"],
+  CoolSource: ["plant", "schemes/*/plant/main/ready"],
+  HotWater: ["plant", "schemes/*/plant/main/ready"],
+  Ventilation: ["plant", "schemes/*/plant/main/ready"],
+};
+
+/** What fields of a description are called before their own title, where that alone says too little. */
+const called: Record<string, string> = { Blinds: "Blinds, " };
+
 export interface FoundField {
   name: string;
   stage: string;
   path: string;
+  /** What decides whether it counts, where something does. */
+  decider?: { stage: string; paths: string[] };
 }
 
 /** Every field that a sheet shows, by its title, with its stage and path. */
 export function fieldsOf(state: ProjectState, scheme: string): FoundField[] {
   return Object.entries(notes).flatMap(([key, note]) => {
-    const [stage, base] = owners[key.split(".")[0]] ?? [];
+    const owner = key.split(".")[0];
+    const [stage, base] = owners[owner] ?? [];
     if (!stage || !base || unseen.includes(key as FieldName)) return [];
     const own = base.replace("*", scheme);
     if (at(state.completed, own) == null) return [];
-    return [{ name: note.title, stage, path: `${own}/${ownName(key as FieldName)}` }];
+    const title = called[owner] && note.title !== owner ? called[owner] + note.title.toLowerCase() : note.title;
+    const [where, ...paths] = deciders[key] ?? deciders[owner] ?? [];
+    const decider = where ? { stage: where, paths: paths.map((p) => p.replace("*", scheme)) } : undefined;
+    return [{ name: title, stage, path: `${own}/${ownName(key as FieldName)}`, decider }];
   });
 }

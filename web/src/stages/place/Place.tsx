@@ -150,6 +150,7 @@ export default function Place() {
         <NumberField path="place/ground_level_m" note="Place.ground_level_m" />
         <NumberField path="place/ground_reflectance" note="Place.ground_reflectance" />
         <GroundByMonth />
+        <NumberField path="place/obstacle_reflectance" note="Place.obstacle_reflectance" />
         <ChoiceField path="place/terrain" note="Place.terrain" label="Terrain" options={terrains} />
       </section>
       <LayUnder group="place/underlays" title="Under the site" button="Lay a map or plan under" />

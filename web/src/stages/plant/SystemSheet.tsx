@@ -51,7 +51,7 @@ export function SystemSheet({ path, label }: { path: string; label: string }) {
   }
   return (
     <div className="system">
-      <div className="field system-choice">
+      <div className="field system-choice" data-field={`${path}/ready`}>
         <span className="name">{label}</span>
         <span className="tags">
           <Vary path={`${path}/ready`} />
