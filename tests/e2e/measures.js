@@ -43,12 +43,13 @@
       continue;
     }
     let cut = "";
+    const above = (from, to) => text.boxes.some((b) => b.top < from - 3 || b.bottom > to + 3);
     const across = (from, to) => text.boxes.some((b) => b.left < from - 1.5 || b.right > to + 1.5);
     for (let e = text.owner; e && e !== document.body && !cut; e = e.parentElement) {
       const style = getComputedStyle(e);
       if (style.position === "fixed") break;
       const box = e.getBoundingClientRect();
-      if (clips(style) && !scrolls(style) && across(box.left, box.right)) cut = told(e);
+      if (clips(style) && !scrolls(style) && (across(box.left, box.right) || above(box.top, box.bottom))) cut = told(e);
       if (scrolls(style)) {
         // beside a table that scrolls of itself, what lies beyond its edge is reached; a sheet must not ask for that
         if (across(box.left, box.right) && e.scrollWidth > e.clientWidth + 1 && !e.matches("[data-wide], .findings, .MuiDataGrid-virtualScroller")) cut = told(e);

@@ -465,10 +465,26 @@ export function shownStep(label: string, step: unknown, unit: string, units: "SI
   return s.unit === unit ? label : `${Number((step * s.factor + s.offset).toFixed(2))} ${s.unit}`;
 }
 
-/** How wide a column is whose head stands in at most four lines, none of its words cut, px. */
+/** So many lines have room in the head of the table. */
+const HEAD_LINES = 3;
+
+/** How wide a column is whose head has room in its lines, none of its words cut, px. */
 function widthOf(head: string): number {
-  const longest = Math.max(...head.split(/\s+/).map((word) => word.length));
-  return Math.ceil(Math.max(longest, head.length / 3.2) * 7 + 16);
+  const words = head.split(/\s+/);
+  let most = Math.max(...words.map((word) => word.length));
+  while (linesOf(words, most) > HEAD_LINES) most++;
+  return most * 7 + 16;
+}
+
+/** Over how many lines words run where so many letters have room in each. */
+function linesOf(words: string[], most: number): number {
+  let [lines, filled] = [1, 0];
+  for (const word of words) {
+    const next = filled === 0 ? word.length : filled + 1 + word.length;
+    if (next > most) [lines, filled] = [lines + 1, word.length];
+    else filled = next;
+  }
+  return lines;
 }
 
 function number(f: FigureOf, units: "SI" | "IP"): GridColDef<Case> {
