@@ -215,6 +215,11 @@ export const Cases = memo(function Cases({
     {
       field: "than",
       headerName: baseline ? `than ${baseline.name}` : "",
+      renderHeader: ({ colDef }) => (
+        <span className="named lines" title={colDef.headerName}>
+          {colDef.headerName}
+        </span>
+      ),
       width: Math.max(96, Math.min(widthOf(`than ${baseline?.name ?? ""}`), 160)),
       align: "right",
       headerAlign: "right",
