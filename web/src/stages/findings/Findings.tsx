@@ -125,14 +125,14 @@ export default function Findings() {
     <main className="work whole">
       <div className="findings">
         <div className="spread" style={{ marginBottom: 10 }}>
-          <div className="row" style={{ alignItems: "baseline" }}>
+          <div className="row" style={{ alignItems: "baseline", minWidth: 0 }}>
             <h2>Findings</h2>
             <span className="small quiet">
               {columns.length - 1} beside the reference · only what differs is shown · peaks from four steps an hour
               {findings.isFetching ? " · working" : ""}
             </span>
           </div>
-          <div className="row">
+          <div className="row" style={{ flexShrink: 0 }}>
             <Button variant="outlined" onClick={(e) => setChoosing(e.currentTarget)}>
               Rows
             </Button>
