@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from eurythm.assess.compare import hour_in_words, in_words, sentences
-from eurythm.assess.facts import MOST_FIELDS, Documents, facts, what_differs
+from eurythm.assess.facts import MOST_FIELDS, Documents, facts, what_differs, zones_in_words
 from eurythm.brief.resolve import Shelf
 from eurythm.climate.statistics import hour_name
 from eurythm.climate.year import MONTH_OF_HOUR
@@ -251,3 +251,19 @@ def test_facts_of_rooms_do_not_tell_ratios_that_do_not_hold() -> None:
     assert told["court"]["Form"] == "30 rooms, 2 storeys"
     assert told["quay"]["Glass south"] == "45%"
     assert told["court"]["Glass south"] == told["court"]["Window"] == told["court"]["Wall U-value"] == "by face, as drawn"
+
+
+@pytest.mark.parametrize(
+    ("pattern", "words"),
+    [
+        ("*", "all zones"),
+        ("v1/*", "Long bar, all zones"),
+        ("v1/s1/*", "Long bar, storey 1, all zones"),
+        ("v1/s0/core", "Long bar, storey 0, core"),
+        ("*/core", "*/core"),
+        ("v1/attic/*", "v1/attic/*"),
+    ],
+)
+def test_zones_of_a_rule_are_told_as_people_say_them(pattern: str, words: str) -> None:
+    scheme = make_scheme(volumes=[volume("v1", storeys=2) | {"name": "Long bar"}])
+    assert zones_in_words(pattern, scheme) == words

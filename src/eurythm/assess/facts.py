@@ -118,6 +118,25 @@ def facts(place: Place, library: Library, scheme: Scheme) -> list[Fact]:
     ]
 
 
+def zones_in_words(pattern: str, scheme: Scheme) -> str:
+    """Return which zones a rule is for as people say it: ``bar/s0/*`` is “Bar, storey 0, all zones”; what is no volume's or room's stays as it was typed."""
+    if pattern == "*":
+        return "all zones"
+    room = next((z for z in scheme.zones if z.id == pattern), None)
+    if room is not None:
+        return room.name or room.id
+    first, _, rest = pattern.partition("/")
+    volume = next((v for v in scheme.volumes if v.id == first), None)
+    if volume is None:
+        return pattern
+    storey, _, part = rest.partition("/")
+    number = next((k for k, s in enumerate(volume.storeys) if s.id == storey), None)
+    if number is None and storey not in ("", "*"):
+        return pattern
+    level = "" if number is None else volume.storeys[number].name or f"storey {number}"
+    return ", ".join(word for word in (volume.name or volume.id, level, "all zones" if part in ("", "*") else part) if word)
+
+
 NAMES = frozenset({"id", "name", "source", "set_name"})
 """Fields that no result depends on although they stand among others that do."""
 MOST_LETTERS = 40
@@ -137,7 +156,7 @@ def what_differs(cases: Sequence[Documents]) -> list[list[Fact]]:
     forms_apart = any(heads[0][k].title == "Form" for k in chosen)
     fields = [
         {f.tells[0]: f for document, name in zip(case, Documents._fields, strict=True) for f in _fields(names, document, name, forms_apart)}
-        for case, names in ((case, Shelf(case.library).names() | SYSTEM_NAMES) for case in cases)
+        for case, names in ((case, _names(case)) for case in cases)
     ]
     paths = list(dict.fromkeys(path for own in fields for path in own))
     apart = []
@@ -157,6 +176,12 @@ def what_differs(cases: Sequence[Documents]) -> list[list[Fact]]:
             others = sum(own.get(path) != fields[0].get(path) for path in apart[MOST_FIELDS:])
             facts_of.append(Fact("And more", "" if k == 0 else f"{others} further values differ"))
     return found
+
+
+def _names(case: Documents) -> dict[str, str]:
+    """What stands for ids and patterns of zones in the words of a case."""
+    zones = {rule.zone: zones_in_words(rule.zone, case.scheme) for rule in case.scheme.use.zones}
+    return zones | Shelf(case.library).names() | SYSTEM_NAMES
 
 
 def _fields(

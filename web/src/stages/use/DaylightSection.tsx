@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
 import { daylightOf, useEdit, useProjectId, useScheme } from "../../api/hooks";
 import { useKept, useViewed } from "../../app/state";
-import { both, freshId, round } from "../../app/words";
+import { both, freshId, round, zonesInWords } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
@@ -30,7 +30,7 @@ export function DaylightSection() {
   const kinds = new Set([kind, ...(scheme.use?.zones ?? []).map((z) => z.lights ?? "none")]);
   const ruled = (scheme.use?.zones ?? [])
     .filter((z) => z.lights)
-    .map((z) => `${z.zone} ${kindNames.find((k) => k.id === z.lights)?.name ?? z.lights}`);
+    .map((z) => `${zonesInWords(z.zone, scheme)}: ${kindNames.find((k) => k.id === z.lights)?.name ?? z.lights}`);
   const followed = [...kinds].some((k) => k !== "none");
   const [open, setOpen] = useState(followed);
   return (
