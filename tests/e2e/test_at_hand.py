@@ -345,3 +345,32 @@ def test_every_field_is_found_by_its_name_and_led_to(demo: Eurythm, stage: str) 
         search.fill(name)
         options.filter(has_text=re.compile(f"^{re.escape(name)}field in {stage}$")).first.click()
         page.wait_for_function(LED_TO)  # to the field, or to what decides whether it counts
+
+
+def test_a_selection_lists_what_it_holds(demo: Eurythm) -> None:
+    page = demo.open("shape").page
+    demo.settled()
+    page.get_by_text("List of zones").click()
+    rooms = page.locator('[data-section="room-list"] tbody button')
+    name = rooms.first.inner_text()
+    for k in range(3):
+        rooms.nth(k).click(modifiers=["Shift"] if k else [])
+    page.locator("summary", has_text="What is selected").click()
+    held = page.locator('[data-section="selected"]')
+    expect(held).to_contain_text(name)
+    expect(held.locator("> div")).to_have_count(3)
+    held.get_by_role("button", name=re.compile("out of the selection")).last.click()
+    expect(held.locator("> div")).to_have_count(2)
+    held.locator("button.named").first.click()
+    expect(held).to_have_count(0)
+
+
+def test_one_legend_tells_the_colours(demo: Eurythm) -> None:
+    page = demo.open("use").page
+    demo.settled()
+    page.get_by_role("combobox", name="Colour by").click()
+    page.get_by_role("option", name="use", exact=True).click()
+    expect(page.locator("[data-legend]")).to_be_visible()
+    demo.button("Show daylight").click()
+    expect(page.locator("[data-sun-scale]")).to_be_visible()
+    expect(page.locator("[data-legend]")).to_have_count(0)

@@ -1,10 +1,10 @@
 import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
-import type { Face, Geometry } from "../../api/client";
+import type { Face, Geometry, Scheme } from "../../api/client";
 import { make } from "../../api/edits";
 import { useEdit, useGeometry, useScheme, useShelf } from "../../api/hooks";
 import { asSchemeEdit, type Different, differEdit, differing } from "../../app/overrides";
-import { selectAll, tell, useChosen, useKept, useView, useViewed } from "../../app/state";
+import { type Selection, selectAll, tell, useChosen, useKept, useView, useViewed } from "../../app/state";
 import { both, count, figure, freshId } from "../../app/words";
 import { at } from "../../fields/paths";
 import { Typed } from "../../fields/Typed";
@@ -22,11 +22,64 @@ export function ChosenSheet() {
   return (
     <>
       <h2>{count} selected</h2>
+      <Names kind={kind} ids={chosen} />
       {kind === "face" && <Faces faces={geometry.faces.filter((f) => chosen.includes(f.id))} />}
       {kind === "zone" && <Zones ids={chosen} geometry={geometry} />}
       {kind === "volume" && <Volumes ids={chosen} />}
     </>
   );
+}
+
+/** So many are named at once. */
+const NAMED = 60;
+
+/** What is selected, by name: pressed, it is selected alone; × takes it out. */
+function Names({ kind, ids }: { kind: Selection["kind"]; ids: string[] }) {
+  const { scheme } = useScheme();
+  const geometry = useGeometry(scheme.id).data;
+  const names = useMemo(() => namesOf(kind, ids, scheme, geometry), [kind, ids, scheme, geometry]);
+  if (names.length === 0) return null;
+  return (
+    <details data-section="selected">
+      <summary>What is selected</summary>
+      {names.slice(0, NAMED).map(({ id, name }) => (
+        <div key={id} className="spread small">
+          <button type="button" className="plain named" title={name} onClick={() => selectAll(kind, [id])}>
+            {name}
+          </button>
+          <button
+            type="button"
+            className="plain"
+            aria-label={`Take ${name} out of the selection`}
+            onClick={() =>
+              selectAll(
+                kind,
+                ids.filter((other) => other !== id),
+              )
+            }
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      {names.length > NAMED && <div className="small quiet">and {names.length - NAMED} more</div>}
+    </details>
+  );
+}
+
+function namesOf(kind: Selection["kind"], ids: string[], scheme: Scheme, geometry: Geometry | undefined) {
+  const zones = new Map(geometry?.zones.map((z) => [z.id, z.name]));
+  const volumes = new Map((scheme.volumes ?? []).map((v) => [v.id, v.name || v.id]));
+  const faces = new Map(
+    kind === "face"
+      ? geometry?.faces.map((f) => [f.id, `${[f.kind, f.orientation].filter(Boolean).join(" ")}, ${zones.get(f.zone)}`])
+      : [],
+  );
+  const known = kind === "zone" ? zones : kind === "volume" ? volumes : kind === "face" ? faces : undefined;
+  return ids.flatMap((id) => {
+    const name = known?.get(id);
+    return name ? [{ id, name }] : [];
+  });
 }
 
 function Sum({ name, value, unit }: { name: string; value: number; unit: "m²" | "m³" }) {
