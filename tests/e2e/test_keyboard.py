@@ -88,6 +88,10 @@ def test_enter_keeps_a_value_and_the_keyboard_stays_in_its_field(demo: Eurythm) 
     demo.settled()
     assert demo.revision == revision - 1
     expect(demo.field("skin/sill_m")).to_have_value("1.05")
+    page.keyboard.press("Escape")  # what was typed is taken back
+    expect(demo.field("skin/glazing_ratio/all")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(demo.field("skin/glazing_ratio/all")).not_to_be_focused()
 
 
 def test_what_stands_is_shown_in_a_field_that_has_the_keyboard(demo: Eurythm) -> None:

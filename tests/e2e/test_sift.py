@@ -77,6 +77,7 @@ def test_the_sample_is_sifted_mended_and_taken_over(demo: Eurythm, files: Path) 
     page.get_by_label("name of 1.13").press("Enter")
     expect(page.locator('[data-finding="space-without-name"]')).to_have_count(0)
     # one key lays the received over the calculated
+    page.keyboard.press("Escape")  # out of the field
     canvas = page.locator(".canvas")
     expect(canvas).to_have_attribute("data-look", "received")
     page.keyboard.press("o")

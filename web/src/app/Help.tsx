@@ -6,8 +6,8 @@ import { useViewed } from "./state";
 const keys = [
   ["Ctrl K", "find any action, field, room, construction or study by its name, or by the trade's word for it"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo; they reach back across days"],
-  ["Esc", "let go of the selection, stop drawing"],
-  ["Enter", "take what was typed into a field"],
+  ["Esc", "leave a field, let go of the selection, stop drawing"],
+  ["Enter", "take what was typed into a field, and stay there"],
   ["F", "fit: show all, or what is selected"],
   ["Drag in the model", "turns it; Shift with drag moves it; the wheel and + − zoom"],
   [

@@ -55,6 +55,9 @@ export function Shell() {
         e.preventDefault();
         walk.mutate(e.shiftKey ? "redo" : "undo");
       } else if (e.key === "Escape" && !typing) set({ selection: null, drawing: null });
+      else if (e.key === "Escape" && e.target === unkept)
+        unkept = null; // the box takes back what was typed
+      else if (e.key === "Escape") (e.target as HTMLElement).blur(); // and keys are for the page again
     }
     window.addEventListener("keydown", press);
     window.addEventListener("input", typed);
