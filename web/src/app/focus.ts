@@ -30,11 +30,18 @@ function heir({ called, within }: Place): HTMLElement | undefined {
   }
 }
 
-/** Keeps the keyboard near where it was when an edit takes away, replaces or disables what had the focus. */
+/**
+ * Keeps the keyboard near where it was when an edit takes away, replaces or disables what had the focus. Who pressed with
+ * a pointer is left alone: a box that took the focus then would swallow the single keys of the page.
+ */
 export function useFocusKept() {
   useEffect(() => {
     let last: Place | null = null;
     let asked = 0;
+    let byKey = false;
+    const pressed = (e: Event) => {
+      byKey = e.type === "keydown";
+    };
     const entered = (e: FocusEvent) => {
       if (e.target instanceof Element && e.target.closest(".frame")) last = placeOf(e.target);
     };
@@ -44,16 +51,20 @@ export function useFocusKept() {
         if (!last || document.activeElement !== document.body) return;
         if (last.element.isConnected && !last.element.matches(":disabled"))
           last = null; // left by hand
-        else heir(last)?.focus({ preventScroll: true });
+        else if (byKey) heir(last)?.focus({ preventScroll: true });
       });
     };
     const changed = new MutationObserver(() => {
       if (last && document.activeElement === document.body) lost();
     });
+    document.addEventListener("keydown", pressed, true);
+    document.addEventListener("pointerdown", pressed, true);
     document.addEventListener("focusin", entered);
     document.addEventListener("focusout", lost);
     changed.observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ["disabled"] });
     return () => {
+      document.removeEventListener("keydown", pressed, true);
+      document.removeEventListener("pointerdown", pressed, true);
       document.removeEventListener("focusin", entered);
       document.removeEventListener("focusout", lost);
       changed.disconnect();
