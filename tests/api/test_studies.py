@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from eurythm.api.app import create_app
+from eurythm.api.cases import told_apart
 from eurythm.api.jobs import MOST_ATTEMPTS, StudyJobs, _Lead
 from eurythm.store.database import open_database
 from eurythm.store.projects import Projects
@@ -238,6 +239,11 @@ def test_cases_that_would_be_called_the_same_say_what_differs(project: Project) 
     cases = [{"study": study["id"], "number": 0}, {"study": again["id"], "number": 1}]
     lines = project.post("hourly", {"cases": cases, "zones": [""], "lines": ["air_c"], "start": 0, "hours": 2}, 200)
     assert [s["case"] for s in lines["series"]] == apart
+
+
+def test_a_label_that_is_a_part_of_a_title_tells_apart_too() -> None:
+    called = [("Quay, 15°, 45%", ("15°", "45%", label), "") for label in ("5%", "10%")]
+    assert told_apart(called) == ["Quay, 15°, 45%, 5%", "Quay, 15°, 45%, 10%"]
 
 
 def test_the_table_is_sent_by_pages_and_columns(project: Project) -> None:

@@ -62,7 +62,7 @@ def told_apart(called: Sequence[Called]) -> list[str]:
 
     def own_labels(k: int, same: list[int]) -> str:
         shared = set.intersection(*(set(called[j][1]) for j in same))
-        return ", ".join(label for label in called[k][1] if label not in shared and label not in called[k][0])
+        return ", ".join(label for label in called[k][1] if label not in shared)
 
     mend(own_labels)
     mend(lambda k, _: called[k][2])
