@@ -236,7 +236,7 @@ def prepare_case(
 
 def _daylight(building: Made[Building], light: Made[dict[str, FaceLight]], library: Library, brief: Brief) -> Daylight:
     place, scheme, shelf = brief.place, brief.scheme, brief.shelf
-    refuse_too_much(scheme.use.sensors)
+    refuse_too_much(scheme.use.sensors, building.result)
     inner = []
     if any(c.light_reflectance is not None or c.light_reflectance_beyond is not None for c in library.constructions):
         for face in building.result.faces:

@@ -296,7 +296,7 @@ class Use(Inputs[Used]):
         for zone, air in zip(self.form.result.zones, self.airs, strict=True):
             asked = air, *asked_alike(scheme, zone.id, zone.profile)
             if asked not in known:
-                known[asked] = zone_brief(shelf, scheme, self.climate, days, zone.id, zone.profile, air)
+                known[asked] = zone_brief(shelf, scheme, self.climate, days, zone.id, zone.name, zone.profile, air)
             briefs.append(known[asked])
         zones = tuple(briefs)
         return Used(zones, use_series(zones))

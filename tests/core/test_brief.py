@@ -31,7 +31,7 @@ from tests.conftest import make_scheme, volume
 def brief_of(zone: str = "v1/s0/all", library: Library | None = None, **use: object) -> ZoneBrief:
     made = resolve(Place(), library or Library(), make_scheme(volumes=[volume()], use=use), standin_year("merrowhaven"))
     return zone_brief(
-        made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), zone, None, zone_airs(made.scheme.plant, [zone])[0]
+        made.shelf, made.scheme, made.climate, days_of(made.place, made.climate), zone, zone, None, zone_airs(made.scheme.plant, [zone])[0]
     )
 
 

@@ -84,13 +84,13 @@ ARCHITECTURE = Path(__file__).parents[2] / "docs/architecture.md"
 def test_the_architecture_names_what_there_is() -> None:
     text = ARCHITECTURE.read_text(encoding="utf-8")
     root = ARCHITECTURE.parents[1]
-    own = root / "src/eurythm"
-    files = set(re.findall(r"`([\w./]+(?:\.py|\.ts|/))`", text))
+    own, page = root / "src/eurythm", root / "web/src"
+    files = set(re.findall(r"`([\w./]+(?:\.py|\.tsx?|/))`", text))
     assert len(files) > 20
     everywhere = {p.name for p in own.rglob("*.py")}
-    missing = [name for name in files if not ((own / name).exists() or (root / name).exists() or name in everywhere)]
+    missing = [name for name in files if not (any((at / name).exists() for at in (own, root, page)) or name in everywhere)]
     assert missing == []
-    told = re.findall(r"^\| `(\w+)`", text, re.M)
+    told = re.findall(r"^\| `([A-Z]\w+)`", text, re.M)
     light = (steps.Light, steps.Daylight, steps.Floors, steps.LightsOn)
     sun = (steps.Panels, steps.PanelLight, steps.SunPower)
     chain = (steps.Form, steps.Openings, steps.Cladding, *light, steps.Use, steps.Gains, steps.Balance, *sun)

@@ -224,7 +224,7 @@ def test_control_by_rule_and_by_use_profile() -> None:
 
 
 def test_a_rule_that_crosses_figures_is_refused() -> None:
-    with pytest.raises(EurythmError, match="v1/s0/e1"):
+    with pytest.raises(EurythmError, match="In “v1, storey 0, south”: Lights burn fully"):
         lighting(lights={"kind": "dimmed", "full_lx": 350}, zones=[{"id": "r", "zone": "v1/s0/e1", "enough_lx": 300}])
 
 

@@ -59,6 +59,7 @@ def brief_of(profile: dict[str, Any], place: Place | None = None, **use: Any) ->
         made.climate,
         days_of(made.place, made.climate),
         "v1/s0/all",
+        "Bar, storey 0",
         None,
         zone_airs(scheme.plant, ["v1/s0/all"])[0],
     )
@@ -207,6 +208,7 @@ def test_setpoints_that_cross_in_one_hour_name_the_hour() -> None:
     assert fault.value.code == "setpoints-crossed"
     assert fault.value.path.startswith("library/profiles/own/")
     assert "14:00" in fault.value.message
+    assert fault.value.message.startswith("In “Bar, storey 0” heating")
 
 
 def test_shares_below_nothing_are_refused() -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from eurythm.exchange.samples.ifc import write_court
 from tests.e2e.pages import Eurythm, api, serious_faults
 
 KEYS = (Path(__file__).parent / "keyboard.js").read_text()
@@ -52,6 +53,14 @@ def test_the_pages_outside_projects_are_walked_by_tab(demo: Eurythm, address: st
     demo.page.goto(f"{demo.server.url}/{address}")
     expect(demo.page.get_by_role("main")).to_be_visible()
     assert walk(demo.page) == ([], [])
+
+
+def test_a_model_is_sifted_by_tab(demo: Eurythm, tmp_path: Path) -> None:
+    write_court(tmp_path / "court.ifc")
+    demo.open("shape").page.set_input_files('input[aria-label="Import"]', tmp_path / "court.ifc")
+    expect(demo.page.locator("[data-finding]").first).to_be_attached()
+    assert walk(demo.page) == ([], [])
+    assert serious_faults(demo.page) == []
 
 
 def test_the_walk_finds_what_is_not_reached_and_what_is_not_seen(demo: Eurythm) -> None:

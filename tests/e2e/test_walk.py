@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from eurythm.exchange.samples.ifc import write_court
 from tests.e2e.conftest import CHROMIUM, QUIET, Server
 from tests.e2e.pages import Eurythm, api, new_demo
 
@@ -84,6 +85,16 @@ def test_nothing_is_cut_outside_projects(walked: Eurythm, address: str) -> None:
     for width in WIDTHS:
         page.set_viewport_size({"width": width, "height": 800})
         assert page.evaluate(MEASURE) == []
+
+
+def test_nothing_is_cut_while_a_model_is_sifted(walked: Eurythm, tmp_path: Path) -> None:
+    model = tmp_path / "The court as the office of the rope makers sent it, with furniture and stairs.ifc"
+    write_court(model)
+    walked.open("shape")
+    walked.page.set_input_files('input[aria-label="Import"]', model)
+    expect(walked.page.locator("[data-finding]").first).to_be_attached()
+    walked.page.evaluate("document.querySelectorAll('main details').forEach((fold) => { fold.open = true })")
+    assert faults_of(walked.page) == []
 
 
 @pytest.mark.parametrize("stage", PAGES)

@@ -192,12 +192,13 @@ class PanelOut(BaseModel):
 
 
 class GeometryOut(BaseModel):
-    """A scheme's form; `carriers` are the shades that can carry an array, as it names them."""
+    """A scheme's form; `carriers` are the shades that can carry an array, as it names them, `rules` the zones of each rule as people say them."""
 
     zones: list[ZoneOut]
     faces: list[FaceOut]
     shades: list[list[list[float]]]
     carriers: list[str]
+    rules: dict[str, str]
     panels: list[PanelOut]
     outlines: list[OutlineOut]
     footprint_m2: float

@@ -23,6 +23,7 @@ from eurythm.api.shapes import (
     ZoneOut,
 )
 from eurythm.api.study_shapes import StudyOut
+from eurythm.assess.facts import zones_in_words
 from eurythm.brief.readiness import document_remarks
 from eurythm.brief.resolve import chosen_construction, climate_at, construction_origin, element_facts, profile_of, profile_reason
 from eurythm.geometry.building import Building, Face
@@ -199,6 +200,7 @@ def geometry(place: Place, scheme: Scheme, files: Files = dict) -> GeometryOut:
         faces=[_face(f, scheme, place.north_deg, rooms) for f in building.faces],
         shades=[s.corners.tolist() for s in building.shades if not s.face.startswith("free/")],
         carriers=_carriers(building),
+        rules={rule.id: zones_in_words(rule.zone, scheme) for rule in scheme.use.zones},
         panels=_drawn_panels(building, place, scheme, files),
         outlines=[
             OutlineOut(volume=name, rings=[r.tolist() for r in o.placed.rings], edges=[list(e) for e in o.placed.edges])

@@ -236,9 +236,9 @@ def _lost_edges(scheme: Scheme) -> list[Remark]:
             found += [
                 Remark(
                     "edge-lost",
-                    f"“{volume.name or volume.id}” no longer has the edge “{edge.id}”; the depth set for it is kept.",
+                    f"“{volume.name or volume.id}” no longer has a side that a depth of its own was set for; the depth is kept.",
                     f"{path}/edges/{edge.id}",
-                    "Remove it, or restore the edge",
+                    "Remove it, or restore the side",
                     "doubtful",
                     "shape",
                 )

@@ -258,7 +258,7 @@ def _refuse_crossed(lights: LightFigures, where: str = "") -> None:
         )
 
 
-def lights_of(use: Use, own: list[ZoneUse], profile: Profile, zone_id: str) -> LightControl:
+def lights_of(use: Use, own: list[ZoneUse], profile: Profile, name: str) -> LightControl:
     """Return the control of a zone's lights: by rule, else the scheme's or its profile's; a rule's other figures are those of whoever says the kind."""
     ruled, enough = _last(own, "lights"), _last(own, "enough_lx")
     by_profile = use.lights.kind == "profile" and (ruled is None or ruled == profile.lights.kind)
@@ -267,7 +267,7 @@ def lights_of(use: Use, own: list[ZoneUse], profile: Profile, zone_id: str) -> L
     chosen = {name: getattr(says, name) for name in LightFigures.model_fields} | ({} if enough is None else {"enough_lx": enough})
     control = LightControl(**chosen, kind=kind)
     if control.kind == "dimmed":
-        _refuse_crossed(control, f"In “{zone_id}”: ")
+        _refuse_crossed(control, f"In “{name}”: ")
     return control
 
 
@@ -302,7 +302,7 @@ def asked_alike(scheme: Scheme, zone_id: str, own_profile: str | None) -> tuple[
 
 
 def zone_brief(
-    shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, own_profile: str | None, air: ZoneAir
+    shelf: Shelf, scheme: Scheme, climate: ClimateYear, days: YearDays, zone_id: str, name: str, own_profile: str | None, air: ZoneAir
 ) -> ZoneBrief:
     """Return what one zone is asked; later entries of ``use.zones`` stand before earlier ones, and all before the scheme.
 
@@ -322,7 +322,7 @@ def zone_brief(
         by_profile = use.heating_c is None and use.cooling_c is None and _last(own, "heating_c") is None and _last(own, "cooling_c") is None
         raise EurythmError(
             "setpoints-crossed",
-            f"In “{zone_id}” heating to {amount(heating[hour], '°C')} stands above cooling to {amount(cooling[hour], '°C')} "
+            f"In “{name}” heating to {amount(heating[hour], '°C')} stands above cooling to {amount(cooling[hour], '°C')} "
             f"({hour_name(hour)[:5]} from {hour % 24}:00).",
             f"library/profiles/{profile.id}/heating_c" if by_profile else "scheme/use/heating_c",
         )
@@ -353,7 +353,7 @@ def zone_brief(
         drawn=_drawn(profile, occupancy, days),
         lighting=hourly(profile.lighting, days) * lighting,
         equipment=hourly(profile.equipment, days) * equipment,
-        lights=lights_of(use, own, profile, zone_id),
+        lights=lights_of(use, own, profile, name),
         gains_w=gains,
         gains_radiant_share=0.5 if radiant is None else radiant,
         heating_c=heating,

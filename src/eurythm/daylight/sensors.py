@@ -69,7 +69,7 @@ def misplaced(building: Building, placed: Sequence[LightSensor], turn_deg: float
     for s in placed:
         zone = zones.get(s.zone)
         if zone is None:
-            found.append((s, f"its zone “{s.zone}” no longer exists"))
+            found.append((s, "its zone no longer exists"))
             continue
         at = _at(s, zone, turn_deg, about)
         plan = plan_of(building, zone)
@@ -85,7 +85,7 @@ def sensor_remarks(building: Building, placed: Sequence[LightSensor], turn_deg: 
     return [
         Remark(
             "sensor-misplaced",
-            f"The light sensor “{sensor.id}” does not count: {why}.",
+            f"{_called(sensor, placed, building)} does not count: {why}.",
             f"scheme/use/sensors/{sensor.id}",
             "Move it, or remove it",
             "doubtful",
@@ -102,7 +102,18 @@ def _at(sensor: LightSensor, zone: Zone, turn_deg: float, about: Vec) -> Vec:
     return np.array([*flat, zone.level + max(sensor.height_m, LEAST_M)])
 
 
-def refuse_too_much(placed: Sequence[LightSensor]) -> None:
+def _called(sensor: LightSensor, placed: Sequence[LightSensor], building: Building) -> str:
+    """Return what a placed sensor is called: its number in its zone, and the zone."""
+    mates = [s.id for s in placed if s.zone == sensor.zone]
+    number = f" {mates.index(sensor.id) + 1}" if len(mates) > 1 else ""
+    return f"Light sensor{number} of “{_zone_called(sensor.zone, building)}”"
+
+
+def _zone_called(id: str, building: Building) -> str:
+    return next((zone.name for zone in building.zones if zone.id == id), id)
+
+
+def refuse_too_much(placed: Sequence[LightSensor], building: Building) -> None:
     """Refuse sensors that together rule more than all lights of a zone.
 
     Raises
@@ -116,7 +127,7 @@ def refuse_too_much(placed: Sequence[LightSensor]) -> None:
         if by_zone[s.zone] > 1.0 + 1e-9:
             raise EurythmError(
                 "sensors-rule-too-much",
-                f"The sensors of “{s.zone}” together rule more than all of its lights.",
+                f"The sensors of “{_zone_called(s.zone, building)}” together rule more than all of its lights.",
                 f"scheme/use/sensors/{s.id}/share",
             )
 

@@ -45,7 +45,7 @@ def state_sides(zone: GivenZone, faces: list[Face]) -> list[Face]:
     for face in faces:
         side = face.edge.rpartition("/")[2] if face.kind == "wall" else {"ceiling": "roof", "floor": "floor"}[face.kind]
         if face.zone == zone.id and face.other is None and side in stated:
-            face = _as_stated(face, stated[side], zone.id, f"{zone.id}/{stated[side].id}")
+            face = _as_stated(face, stated[side], zone, f"{zone.id}/{stated[side].id}")
         done.append(face)
     return done
 
@@ -73,10 +73,15 @@ def given_shade(shade: GivenShade, turn_deg: float, about: Points) -> Shade:
     return Shade(f"shade/{shade.id}", np.column_stack([_turned(corners[:, :2], turn_deg, about), corners[:, 2]]))
 
 
+def name_of(zone: GivenZone) -> str:
+    """Return what a zone given outright is called: its number and its name, by its id only where it has neither."""
+    return " ".join(part for part in (zone.number, zone.name) if part) or zone.id
+
+
 def _zone(zone: GivenZone, level: float, height: float, plan: Polygon | None, floor: float, volume: float) -> Zone:
     return Zone(
         id=zone.id,
-        name=" ".join(part for part in (zone.number, zone.name) if part) or zone.id,
+        name=name_of(zone),
         volume=zone.id,
         storey=zone.storey or "0",
         level=round(level, 6),
@@ -98,11 +103,13 @@ def _turned(points: Points, turn_deg: float, about: Points) -> Points:
 def _by_side(zone: GivenZone) -> Mapping[str, ZoneFace]:
     stated = {f.side: f for f in zone.faces if f.side is not None}
     if len(stated) != len(zone.faces):
-        raise EurythmError("face-without-side", "Each face of a box or outline names a different side.", f"zones/{zone.id}/faces")
+        raise EurythmError(
+            "face-without-side", f"Each face of “{name_of(zone)}” is to name another of its sides.", f"zones/{zone.id}/faces"
+        )
     return stated
 
 
-def room_rings(zone_id: str, outline: RoomOutline) -> tuple[list[Points], list[tuple[str, ...]]]:
+def room_rings(zone: GivenZone, outline: RoomOutline) -> tuple[list[Points], list[tuple[str, ...]]]:
     """Return the rings of a room with the names of their edges, the outer one counter-clockwise.
 
     Raises
@@ -110,18 +117,18 @@ def room_rings(zone_id: str, outline: RoomOutline) -> tuple[list[Points], list[t
     EurythmError
         ``outline-crosses-itself`` or ``outline-without-area``, with the room's path.
     """
-    path = f"zones/{zone_id}/outline"
+    path, called = f"zones/{zone.id}/outline", name_of(zone)
     rings = [np.array([[p.x, p.y] for p in ring], dtype=float) for ring in (outline.points, *outline.courts)]
     names = [[p.id for p in ring] for ring in (outline.points, *outline.courts)]
     everything = [n for ring in names for n in ring]
     if len(set(everything)) != len(everything) or {"floor", "roof"} & set(everything):
-        raise EurythmError("doubled-edge-id", f"Two edges of “{zone_id}” bear the same id, or one is called floor or roof.", path)
+        raise EurythmError("doubled-edge-id", f"Two sides of “{called}” bear the same id, or one is called floor or roof.", path)
     polygon = Polygon(rings[0], rings[1:])
     if not polygon.is_valid:
         reason = shapely.is_valid_reason(polygon)
-        raise EurythmError("outline-crosses-itself", f"The outline of “{zone_id}” crosses or touches itself ({reason}).", path)
+        raise EurythmError("outline-crosses-itself", f"The outline of “{called}” crosses or touches itself ({reason}).", path)
     if polygon.area < 0.01:
-        raise EurythmError("outline-without-area", f"The outline of “{zone_id}” encloses no area.", path)
+        raise EurythmError("outline-without-area", f"The outline of “{called}” encloses no area.", path)
     pairs = [oriented_ring(ring, ids, ccw=k == 0) for k, (ring, ids) in enumerate(zip(rings, names, strict=True))]
     return [ring for ring, _ in pairs], [ids for _, ids in pairs]
 
@@ -130,20 +137,24 @@ def room_sides(zone: GivenZone, turn_deg: float, about: Points) -> list[tuple[st
     """Return the sides of a room by its outline: name, start and end in plan, the room on the left, turned with its scheme."""
     if zone.outline is None:
         return []
-    rings, names = room_rings(zone.id, zone.outline)
+    rings, names = room_rings(zone, zone.outline)
     placed = [_turned(ring, turn_deg, about) for ring in rings]
     return [(name, ring[k], ring[(k + 1) % len(ring)]) for ring, ids in zip(placed, names, strict=True) for k, name in enumerate(ids)]
 
 
 def _room(zone: GivenZone, outline: RoomOutline, turn_deg: float, about: Points) -> Given:
-    rings, names = room_rings(zone.id, outline)
+    rings, names = room_rings(zone, outline)
     rings = [_turned(ring, turn_deg, about) for ring in rings]
     plan = Polygon(rings[0], rings[1:])
     low, high = outline.z, outline.z + outline.height
     stated = _by_side(zone)
     unknown = sorted(set(stated) - {n for ring in names for n in ring} - {"floor", "roof"})
     if unknown:
-        raise EurythmError("face-without-side", f"“{zone.id}” has no side “{unknown[0]}”.", f"zones/{zone.id}/faces")
+        raise EurythmError(
+            "face-without-side",
+            f"A face of “{name_of(zone)}” is for the side “{unknown[0]}”, which its outline does not have.",
+            f"zones/{zone.id}/faces",
+        )
     faces: list[tuple[Face, ZoneFace | None]] = []
     for ring, ids in zip(rings, names, strict=True):
         for k, name in enumerate(ids):
@@ -182,22 +193,22 @@ def _room(zone: GivenZone, outline: RoomOutline, turn_deg: float, about: Points)
             size=size,
         )
         faces.append((face, own))
-    done = [(_as_stated(f, own, zone.id, f.id) if own else f, own) for f, own in faces]
+    done = [(_as_stated(f, own, zone, f.id) if own else f, own) for f, own in faces]
     fixed = tuple(f for f, own in done if own is not None and own.boundary is not None)
     loose = tuple(f for f, own in done if own is None or own.boundary is None)
     return Given(_zone(zone, low, outline.height, plan, float(plan.area), float(plan.area) * outline.height), fixed, loose)
 
 
-def _as_stated(face: Face, stated: ZoneFace, zone_id: str, name: str) -> Face:
+def _as_stated(face: Face, stated: ZoneFace, zone: GivenZone, id: str) -> Face:
     windows = tuple(Window(w.x, w.z, w.width, w.height, w.glazing or (OPAQUE_DOOR if w.kind == "door" else None)) for w in stated.windows)
-    path = f"zones/{zone_id}/faces/{stated.id}/windows"
+    path = f"zones/{zone.id}/faces/{stated.id}/windows"
     for w in windows:
         if face.kind == "wall" and (w.s + w.width > face.size[0] + 1e-3 or w.z + w.height > face.size[1] + 1e-3):
-            raise EurythmError("window-outside-face", "This window reaches beyond its face.", path)
+            raise EurythmError("window-outside-face", f"A window of “{name_of(zone)}” reaches beyond its wall.", path)
     if windows and sum(w.area for w in windows) > face.area + 1e-3:
-        raise EurythmError("window-outside-face", "The windows are larger than their face.", path)
+        raise EurythmError("window-outside-face", f"The windows on a face of “{name_of(zone)}” are larger than it.", path)
     return replace(
-        face, id=name, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary,
+        face, id=id, windows=windows, construction=stated.construction or face.construction, boundary=stated.boundary or face.boundary,
         other=stated.other if stated.boundary == "zone" else face.other, boundary_c=stated.boundary_c, air=stated.open,
     )  # fmt: skip
 
@@ -210,20 +221,20 @@ def _polyhedron(zone: GivenZone, turn_deg: float, about: Points, closing: bool =
     for stated in zone.faces:
         points = np.asarray(stated.corners, dtype=float)
         if points.ndim != 2 or len(points) < 3:
-            raise EurythmError("face-without-corners", "A face of a polyhedron needs at least three corners.", f"{path}/{stated.id}")
+            raise EurythmError("face-without-corners", f"A face of “{name_of(zone)}” has fewer than three corners.", f"{path}/{stated.id}")
         points = np.column_stack([_turned(points[:, :2], turn_deg, about), points[:, 2]])
         vector = 0.5 * np.sum(np.cross(points, np.roll(points, -1, axis=0)), axis=0)
         area = float(np.linalg.norm(vector))
         if area < 1e-4:
-            raise EurythmError("face-without-area", "This face has no area.", f"{path}/{stated.id}")
+            raise EurythmError("face-without-area", f"A face of “{name_of(zone)}” has no area.", f"{path}/{stated.id}")
         normal = vector / area
         gross += float(np.dot(points.mean(axis=0), vector)) / 3
         gap = gap + vector
         kind: Kind = "wall" if abs(normal[2]) < 0.5 else "ceiling" if normal[2] > 0 else "floor"
         floor += area * -float(normal[2]) if kind == "floor" else 0.0
-        faces.append(_flat_face(zone.id, stated, points, normal, area, kind))
+        faces.append(_flat_face(zone, stated, points, normal, area, kind))
     if closing and (float(np.linalg.norm(gap)) > 0.01 * max(gross, 1.0) or gross <= 0):
-        raise EurythmError("zone-not-closed", f"The faces of “{zone.id}” do not close, or look inwards.", path)
+        raise EurythmError("zone-not-closed", f"The faces of “{name_of(zone)}” do not close, or look inwards.", path)
     level = min(float(f.loops[0][:, 2].min()) for f in faces)
     height = gross / max(floor, 1e-9) if floor > 0 else 0.0
     fixed = tuple(f for f, own in zip(faces, zone.faces, strict=True) if own.boundary is not None)
@@ -231,7 +242,7 @@ def _polyhedron(zone: GivenZone, turn_deg: float, about: Points, closing: bool =
     return Given(_zone(zone, level, height, None, floor, gross), fixed, loose)
 
 
-def _flat_face(zone_id: str, stated: ZoneFace, points: Vec, normal: Vec, area: float, kind: Kind) -> Face:
+def _flat_face(zone: GivenZone, stated: ZoneFace, points: Vec, normal: Vec, area: float, kind: Kind) -> Face:
     horizontal = np.array([-normal[1], normal[0], 0.0])
     long = float(np.linalg.norm(horizontal))
     along = horizontal / long if long > 1e-6 else np.array([1.0, 0.0, 0.0])
@@ -239,8 +250,8 @@ def _flat_face(zone_id: str, stated: ZoneFace, points: Vec, normal: Vec, area: f
     s, t = points @ along, points @ upward
     origin = points[0] + along * (s.min() - s[0]) + upward * (t.min() - t[0])
     face = Face(
-        id=f"{zone_id}/{stated.id}",
-        zone=zone_id,
+        id=f"{zone.id}/{stated.id}",
+        zone=zone.id,
         kind=kind,
         boundary="outdoors",
         loops=(np.round(points, 6),),
@@ -251,7 +262,7 @@ def _flat_face(zone_id: str, stated: ZoneFace, points: Vec, normal: Vec, area: f
         along=along,
         size=(float(np.ptp(s)), float(np.ptp(t))),
     )
-    return _as_stated(face, stated, zone_id, face.id)
+    return _as_stated(face, stated, zone, face.id)
 
 
 def pair_stated(faces: list[Face]) -> list[Face]:

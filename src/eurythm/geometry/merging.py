@@ -36,7 +36,7 @@ def merge_zones(building: Building, merged: Sequence[MergedZone]) -> Building:
         if len(members) < 2:
             continue
         if group.id in by_id:
-            raise EurythmError("doubled-id", f"A zone bears the id “{group.id}” already.", f"scheme/merged/{group.id}/id")
+            raise EurythmError("doubled-id", f"“{by_id[group.id].name}” bears the id “{group.id}” already.", f"scheme/merged/{group.id}/id")
         for zone in members:
             if zone.id in group_of:
                 raise EurythmError(

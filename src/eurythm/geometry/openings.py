@@ -104,7 +104,7 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
         measures contradict each other.
     """
     zones = [part for z in building.zones for part in (z.parts or (z,))]  # as they were before merging
-    levels = {z.id: z.level for z in zones}
+    by_id = {z.id: z for z in zones}
     by_ratio = {z.id for z in zones if not z.given} | {z.id for z in given if z.by_ratio}
     own = {(zone.id, face.id): face for zone in given for face in zone.faces}
     faces: list[Face] = []
@@ -113,11 +113,12 @@ def place_openings(building: Building, skin: Skin, north_deg: float, given: tupl
         face = _bounded(face, skin.overrides)
         zone = face.part or face.zone
         if face.kind == "wall" and face.boundary == "outdoors" and zone in by_ratio and not face.windows:
-            layout = layout_of(face, skin, face.orientation(north_deg))
-            face = with_windows(face, layout, levels[zone])
+            side = face.orientation(north_deg)
+            layout = layout_of(face, skin, side)
+            face = with_windows(face, layout, by_id[zone].level, f"the {side} wall of “{by_id[zone].name}”")
             if face.windows:
                 head = max(w.z + w.height for w in face.windows)
-                nominal = min(layout.head + levels[zone] - float(face.origin[2]), face.size[1] - MARGIN_M)
+                nominal = min(layout.head + by_id[zone].level - float(face.origin[2]), face.size[1] - MARGIN_M)
                 shades += _shades(face, max(head, nominal), layout.overhang, layout.fin)
                 face = replace(face, louvres=layout.louvre if layout.louvre.depth > LEAST_DEPTH else NO_LOUVRES, blinds=layout.blinds)
         elif face.kind == "ceiling" and face.boundary == "outdoors" and zone in by_ratio and not face.windows:
@@ -160,10 +161,10 @@ def lost_overrides(building: Building, skin: Skin) -> list[FaceOverride]:
     return [o for o in skin.overrides if not any(applies(o, f) for f in building.faces)]
 
 
-def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
-    """Return the wall with its windows: placed ones, else as much of its area as the ratio says, as far as they fit below a slope."""
+def with_windows(face: Face, layout: Layout, floor_level: float, called: str) -> Face:
+    """Return the wall, called so where it is refused, with its windows: placed ones, else as much of its area as the ratio says, as far as they fit below a slope."""
     if layout.placed:
-        return _placed(face, layout.placed)
+        return _placed(face, layout.placed, called)
     width, height = face.size[0], _upright_height(face)
     count = max(1, round(width / layout.module))
     module = width / count
@@ -171,7 +172,7 @@ def with_windows(face: Face, layout: Layout, floor_level: float) -> Face:
     if layout.own_band and layout.head <= layout.sill + 0.05:
         raise EurythmError(
             "head-below-sill",
-            f"The window head ({amount(layout.head, 'm')}) is not above the sill ({amount(layout.sill, 'm')}) of the wall “{face.edge or face.id}”.",
+            f"The window head ({amount(layout.head, 'm')}) is not above the sill ({amount(layout.sill, 'm')}) of {called}.",
             "scheme/skin/overrides",
         )
     needed = min(layout.ratio * face.area, FULLEST * width * height)
@@ -260,19 +261,19 @@ def _ribbon(width: float, height: float, needed: float, sill: float, head: float
     return Window((width - wide) / 2, max(foot, 0.005 * height), wide, tall)
 
 
-def _placed(face: Face, rects: tuple[WindowRect, ...]) -> Face:
+def _placed(face: Face, rects: tuple[WindowRect, ...], called: str) -> Face:
     """The wall with windows placed one by one, from its lower left corner seen from outside."""
     width, height = face.size
     for w in rects:
         if w.x + w.width > width + 1e-3 or w.z + w.height > height + 1e-3:
             raise EurythmError(
                 "window-outside-face",
-                f"The window “{w.id or ''}” reaches {amount(w.x + w.width, 'm')} by {amount(w.z + w.height, 'm')}, beyond its wall of {amount(width, 'm', 2)} by {amount(height, 'm', 2)}.",
+                f"A {w.kind} reaches {amount(w.x + w.width, 'm')} by {amount(w.z + w.height, 'm')}, beyond {called}, {amount(width, 'm', 2)} by {amount(height, 'm', 2)}.",
                 "scheme/skin/overrides",
             )
     boxes = [shapely.box(w.x, w.z, w.x + w.width, w.z + w.height) for w in rects]
     if shapely.union_all(boxes).area < sum(b.area for b in boxes) - 1e-4:
-        raise EurythmError("windows-overlap", f"Windows placed on the wall “{face.edge or face.id}” overlap.", "scheme/skin/overrides")
+        raise EurythmError("windows-overlap", f"Windows placed on {called} overlap.", "scheme/skin/overrides")
     windows = tuple(Window(w.x, w.z, w.width, w.height, w.glazing or (OPAQUE_DOOR if w.kind == "door" else None)) for w in rects)
     return replace(face, windows=windows, module=width / max(1, round(width / MODULE_M)))
 

@@ -1,4 +1,3 @@
-import type { Scheme } from "../api/client";
 import table from "../api/units.json";
 import type { Units } from "./state";
 
@@ -65,20 +64,6 @@ export function round(value: number, digits: number): string {
 /** So many of something: "1 case", "12 cases". */
 export function count(n: number, one: string, several = `${one}s`): string {
   return `${round(n, 0)} ${n === 1 ? one : several}`;
-}
-
-/** Which zones a rule is for as people say it: `bar/s0/*` is "Bar, storey 0, all zones". */
-export function zonesInWords(pattern: string, scheme: Scheme): string {
-  if (pattern === "*") return "all zones";
-  const room = scheme.zones?.find((z) => z.id === pattern);
-  if (room) return room.name || room.id;
-  const [first, storey = "", ...rest] = pattern.split("/");
-  const volume = scheme.volumes?.find((v) => v.id === first);
-  const number = volume?.storeys.findIndex((s) => s.id === storey) ?? -1;
-  if (!volume || (number < 0 && storey !== "" && storey !== "*")) return pattern;
-  const level = number < 0 ? "" : volume.storeys[number].name || `storey ${number}`;
-  const part = rest.join("/");
-  return [volume.name || volume.id, level, part === "" || part === "*" ? "all zones" : part].filter(Boolean).join(", ");
 }
 
 export const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];

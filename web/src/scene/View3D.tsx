@@ -272,12 +272,7 @@ export function View3D({
           />
         </div>
       )}
-      <div
-        className="switch"
-        style={{ position: "absolute", right: 14, bottom: 14, zIndex: 3 }}
-        role="group"
-        aria-label="View"
-      >
+      <div className="switch view-tools" role="group" aria-label="View">
         <button type="button" aria-label="Nearer" onClick={() => zoom(1.25)}>
           +
         </button>

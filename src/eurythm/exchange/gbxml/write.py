@@ -147,6 +147,7 @@ class _Writer:
             self.brief.climate,
             self.days,
             zone.id,
+            zone.name,
             zone.profile,
             zone_airs(self.brief.scheme.plant, [zone.id])[0],
         )

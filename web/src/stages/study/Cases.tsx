@@ -216,7 +216,7 @@ export const Cases = memo(function Cases({
       field: "than",
       headerName: baseline ? `than ${baseline.name}` : "",
       renderHeader: ({ colDef }) => (
-        <span className="named lines" title={colDef.headerName}>
+        <span className="MuiDataGrid-columnHeaderTitle named lines" title={colDef.headerName}>
           {colDef.headerName}
         </span>
       ),

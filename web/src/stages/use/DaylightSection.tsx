@@ -3,9 +3,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { make } from "../../api/edits";
-import { daylightOf, useEdit, useProjectId, useScheme } from "../../api/hooks";
+import { daylightOf, useEdit, useGeometry, useProjectId, useScheme } from "../../api/hooks";
 import { useKept, useViewed } from "../../app/state";
-import { both, freshId, round, zonesInWords } from "../../app/words";
+import { both, freshId, round } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { DaylightPicture } from "./DaylightPicture";
@@ -24,13 +24,14 @@ const kindNames = [
 /** How lights follow daylight, the sensors that they follow, and light all over the floors. */
 export function DaylightSection() {
   const { scheme } = useScheme();
+  const said = useGeometry(scheme.id).data?.rules;
   const path = `schemes/${scheme.id}/use`;
   const lights = scheme.use?.lights;
   const kind = lights?.kind ?? "none";
   const kinds = new Set([kind, ...(scheme.use?.zones ?? []).map((z) => z.lights ?? "none")]);
   const ruled = (scheme.use?.zones ?? [])
     .filter((z) => z.lights)
-    .map((z) => `${zonesInWords(z.zone, scheme)}: ${kindNames.find((k) => k.id === z.lights)?.name ?? z.lights}`);
+    .map((z) => `${said?.[z.id] ?? z.zone}: ${kindNames.find((k) => k.id === z.lights)?.name ?? z.lights}`);
   const followed = [...kinds].some((k) => k !== "none");
   const [open, setOpen] = useState(followed);
   return (

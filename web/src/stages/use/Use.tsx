@@ -5,7 +5,7 @@ import { type ShelfProfile, useEdit, useGeometry, useOutcome, useScheme, useShel
 import { ActsOn, Workbench } from "../../app/Sheet";
 import { useKept, useViewed } from "../../app/state";
 import { tone } from "../../app/tokens";
-import { both, freshId, zonesInWords } from "../../app/words";
+import { both, freshId } from "../../app/words";
 import { ChoiceField, NumberField, YesNoField } from "../../fields/Field";
 import { at } from "../../fields/paths";
 import { Scene } from "../../scene/Scene";
@@ -167,7 +167,7 @@ function Zones({ profiles, onOpen }: { profiles: ShelfProfile[]; onOpen: (profil
   const why = (id: string) => {
     const by = reasons.get(id) ?? "";
     const rule = rules.find((r) => `by rule ${r.id}` === by);
-    return rule ? `by the rule for ${zonesInWords(rule.zone, scheme)}` : by;
+    return rule ? `by the rule for ${geometry?.rules[rule.id]}` : by;
   };
   const [ticked, setTicked] = useState<string[]>([]);
   const there = ticked.filter((id) => rows.some((r) => r.id === id));

@@ -121,13 +121,14 @@ export function Rooms({
 function Cell({ value, label, onCommit }: { value: string; label: string; onCommit: (value: string) => void }) {
   const [text, setText] = useState<string | null>(null);
   return (
-    <input
+    <textarea
       className="cell"
+      rows={1}
       aria-label={label}
       value={text ?? value}
       placeholder="none"
       onClick={(e) => e.stopPropagation()}
-      onChange={(e) => setText(e.target.value)}
+      onChange={(e) => setText(e.target.value.replace(/\s*\n\s*/g, " "))}
       onBlur={() => {
         if (text !== null && text.trim() !== value) onCommit(text.trim());
         setText(null);
