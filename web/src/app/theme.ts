@@ -72,7 +72,16 @@ export const theme = createTheme({
       defaultProps: { enterDelay: 400 },
       styleOverrides: { tooltip: { background: tone.ink, fontSize: size.small, maxWidth: 280 } },
     },
-    MuiMenuItem: { styleOverrides: { root: { fontSize: size.text, minHeight: 30 } } },
+    MuiMenuItem: {
+      styleOverrides: {
+        root: {
+          fontSize: size.text,
+          minHeight: 30,
+          // where the keyboard is, seen by its edge: on a darker ground quiet text has too little contrast
+          "&.Mui-focusVisible": { background: tone.bright, boxShadow: `inset 0 0 0 2px ${tone.tide}` },
+        },
+      },
+    },
     MuiPaper: { styleOverrides: { root: { boxShadow: "0 2px 10px rgba(34,48,58,.12)", backgroundImage: "none" } } },
     MuiSelect: { defaultProps: { size: "small" } },
     MuiOutlinedInput: {

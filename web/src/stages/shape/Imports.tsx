@@ -45,7 +45,6 @@ export function ExportButton() {
         {FORMATS.map(([format, name, holds]) => (
           <MenuItem
             key={format}
-            aria-label={name}
             onClick={() => {
               setMenu(null);
               void saveFrom(`/api/projects/${project}/schemes/${scheme.id}/file?format=${format}`);
