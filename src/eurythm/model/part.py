@@ -81,6 +81,7 @@ def models_in(annotation: Any) -> list[type[BaseModel]]:
 UNSAID = Part("nothing", "none", "shape", False, True)
 
 
+@cache
 def part_of(model: type[BaseModel], name: str, holder: Part = UNSAID) -> Part:
     """Return the part of one field of a model, below a holder."""
     said = next((m for m in model.model_fields[name].metadata if isinstance(m, Part)), Part())
