@@ -111,3 +111,57 @@ def test_any_allowed_numbers_give_finite_answers_that_close(
 def test_a_hot_and_windy_year_with_everything_open() -> None:
     use = {"airing": {"openable_share": 1.0, "hours": "always", "two_sided": True, "night_purge": True}, "permeability_m3_hm2": 200}
     finite(run_scheme(make_scheme(volumes=[volume(zoning="perimeter_core", storeys=2)], use=use), standin_year("sorrel-flats"), substeps=4))
+
+
+def room(**given: Any) -> dict[str, Any]:
+    corners = {"e1": (0, 0), "e2": (6, 0), "e3": (6, 4), "e4": (0, 4)}
+    outline = {"points": [{"id": k, "x": x, "y": y} for k, (x, y) in corners.items()]}
+    return {"id": "z-7", "number": "1.04", "name": "Reading room", "outline": outline, **given}
+
+
+def crossed() -> dict[str, Any]:
+    points = [{"id": f"e{k}", "x": x, "y": y} for k, (x, y) in enumerate([(0, 0), (6, 4), (6, 0), (0, 4)])]
+    return {"outline": {"points": points}}
+
+
+def on_side(side: str, **window: float) -> dict[str, Any]:
+    return {"faces": [{"id": "f-9", "side": side, "windows": [{"x": 1, "z": 1, "width": 2, "height": 1, **window}]}]}
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        (crossed(), "The outline of “1.04 Reading room” crosses or touches itself"),
+        (on_side("e9"), "A face of “1.04 Reading room” is for the side “e9”, which its outline does not have."),
+        (on_side("e1", width=9), "A window of “1.04 Reading room” reaches beyond its wall."),
+        (
+            {"outline": None, "faces": [{"id": "f", "corners": [[0, 0, 0], [1, 0, 0]]}]},
+            "A face of “1.04 Reading room” has fewer than three",
+        ),
+        (
+            {"outline": None, "faces": [{"id": "f", "corners": [[0, 0, 0], [5, 0, 0], [5, 0, 3]]}]},
+            "The faces of “1.04 Reading room” do not close",
+        ),
+    ],
+)
+def test_a_refused_room_is_called_by_its_name(given: dict[str, Any], says: str) -> None:
+    with pytest.raises(EurythmError) as fault:
+        run_scheme(make_scheme(zones=[room(**given)]))
+    assert str(fault.value).startswith(says)
+    assert "z-7" in fault.value.path
+
+
+@pytest.mark.parametrize(
+    ("own", "says"),
+    [
+        ({"sill_m": 2.0, "head_m": 1.0}, "The window head (1 m) is not above the sill (2 m) of the south wall of “Long bar, storey 0”."),
+        ({"windows": [{"id": "w", "x": 30, "z": 1, "width": 9, "height": 1}]}, "A window reaches"),
+        ({"windows": [{"id": k, "x": 1, "z": 1, "width": 2, "height": 1} for k in "ab"]}, "Windows placed on the south wall of “Long bar, storey 0” overlap."),
+    ],
+)  # fmt: skip
+def test_a_refused_wall_is_called_by_its_side_and_zone(own: dict[str, Any], says: str) -> None:
+    whole = volume(zoning="one") | {"name": "Long bar"}
+    with pytest.raises(EurythmError) as fault:
+        run_scheme(make_scheme(volumes=[whole], skin={"overrides": [{"id": "o", "face": "v1/*/e1", **own}]}))
+    assert str(fault.value).startswith(says)
+    assert "v1" not in fault.value.message
