@@ -1,4 +1,4 @@
-// Finds text that is cut or overlapped on the page as it stands; returns a line for each, by its words.
+// Finds text that is cut, broken within a word or overlapped on the page as it stands; returns a line for each, by its words.
 () => {
   const shownOf = (e) => {
     const style = getComputedStyle(e);
@@ -19,7 +19,7 @@
     const range = document.createRange();
     range.selectNodeContents(node);
     const boxes = [...range.getClientRects()].filter((b) => b.width > 0.5 && b.height > 0.5);
-    if (boxes.length > 0) texts.push({ words, owner, boxes });
+    if (boxes.length > 0) texts.push({ words, owner, boxes, node });
   }
   for (const field of document.querySelectorAll("input:not([type=range]):not([type=checkbox]):not([type=color]):not([type=radio]), textarea")) {
     if (field.closest("[aria-hidden=true], details:not([open])") || field.offsetWidth === 0) continue;
@@ -29,6 +29,15 @@
       texts.push({ words, owner: field, boxes: [box], cut: true });
   }
   const faults = [];
+  /** Words that are broken off in their midst; a very long one may be. */
+  const broken = (node) => {
+    const range = document.createRange();
+    return [...node.textContent.matchAll(/\p{L}{2,18}/gu)].filter((word) => {
+      range.setStart(node, word.index);
+      range.setEnd(node, word.index + word[0].length);
+      return new Set([...range.getClientRects()].filter((b) => b.width > 0.5).map((b) => Math.round(b.top / 6))).size > 1;
+    });
+  };
   const told = (e) => {
     const named = e.closest("[class]");
     return named ? "." + String(named.getAttribute("class")).trim().split(/\s+/).slice(0, 2).join(".") : e.tagName;
@@ -59,6 +68,7 @@
     if (!cut && text.boxes.some((b) => b.right > window_.right + 1.5 || b.left < -1.5)) {
       if (!text.owner.closest("[data-wide], .findings, .MuiDataGrid-virtualScroller")) cut = "the window";
     }
+    if (text.node && text.boxes.length > 1) for (const [word] of broken(text.node)) faults.push(`broken: ${word} in ${told(text.owner)}`);
     if (cut) faults.push(`cut: ${text.words.slice(0, 60)} by ${cut}`);
   }
   // of a text in a part that scrolls, only what is seen can lie over another thing

@@ -73,7 +73,9 @@ def test_the_measure_finds_what_is_cut_and_what_lies_over_another_thing(walked: 
     assert page.evaluate(MEASURE) == []
     page.add_style_tag(content=".field label { white-space: nowrap; overflow: hidden; max-width: 40px }")
     assert any(fault.startswith("cut: ") for fault in page.evaluate(MEASURE))
-    page.add_style_tag(content=".field label { overflow: visible } .field .tags { margin-left: -60px }")
+    page.add_style_tag(content=".field label { white-space: normal; overflow-wrap: anywhere; overflow: visible; max-width: 24px }")
+    assert any(fault.startswith("broken: ") for fault in page.evaluate(MEASURE))
+    page.add_style_tag(content=".field label { max-width: none } .field .tags { margin-left: -60px }")
     assert any(fault.startswith("over each other: ") for fault in page.evaluate(MEASURE))
 
 
