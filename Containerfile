@@ -13,9 +13,9 @@ COPY requirements.lock /tmp/requirements.lock
 RUN pip install --no-cache-dir -r /tmp/requirements.lock
 COPY --from=page /wheels/*.whl /tmp/
 RUN pip install --no-cache-dir --no-deps /tmp/*.whl && rm /tmp/*.whl \
-  && python -c "from eurythm.study.compiled import compile_once; compile_once(print)" \
   && useradd --create-home eurythm && mkdir /data && chown eurythm /data
 USER eurythm
+RUN python -c "from eurythm.study.compiled import compile_once; compile_once(print)"
 VOLUME /data
 EXPOSE 8710
 ENV EURYTHM_NAME=localhost

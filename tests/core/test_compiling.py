@@ -9,8 +9,11 @@ import textwrap
 from pathlib import Path
 
 import pytest
+from numba import config
 
+from eurythm.study import compiled
 from eurythm.thermal import kernel
+from eurythm.thermal.compiling import kept_in
 
 SOURCE = """
 import formulas
@@ -45,6 +48,22 @@ def test_every_lane_count_has_a_name_of_its_own() -> None:
     held = Path(kernel.__file__).with_name("__pycache__")
     for name in names:
         assert list(held.glob(f"kernel.{name}-*.nbi"))
+
+
+def test_where_the_source_cannot_be_written_the_users_folder_counts(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What another user compiled beside the sources is of no use to one who cannot write there."""
+    source = tmp_path / "package/kernel.py"
+    source.parent.mkdir()
+    source.touch()
+    assert kept_in(source) == source.with_name("__pycache__")
+    monkeypatch.setattr(config, "CACHE_DIR", str(tmp_path / "user"))  # wins over both
+    assert kept_in(source).is_relative_to(tmp_path / "user")
+    monkeypatch.setattr(compiled, "HERE", tmp_path / "package")
+    monkeypatch.setattr(compiled, "KEPT", ("kernel",))
+    (source.parent / "__pycache__/kernel.run-1.py3.nbi").touch()
+    assert not compiled.is_kept()
+    (kept_in(source) / "kernel.run-1.py3.nbi").touch()
+    assert compiled.is_kept()
 
 
 @pytest.fixture

@@ -79,8 +79,18 @@ def test_installed_into_a_clean_environment_it_opens_the_page(
         server.stop()
 
 
+def lay_sources(folder: Path, monkeypatch: pytest.MonkeyPatch) -> list[Path]:
+    """Have sources elsewhere, of which nothing is compiled."""
+    monkeypatch.setattr(compiled, "HERE", folder)
+    sources = [folder / f"{name}.py" for name in compiled.KEPT]
+    for source in sources:
+        source.with_name("__pycache__").mkdir(parents=True, exist_ok=True)
+        source.touch()
+    return sources
+
+
 def test_compiling_tells_how_long_it_takes_and_what_went_wrong(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    monkeypatch.setattr(compiled, "HERE", tmp_path)
+    lay_sources(tmp_path, monkeypatch)
     monkeypatch.setattr(compiled, "QUIET_S", 0.1)
     monkeypatch.setattr(compiled, "EVERY_S", 0.3)
     monkeypatch.setattr(compiled, "FIRST_YEAR", "import time; time.sleep(1.5)")
@@ -95,11 +105,8 @@ def test_compiling_tells_how_long_it_takes_and_what_went_wrong(monkeypatch: pyte
 
 
 def test_compiled_once_nothing_is_compiled_again(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    for source in compiled.KEPT:
-        folder = (tmp_path / source).parent / "__pycache__"
-        folder.mkdir(parents=True, exist_ok=True)
-        (folder / f"{Path(source).name}.run-1.py3.nbi").touch()
-    monkeypatch.setattr(compiled, "HERE", tmp_path)
+    for source in lay_sources(tmp_path, monkeypatch):
+        (source.with_name("__pycache__") / f"{source.stem}.run-1.py3.nbi").touch()
     monkeypatch.setattr(compiled.subprocess, "Popen", lambda *_, **__: pytest.fail("it compiles"))
     assert compiled.is_kept()
     compiled.compile_once(pytest.fail)

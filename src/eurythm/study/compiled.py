@@ -1,4 +1,4 @@
-"""Compiling what is worked out by the hour: once for a processor and a version, a minute or two, then kept beside its source."""
+"""Compiling what is worked out by the hour: once for a processor and a version, a minute or two, then kept beside its source or with the user."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from eurythm.model.errors import EurythmError
+from eurythm.thermal.compiling import kept_in
 
 HERE = Path(__file__).parents[1]
 KEPT = ("thermal/kernel", "thermal/parts_kernel", "sun/bits", "sun/triangles", "sun/bounce")
@@ -20,9 +21,9 @@ EVERY_S = 10.0
 
 
 def is_kept() -> bool:
-    """Whether compiled functions of each source lie beside it."""
-    sources = [HERE / name for name in KEPT]
-    return all(any((s.parent / "__pycache__").glob(f"{s.name}.*.nbi")) for s in sources)
+    """Whether compiled functions of each source lie where this user's processes look for them."""
+    sources = [HERE / f"{name}.py" for name in KEPT]
+    return all(any(kept_in(s).glob(f"{s.stem}.*.nbi")) for s in sources)
 
 
 def compile_once(tell: Callable[[str], None]) -> None:

@@ -12,7 +12,7 @@ import contextlib
 import hashlib
 from collections.abc import Callable
 from pathlib import Path
-from types import ModuleType
+from types import FunctionType, ModuleType
 from typing import Any
 
 from numba import njit
@@ -39,10 +39,16 @@ def compiled(function: Callable[..., Any], signature: str, name: str, *parts: Mo
         return make()
 
 
+def kept_in(source: Path) -> Path:
+    """Return the folder in which the compiler keeps what it makes of a source: beside it, or the user's where that cannot be written."""
+    standing_there = FunctionType(kept_in.__code__.replace(co_filename=str(source)), {})
+    return Path(njit(cache=True)(standing_there).stats.cache_path)
+
+
 def forget(function: Callable[..., Any], name: str, but: str = "") -> None:
-    """Remove what the compiler's cache beside a function's file holds under a name, or a pattern, but for one."""
+    """Remove what the compiler's cache of a function's file holds under a name, or a pattern, but for one."""
     source = Path(function.__code__.co_filename)
-    for file in source.with_name("__pycache__").glob(f"{source.stem}.{name}-*.nb[ci]"):
+    for file in kept_in(source).glob(f"{source.stem}.{name}-*.nb[ci]"):
         if not but or not file.name.startswith(f"{source.stem}.{but}-"):
             with contextlib.suppress(OSError):
                 file.unlink()
