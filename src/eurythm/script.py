@@ -261,7 +261,8 @@ class Project:
 
 def open_project(path: str | Path) -> Project:
     """Open a project file, or a bundle as a project of one scheme. Raises EurythmError."""
-    found = read_project(read_bytes(Path(path)), str(path))
+    path = Path(path)
+    found = read_project(read_bytes(path), str(path), path.parent)
     return Project(found.project, found.files)
 
 

@@ -13,6 +13,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+import eurythm
 from eurythm.brief.edits import apply_edit
 from eurythm.climate.epw import read_epw
 from eurythm.climate.standin import standin_epw
@@ -20,7 +21,7 @@ from eurythm.exchange import project_file
 from eurythm.exchange.bundle import open_bundle, open_study, write_bundle, write_json
 from eurythm.exchange.demo import demo_form_study, demo_project, demo_study, write_examples
 from eurythm.exchange.intake.sift import Sift
-from eurythm.exchange.project_file import ImportedModel, WeatherFile, read_project, write_project
+from eurythm.exchange.project_file import ImportedModel, WeatherFile, open_cases, read_project, write_project
 from eurythm.model.errors import EurythmError
 from eurythm.model.project import Bundle, BundleClimate, Project
 from eurythm.model.reading import dump
@@ -193,6 +194,18 @@ def test_a_bundle_s_climate_in_all_its_ways(climate: dict, code: str | None) -> 
     with pytest.raises(EurythmError) as fault:
         read_project(text, "b.json")
     assert fault.value.code == code
+
+
+def test_a_bundle_with_its_weather_beside_it_is_reported_and_opened_as_it_is_simulated(examples: Path, tmp_path: Path) -> None:
+    bundle = examples / "quay.eurythm.json"
+    opened = open_bundle(bundle)
+    project, (case,) = open_cases(bundle)
+    assert case.climate.digest == opened.climate.digest
+    assert eurythm.open_project(bundle).schemes == [project.reference]
+    alone = tmp_path / "quay.eurythm.json"
+    alone.write_bytes(bundle.read_bytes())
+    with pytest.raises(EurythmError, match=r"merrowhaven\.epw"):
+        open_cases(alone)
 
 
 def test_a_weather_file_stands_before_what_the_bundle_names(examples: Path) -> None:

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from eurythm.climate.epw import MAX_BYTES, read_epw
-from eurythm.exchange.bundle import read_bytes
+from eurythm.exchange.bundle import read_bytes, read_epw_text
 from eurythm.exchange.drawing import Drawing
 from eurythm.exchange.intake.received import Received
 from eurythm.exchange.intake.sift import Sift
@@ -127,8 +127,8 @@ def write_project(
     return json.dumps(data, ensure_ascii=False, indent=1)
 
 
-def read_project(text: str | bytes, name: str) -> ProjectFile:
-    """Read a project file, or a bundle as a project of one scheme; `name` is the file's, for errors.
+def read_project(text: str | bytes, name: str, beside: Path | None = None) -> ProjectFile:
+    """Read a project file, or a bundle as a project of one scheme; `name` is the file's, for errors, `beside` the folder of files that a bundle names.
 
     Raises
     ------
@@ -139,7 +139,7 @@ def read_project(text: str | bytes, name: str) -> ProjectFile:
     if not isinstance(data, dict):
         raise EurythmError("wrong-document", "This is not a Eurythm file.", name)
     if data.get("format") == "eurythm.bundle":
-        return ProjectFile(*_from_bundle(read_document(Bundle, data)), {})
+        return ProjectFile(*_from_bundle(read_document(Bundle, data), beside), {})
     room = _Room()
     drawings = _drawings(data.pop("drawings", {}), room)
     files = _weather_files(data.pop("files", {}), room)
@@ -160,7 +160,7 @@ def open_cases(path: Path, schemes: Sequence[str] = ()) -> tuple[Project, list[C
     EurythmError
         Where the file cannot be read, a scheme is not in it, or it has no weather.
     """
-    found = read_project(read_bytes(path), str(path))
+    found = read_project(read_bytes(path), str(path), path.parent)
     project = found.project
     files = {digest: one.text for digest, one in found.files.items()}
     climate = climate_of(project.place, files)
@@ -232,12 +232,15 @@ def _drawings(raw: Any, room: _Room) -> dict[str, Drawing]:
     return found
 
 
-def _from_bundle(bundle: Bundle) -> tuple[Project, dict[str, WeatherFile]]:
+def _from_bundle(bundle: Bundle, beside: Path | None) -> tuple[Project, dict[str, WeatherFile]]:
     place, files = bundle.place, dict[str, WeatherFile]()
     named = bundle.climate
-    if named is not None and named.epw is not None:
-        year = read_epw(named.epw)
-        files[year.digest] = WeatherFile(f"{year.location.city or 'climate'}.epw", named.epw)
+    epw = named.epw if named is not None else None
+    if epw is None and named is not None and named.file is not None and beside is not None:
+        epw = read_epw_text(beside / named.file)
+    if epw is not None:
+        year = read_epw(epw)
+        files[year.digest] = WeatherFile(f"{year.location.city or 'climate'}.epw", epw)
         place = place.model_copy(update={"climate": ClimateRef(kind="file", id=year.digest, name=year.location.city)})
     elif named is not None and named.stand_in is not None:
         place = place.model_copy(update={"climate": ClimateRef(kind="stand-in", id=named.stand_in)})
