@@ -21,11 +21,19 @@
     const boxes = [...range.getClientRects()].filter((b) => b.width > 0.5 && b.height > 0.5);
     if (boxes.length > 0) texts.push({ words, owner, boxes, node });
   }
+  const pen = document.createElement("canvas").getContext("2d");
   for (const field of document.querySelectorAll("input:not([type=range]):not([type=checkbox]):not([type=color]):not([type=radio]), textarea")) {
     if (field.closest("[aria-hidden=true], details:not([open])") || field.offsetWidth === 0) continue;
     const words = field.value || field.placeholder;
     const box = field.getBoundingClientRect();
-    if (words && field.tagName === "INPUT" && field.scrollWidth > field.clientWidth + 1 && !field.matches("[data-long]"))
+    if (words && field.tagName === "TEXTAREA") {
+      // it wraps, but not within a word
+      const style = getComputedStyle(field);
+      pen.font = style.font;
+      const room = field.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight);
+      const long = words.split(/\s+/).find((word) => word.length < 19 && pen.measureText(word).width > room + 1);
+      if (long) texts.push({ words: long, owner: field, boxes: [box], cut: true });
+    } else if (words && field.tagName === "INPUT" && field.scrollWidth > field.clientWidth + 1 && !field.matches("[data-long]"))
       texts.push({ words, owner: field, boxes: [box], cut: true });
   }
   const faults = [];

@@ -29,13 +29,10 @@ export function Compass({ drawing, north }: { drawing: number; north: number }) 
       width={72}
       height={72}
       style={{
-        position: "absolute",
-        right: 16,
-        bottom: 54,
-        zIndex: 2,
         pointerEvents: inPlace ? undefined : "none",
         cursor: inPlace ? "grab" : undefined,
       }}
+      className="compass"
       aria-label={`True north ${-shown} degrees clockwise of the drawing's`}
       data-compass
       onPointerDown={(e) => {
