@@ -9,6 +9,7 @@ COPY . .
 RUN bin/package /wheels
 
 FROM python:3.11-slim-bookworm
+RUN apt-get update && apt-get install -y --no-install-recommends fonts-noto-cjk && rm -rf /var/lib/apt/lists/*
 COPY requirements.lock /tmp/requirements.lock
 RUN pip install --no-cache-dir -r /tmp/requirements.lock
 COPY --from=page /wheels/*.whl /tmp/
