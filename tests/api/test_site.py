@@ -132,7 +132,7 @@ def test_windows_beyond_their_face_are_refused_before_they_are_kept(project: Pro
     given = project.get("")["given"]
     override = {"id": "o", "face": "v1/s0/e1", "windows": [{"x": 18, "z": 1, "width": 4, "height": 1}]}
     answer = project.edit(expected=422, op="put", path=f"{S}/skin/overrides", item=override)
-    assert "beyond its wall" in answer["message"]
+    assert "beyond the south wall of “" in answer["message"]
     assert project.get("")["given"] == given
 
 

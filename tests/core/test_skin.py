@@ -150,7 +150,7 @@ def test_windows_placed_one_by_one_and_never_beyond_the_face() -> None:
     rects = [{"id": "a", "x": 1, "z": 1, "width": 2, "height": 1}, {"id": "b", "x": 5, "z": 0, "width": 1, "height": 2, "kind": "door"}]
     _, building = skinned(overrides=[{"id": "o", "face": "bar/s0/e1", "windows": rects}])
     assert wall(building, "e1").window_area == pytest.approx(4)
-    with pytest.raises(EurythmError, match="beyond its wall of"):
+    with pytest.raises(EurythmError, match="beyond the south wall of “Bar, storey 0”"):
         skinned(overrides=[{"id": "o", "face": "bar/s0/e1", "windows": [rects[0] | {"x": 19}]}])
     with pytest.raises(EurythmError, match="overlap"):
         skinned(overrides=[{"id": "o", "face": "bar/s0/e1", "windows": [rects[0], rects[0] | {"id": "c", "x": 2}]}])

@@ -268,7 +268,7 @@ def _placed(face: Face, rects: tuple[WindowRect, ...], called: str) -> Face:
         if w.x + w.width > width + 1e-3 or w.z + w.height > height + 1e-3:
             raise EurythmError(
                 "window-outside-face",
-                f"A {w.kind} reaches {amount(w.x + w.width, 'm')} by {amount(w.z + w.height, 'm')}, beyond {called}, {amount(width, 'm', 2)} by {amount(height, 'm', 2)}.",
+                f"A {w.kind} reaches {amount(w.x + w.width, 'm')} by {amount(w.z + w.height, 'm')}, beyond {called}, which is {amount(width, 'm', 2)} by {amount(height, 'm', 2)}.",
                 "scheme/skin/overrides",
             )
     boxes = [shapely.box(w.x, w.z, w.x + w.width, w.z + w.height) for w in rects]
