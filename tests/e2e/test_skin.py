@@ -308,7 +308,7 @@ def test_windows_are_placed_one_by_one_on_the_wall_as_it_is_seen(south_wall: Eur
     assert override(south_wall)["windows"][0]["width"] == 0.9
     wall.get_by_label("From the left").fill("70")  # beyond the wall of 56 m
     wall.get_by_label("From the left").press("Enter")
-    expect(south_wall.page.get_by_text("beyond its wall")).to_be_visible()
+    expect(south_wall.page.get_by_text("beyond the south wall of")).to_be_visible()
     assert override(south_wall)["windows"][0]["x"] < 5
     glass = south_wall.outcome()["totals"]["window_m2"]
     wall.get_by_role("button", name="Remove it").click()
