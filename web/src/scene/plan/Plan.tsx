@@ -274,12 +274,7 @@ export function Plan({
           }}
         />
       )}
-      <div
-        className="switch"
-        style={{ position: "absolute", right: 14, bottom: 14, zIndex: 3 }}
-        role="group"
-        aria-label="View"
-      >
+      <div className="switch view-tools" role="group" aria-label="View">
         <button type="button" title="Show everything, or what is selected (F)" onClick={fitNow}>
           fit
         </button>
